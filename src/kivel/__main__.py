@@ -1,0 +1,5 @@
+"""`python -m kivel`."""
+
+from kivel.cli.main import main
+
+raise SystemExit(main())

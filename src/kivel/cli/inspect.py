@@ -1,0 +1,100 @@
+"""Say what is there: frames, gaps, sizes, alpha, timing, memory; and whether a manifest still holds."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kivel.cli import options
+from kivel.cli.report import Report
+from kivel.core.errors import UsageError
+
+if TYPE_CHECKING:
+    from rich.table import Table
+
+    from kivel.formats.inspection import Inspection, PageCheck
+
+_EXAMPLES = """\
+examples:
+  kivel inspect "vane/vane_#.png"
+      a long render: are all frames there, of one size, with the alpha they should have?
+
+  kivel inspect moth.kivel.json --json
+      a sheet, and whether the image beside it is what the manifest says, for a script
+"""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    parser.epilog = _EXAMPLES
+    options.add_sources(parser, needed=False)
+    group = parser.add_argument_group("frames")
+    options.add_range(group)
+    parser.add_argument("--schema", action="store_true", help="print the JSON Schema of a manifest, and nothing else")
+    options.add_general_options(parser)
+
+
+def run(args: argparse.Namespace) -> int:
+    if args.schema:
+        from kivel.formats.manifest.read import schema_text
+
+        print(schema_text(), end="")
+        return 0
+    if not args.sources:
+        raise UsageError("nothing to inspect: give a folder, files, a pattern or a manifest")
+    report = Report(args)
+    pages = _checked_pages(args)
+    broken = [page for page in pages if page.state not in ("as stated", "other pixels")]
+    inspection = None if broken else _inspection(args, report, pages)
+    tables = _tables(inspection, pages)
+    if inspection:
+        report.notes(inspection.frames.notes)
+    if not args.json and not args.quiet:
+        _print_tables(tables)
+    report.document(inspection.document() if inspection else {"pages": [_page(page) for page in pages]})
+    return 0 if all(page.state == "as stated" for page in pages) else 1
+
+
+def _page(page: PageCheck) -> dict[str, object]:
+    return page._asdict() | {"size": list(page.size)}
+
+
+def _checked_pages(args: argparse.Namespace) -> tuple[PageCheck, ...]:
+    """What became of a manifest's pages; nothing for other sources."""
+    if len(args.sources) > 1 or not args.sources[0].endswith(".json"):
+        return ()
+    from kivel.formats.inspection import check_pages
+    from kivel.formats.manifest.read import read_manifest
+
+    path = Path(args.sources[0])
+    return check_pages(read_manifest(path), path, max_pixels=options.source_options(args).max_pixels)
+
+
+def _inspection(args: argparse.Namespace, report: Report, pages: tuple[PageCheck, ...]) -> Inspection:
+    from kivel.formats.inspection import inspect_frames
+    from kivel.formats.sources import open_sources
+
+    frames = open_sources(args.sources, options.source_options(args))
+    with report.progress("reading frames", len(frames.frames)) as advance:
+        return inspect_frames(frames, jobs=options.jobs(args), advance=advance)._replace(pages=pages)
+
+
+def _tables(inspection: Inspection | None, pages: tuple[PageCheck, ...]) -> list[Table]:
+    from kivel.views.inspection import clip_table, page_table, summary_table
+
+    tables = [summary_table(inspection)] if inspection else []
+    if inspection and inspection.clips:
+        tables.append(clip_table(inspection.clips))
+    if pages:
+        tables.append(page_table(pages))
+    return tables
+
+
+def _print_tables(tables: list[Table]) -> None:
+    from kivel.views.inspection import render
+
+    terminal = sys.stdout.isatty()
+    width = os.get_terminal_size().columns if terminal else None
+    print(render(tables, colour=terminal and not os.environ.get("NO_COLOR"), width=width))

@@ -1,0 +1,88 @@
+"""`kivel COMMAND`: finds the command, runs it, and turns what goes wrong into one line and an exit code."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import signal
+import sys
+from collections.abc import Sequence
+from importlib import import_module
+from types import FrameType
+
+from kivel import __version__
+from kivel.core.errors import KivelError
+
+__all__ = ["COMMANDS", "main"]
+
+COMMANDS = {
+    "demo": "draw demo art and run a full example on it",
+    "inspect": "say what is there and what is odd about it",
+    "sheet": "put frames on a sheet, with a manifest",
+    "slice": "take a sheet apart into frames",
+    "preview": "make an animated image or a contact sheet",
+}
+"""Each is a module of this package with `add_arguments(parser)` and `run(args) -> int`."""
+
+_INTERRUPTED = 130
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command; the exit code is 0, 1 (the input), 2 (the usage) or 130 (interrupted)."""
+    words = list(sys.argv[1:] if argv is None else argv)
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # NumPy would start threads that nothing here uses
+    args = _parser(words).parse_args(words)
+    verbose = args.verbose
+    signal.signal(signal.SIGTERM, _interrupt)
+    try:
+        code: int = args.run(args)
+        sys.stdout.flush()
+        return code
+    except KivelError as error:
+        return _failed(f"error: {error}", error.exit_code)
+    except KeyboardInterrupt:
+        return _failed("interrupted; nothing was written", _INTERRUPTED)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # nobody reads on; nothing is left to flush
+        return 0
+    except MemoryError:
+        return _failed("error: not enough memory for this; try smaller frames or fewer --jobs", 1)
+    except Exception as error:
+        if verbose:
+            raise
+        return _failed(f"error: a bug in Kivel, please report it: {_bug(error)} (-v shows where)", 1)
+
+
+def _failed(line: str, code: int) -> int:
+    print(line, file=sys.stderr)
+    return code
+
+
+def _bug(error: Exception) -> str:
+    return f"{type(error).__name__}: {error}".splitlines()[0]
+
+
+def _interrupt(_number: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
+def _parser(words: Sequence[str]) -> argparse.ArgumentParser:
+    """The parser with the arguments of the one command that is named; the others are not even imported."""
+    parser = argparse.ArgumentParser(
+        prog="kivel",
+        description="Animation frames into sheets and back, with exact timing, for games.",
+        epilog="kivel COMMAND --help shows examples. Begin with: kivel demo",
+    )
+    parser.add_argument("--version", action="version", version=f"kivel {__version__}")
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
+    named = next((word for word in words if not word.startswith("-")), None)
+    for name, summary in COMMANDS.items():
+        command = commands.add_parser(
+            name, help=summary, allow_abbrev=False, formatter_class=argparse.RawDescriptionHelpFormatter
+        )
+        if name == named:
+            module = import_module(f"kivel.cli.{name}")
+            command.description = module.__doc__
+            module.add_arguments(command)
+            command.set_defaults(run=module.run)
+    return parser

@@ -1,0 +1,165 @@
+"""Look at frames: an animated image at their own timing, or a contact sheet (.png) of every frame."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kivel.cli import options
+from kivel.cli.report import Report, files_as_json
+from kivel.core.errors import UsageError
+
+if TYPE_CHECKING:
+    from fractions import Fraction
+
+    from kivel.core.playback.clip import Clip
+    from kivel.formats.sources import Frames
+
+_EXAMPLES = """\
+examples:
+  kivel preview moth.kivel.json -o moth.apng --scale 8
+      the moth's clip, eight times as large, at its exact timing
+
+  kivel preview spore/ -o spore-contact.png
+      every frame in order, numbered, with its hold
+"""
+
+_SUFFIXES = (".png", ".apng", ".gif", ".webp")
+
+
+def _scale(text: str) -> Fraction:
+    from kivel.core.compose import parse_scale
+
+    return options.checked(parse_scale)(text)
+
+
+def _backdrop(text: str) -> object:
+    from kivel.core.compose import parse_backdrop
+
+    return options.checked(parse_backdrop)(text)
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    parser.epilog = _EXAMPLES
+    options.add_frame_options(parser)
+    group = parser.add_argument_group("look")
+    group.add_argument("--clip", metavar="NAME", help="which clip of a manifest (default: the first)")
+    group.add_argument(
+        "--scale", type=_scale, metavar="N", help="4, 0.5, 1/3 (default: small art is enlarged to about 256 px)"
+    )
+    group.add_argument(
+        "--filter",
+        choices=("nearest", "smooth"),
+        help="how to scale (default: nearest; smooth in a contact sheet that shrinks)",
+    )
+    group.add_argument(
+        "--backdrop",
+        type=_backdrop,
+        metavar="checker|none|#rrggbb",
+        default="checker",
+        help="what transparent pixels show in an animated image (default: checker)",
+    )
+    options.add_timing_options(parser)
+    options.add_output_options(parser, "OUT.png|.apng|.gif|.webp")
+    options.add_general_options(parser)
+
+
+def run(args: argparse.Namespace) -> int:
+    target = Path(args.out)
+    suffix = target.suffix.lower()
+    if suffix not in _SUFFIXES:
+        raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {args.out!r}")
+    from kivel.formats.sheet import clips_for
+    from kivel.formats.sources import matched, open_sources
+
+    report = Report(args)
+    with options.output_set(args) as out:
+        out.check(target)
+        frames = matched(
+            open_sources(args.sources, options.source_options(args)),
+            odd_size=args.odd_size,
+            align=options.alignment(args),
+        )
+        clip = _chosen_clip(clips_for(frames, options.timing(args)), args.clip)
+        notes = [*frames.notes, *_beside_note(args.sources)]
+        if suffix == ".png":
+            data, described = _contact_sheet(args, report, frames, clip)
+        else:
+            data, described, lost = _animation(args, report, frames, clip)
+            notes += lost
+        report.notes(notes)
+        out.add(target, [data])
+    report.written(out.written, {target.name: described}, dry_run=args.dry_run)
+    report.document(
+        {"files": files_as_json(out.written), "clip": clip.name, "frames": len(frames.frames), "notes": notes}
+    )
+    return 0
+
+
+def _chosen_clip(clips: tuple[Clip, ...], name: str | None) -> Clip:
+    if name is None:
+        return clips[0]
+    chosen = next((clip for clip in clips if clip.name == name), None)
+    if chosen is None:
+        raise UsageError(f"there is no clip {name!r}; there are {', '.join(clip.name for clip in clips)}")
+    return chosen
+
+
+def _beside_note(sources: list[str]) -> list[str]:
+    """A single image that is a sheet was probably meant to be seen playing."""
+    from kivel.formats.manifest.model import manifest_beside
+
+    path = Path(sources[0])
+    beside = manifest_beside(path)
+    if len(sources) > 1 or path.suffix == ".json" or not (path.is_file() and beside.is_file()):
+        return []
+    return [f"{path}: shown as one image; give {beside} to see its frames play"]
+
+
+def _contact_sheet(args: argparse.Namespace, report: Report, frames: Frames, clip: Clip) -> tuple[bytes, str]:
+    from kivel.formats.png.write import encode_png
+    from kivel.formats.threads import in_order
+    from kivel.views.contact_sheet import draw_contact_sheet
+
+    jobs = options.jobs(args)
+    with report.progress("reading frames", len(frames.frames)) as advance:
+        images = []
+        for image in in_order(lambda frame: frame.load(), frames.frames, jobs=jobs):
+            images.append(image)
+            advance()
+    sheet = draw_contact_sheet(images, clip, filtering=args.filter)
+    text = f"contact sheet of {len(images)} frames, {sheet.shape[1]}x{sheet.shape[0]} px"
+    return b"".join(encode_png(sheet, compress="small", jobs=jobs)), text
+
+
+def _animation(
+    args: argparse.Namespace, report: Report, frames: Frames, clip: Clip
+) -> tuple[bytes, str, tuple[str, ...]]:
+    from kivel.core.playback.notation import format_seconds
+    from kivel.formats.animated import encode_animation
+    from kivel.formats.threads import in_order
+    from kivel.views.frames import Look, default_scale, shown_frame
+
+    scale = args.scale or default_scale(frames.frames[0].size)
+    look = Look(scale, args.filter or "nearest", args.backdrop)
+    jobs = options.jobs(args)
+    cycle = clip.cycle()
+    used = sorted({step.frame for step in cycle})
+    with report.progress("reading frames", len(used)) as advance:
+        shown = {}
+        for index, image in zip(
+            used, in_order(lambda i: shown_frame(frames.frames[i].load(), look), used, jobs=jobs), strict=True
+        ):
+            shown[index] = image
+            advance()
+    encoded = encode_animation(
+        Path(args.out).suffix.lower(),
+        [shown[step.frame] for step in cycle],
+        [clip.seconds(step.hold) for step in cycle],
+        repeat=clip.repeat,
+        jobs=jobs,
+    )
+    height, width = shown[used[0]].shape[:2]
+    text = f'clip "{clip.name}": {len(cycle)} steps, {format_seconds(clip.length)}, {width}x{height} px'
+    return encoded.data, text, encoded.notes

@@ -1,0 +1,121 @@
+"""Take a sheet apart into frames: by its manifest, or by a grid laid over any image."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kivel.cli import options
+from kivel.cli.report import Report, files_as_json
+from kivel.core.errors import UsageError, located
+
+if TYPE_CHECKING:
+    from kivel.core.pixels import Pixels
+    from kivel.core.slicing.grid import SliceRequest
+    from kivel.formats.images import FrameSource
+    from kivel.formats.sources import Frames
+    from kivel.formats.unpack import SlicedFrame
+
+_EXAMPLES = """\
+examples:
+  kivel slice moth.kivel.json -o moth-frames/
+      every frame of the sheet as its manifest says, with its timing
+
+  kivel slice beetle.png -o beetle-frames/ --columns 7 --rows 3
+      a plain image, 7 columns and 3 rows; the empty cells of its short last row are left out
+"""
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    parser.epilog = _EXAMPLES
+    parser.add_argument("source", metavar="IMAGE-or-MANIFEST", help="a sheet, or the .kivel.json beside one")
+    group = parser.add_argument_group("grid of a plain image")
+    group.add_argument("--columns", type=options.whole(1), metavar="N", help="alone: the cells are square")
+    group.add_argument("--rows", type=options.whole(1), metavar="N", help="alone: the cells are square")
+    group.add_argument("--cell", type=options.cell_size, metavar="WxH", help="cell size in pixels")
+    group.add_argument("--gap", type=options.whole(0), default=0, metavar="N", help="pixels between cells (default: 0)")
+    group.add_argument("--margin", type=options.whole(0), default=0, metavar="N", help="pixels around all (default: 0)")
+    group.add_argument("--keep-empty", action="store_true", help="keep the transparent cells at the end")
+    options.add_output_options(parser, "DIR")
+    options.add_compress_option(parser)
+    options.add_general_options(parser)
+
+
+def run(args: argparse.Namespace) -> int:
+    from kivel.formats.manifest.model import SUFFIX
+    from kivel.formats.manifest.write import manifest_text
+    from kivel.formats.png.write import encode_png
+    from kivel.formats.threads import in_order
+    from kivel.formats.unpack import frame_file_name, manifest_of_frames, sliced_frame
+
+    report = Report(args)
+    folder = Path(args.out)
+    with options.output_set(args) as out:
+        out.check(folder / "frame")
+        frames = _frames(args)
+        report.notes(frames.notes)
+        count = len(frames.frames)
+        files = [folder / frame_file_name(frames.stem, index, count) for index in range(count)]
+
+        def encoded(frame: FrameSource) -> tuple[SlicedFrame, list[bytes]]:
+            pixels: Pixels = frame.load()
+            return sliced_frame(frame, pixels), list(encode_png(pixels, compress=args.compress))
+
+        sliced = []
+        with report.progress("writing frames", count) as advance:
+            for file, (frame, pieces) in zip(
+                files, in_order(encoded, frames.frames, jobs=options.jobs(args)), strict=True
+            ):
+                out.add(file, pieces)
+                sliced.append(frame)
+                advance()
+        manifest = manifest_of_frames(frames, sliced, files)
+        manifest_path = folder / f"{frames.stem}{SUFFIX}"
+        out.add(manifest_path, [manifest_text(manifest).encode()])
+    span = f"{files[0].name} to {files[-1].name}" if count > 1 else files[0].name
+    sizes = sorted({frame.size for frame in frames.frames})
+    size = f"{sizes[0]} px" if len(sizes) == 1 else f"{sizes[0]} to {sizes[-1]} px"
+    report.line(f"{args.out}  {count} frames of {size}: {span}, with {manifest_path.name}{out.outcome_text()}")
+    report.document(
+        {
+            "files": files_as_json(out.written),
+            "frames": count,
+            "clips": [clip.name for clip in manifest.clips],
+            "notes": list(frames.notes),
+        }
+    )
+    return 0
+
+
+def _frames(args: argparse.Namespace) -> Frames:
+    """The frames of a manifest, or the cells of an image; an image beside its manifest is sliced by that."""
+    from kivel.core.pixels import Size
+    from kivel.core.slicing.grid import SliceRequest
+    from kivel.formats.images import open_image
+    from kivel.formats.manifest.model import manifest_beside
+    from kivel.formats.sources import open_sources
+    from kivel.formats.unpack import cells_of_image
+
+    source = Path(args.source)
+    cell = Size(*args.cell) if args.cell else None
+    request = SliceRequest(args.columns, args.rows, cell, args.gap, args.margin)
+    is_manifest = source.suffix == ".json"
+    if is_manifest and not _asks_nothing(request, args):
+        raise UsageError("a manifest says where the cells are; leave out the grid's options, or give the image")
+    settings = options.source_options(args)
+    beside = manifest_beside(source)
+    if is_manifest:
+        return open_sources([args.source], settings)
+    if _asks_nothing(request, args) and beside.exists():
+        frames = open_sources([str(beside)], settings)
+        return frames._replace(notes=(*frames.notes, f"{source}: sliced as {beside.name} beside it says"))
+    images = open_image(source, max_pixels=settings.max_pixels)
+    if len(images) > 1:
+        raise UsageError(f"{source}: an animated image of {len(images)} frames, not a sheet; see kivel sheet")
+    with located(args.source):
+        return cells_of_image(images[0], request, keep_empty=args.keep_empty)[0]
+
+
+def _asks_nothing(request: SliceRequest, args: argparse.Namespace) -> bool:
+    return request.says_nothing and not (request.gap or request.margin or args.keep_empty)

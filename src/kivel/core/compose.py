@@ -1,0 +1,110 @@
+"""Showing an image: scaled, over a backdrop, as 8 bits. For looking at; what is laid out is never changed this way."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivel.core.errors import UsageError
+from kivel.core.pixels import Pixels, Size
+
+__all__ = [
+    "Backdrop",
+    "checkerboard",
+    "nearest_scaled",
+    "over",
+    "parse_backdrop",
+    "parse_scale",
+    "scaled_size",
+    "to_8_bits",
+]
+
+Backdrop = tuple[int, int, int] | Literal["checker", "none"]
+
+_CHECKER = (118, 146)
+_CHECKER_PX = 8
+
+
+def parse_backdrop(text: str) -> Backdrop:
+    """`checker`, `none` or a colour as `#rrggbb`.
+
+    Raises
+    ------
+    UsageError
+        If it is none of them.
+    """
+    if text == "checker":
+        return "checker"
+    if text == "none":
+        return "none"
+    digits = text.removeprefix("#")
+    if len(digits) != 6 or any(digit not in "0123456789abcdefABCDEF" for digit in digits):
+        raise UsageError(f"expected checker, none or a colour like #20242c, found {text!r}")
+    value = int(digits, 16)
+    return value >> 16, value >> 8 & 255, value & 255
+
+
+def parse_scale(text: str) -> Fraction:
+    """`4`, `0.5` or `1/2`: above 0, at most 64.
+
+    Raises
+    ------
+    UsageError
+        If it is not.
+    """
+    try:
+        scale = Fraction(text)
+    except (ValueError, ZeroDivisionError):
+        scale = Fraction(0)
+    if not 0 < scale <= 64:
+        raise UsageError(f"expected a scale above 0 and up to 64, like 4 or 1/2, found {text!r}")
+    return scale
+
+
+def scaled_size(size: Size, scale: Fraction) -> Size:
+    """Rounded, at least one pixel."""
+    return Size(max(1, round(size.w * scale)), max(1, round(size.h * scale)))
+
+
+def to_8_bits(image: Pixels) -> NDArray[np.uint8]:
+    """(H, W, 4) `uint8`; 16 bits are rounded to the nearest of 8."""
+    if image.dtype == np.uint8:
+        return image
+    return ((image.astype(np.uint32) + 128) // 257).astype(np.uint8)
+
+
+def nearest_scaled(image: Pixels, size: Size) -> Pixels:
+    """`image` at another size, each pixel taken from where its centre falls: crisp, for pixel art."""
+    height, width = image.shape[:2]
+    rows = (2 * np.arange(size.h) + 1) * height // (2 * size.h)
+    columns = (2 * np.arange(size.w) + 1) * width // (2 * size.w)
+    scaled: Pixels = image[rows[:, None], columns]
+    return scaled
+
+
+def checkerboard(size: Size) -> NDArray[np.uint8]:
+    """An opaque (H, W, 4) checkerboard of two middle greys, which neither dark nor bright art vanishes on."""
+    rows = np.arange(size.h)[:, None] // _CHECKER_PX
+    columns = np.arange(size.w) // _CHECKER_PX
+    grey = np.where((rows + columns) % 2, *_CHECKER).astype(np.uint8)
+    board = np.full((size.h, size.w, 4), 255, np.uint8)
+    board[..., :3] = grey[..., None]
+    return board
+
+
+def over(image: NDArray[np.uint8], backdrop: Backdrop) -> NDArray[np.uint8]:
+    """`image` over a backdrop, blended on sRGB values as browsers do; itself over `none`."""
+    if backdrop == "none":
+        return image
+    height, width = image.shape[:2]
+    if backdrop == "checker":
+        below = checkerboard(Size(width, height))
+    else:
+        below = np.full((height, width, 4), (*backdrop, 255), np.uint8)
+    alpha = image[..., 3:].astype(np.uint32)
+    blended = image[..., :3] * alpha + below[..., :3] * (255 - alpha)
+    below[..., :3] = (blended + 127) // 255
+    return below

@@ -1,0 +1,1 @@
+"""Where frames go on a page."""

@@ -1,0 +1,226 @@
+"""Pixels and rectangles.
+
+Arrays are `(height, width, 4)`, RGBA with straight alpha, row 0 at the top, `uint8` or `uint16`. Rectangles are in
+pixels from the top left, their far edges excluded.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal, NamedTuple, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivel.core.errors import KivelError
+
+__all__ = [
+    "ALIGNMENTS",
+    "Align",
+    "AlphaKind",
+    "Box",
+    "PixelError",
+    "Pixels",
+    "Rect",
+    "Size",
+    "Turn",
+    "aligned_offset",
+    "alpha_kind",
+    "bit_depth",
+    "full_scale",
+    "in_canvas",
+    "is_opaque",
+    "looks_premultiplied",
+    "opaque_bounds",
+    "require_rgba",
+    "upright",
+    "widened",
+]
+
+Pixels = NDArray[Any]
+"""(H, W, 4) RGBA, straight alpha; `uint8` or `uint16`."""
+
+Align = Literal["top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"]
+AlphaKind = Literal["none", "binary", "soft"]
+Turn = Literal[0, 90]
+
+ALIGNMENTS: tuple[Align, ...] = get_args(Align)
+
+
+class PixelError(KivelError):
+    """An array is not an image of a supported kind."""
+
+
+class Size(NamedTuple):
+    """Width and height in pixels."""
+
+    w: int
+    h: int
+
+    def __str__(self) -> str:
+        return f"{self.w}x{self.h}"
+
+
+class Rect(NamedTuple):
+    """A rectangle in pixels from the top left; `x + w` and `y + h` are outside."""
+
+    x: int
+    y: int
+    w: int
+    h: int
+
+    @property
+    def size(self) -> Size:
+        return Size(self.w, self.h)
+
+    @property
+    def right(self) -> int:
+        return self.x + self.w
+
+    @property
+    def bottom(self) -> int:
+        return self.y + self.h
+
+    def of(self, image: Pixels) -> Pixels:
+        """This part of `image`, as a view."""
+        return image[self.y : self.bottom, self.x : self.right]
+
+    def fits(self, size: Size) -> bool:
+        """Whether it lies wholly inside an image of this size."""
+        return self.x >= 0 and self.y >= 0 and self.right <= size.w and self.bottom <= size.h
+
+
+Box = Rect | None
+
+
+def require_rgba(image: Pixels) -> None:
+    """Raise `PixelError` unless `image` is (H, W, 4), `uint8` or `uint16`, and not empty."""
+    if image.ndim != 3 or image.shape[2] != 4 or 0 in image.shape:
+        raise PixelError(f"expected an array of shape (height, width, 4), found {image.shape}")
+    if image.dtype not in (np.uint8, np.uint16):
+        raise PixelError(f"expected 8 or 16 bits a channel, found {image.dtype}")
+
+
+def bit_depth(image: Pixels) -> int:
+    """Bits per channel: 8 or 16."""
+    return int(image.dtype.itemsize) * 8
+
+
+def full_scale(image: Pixels) -> int:
+    """The value that means full: 255 or 65535."""
+    return int(np.iinfo(image.dtype).max)
+
+
+def widened(image: Pixels, depth: int) -> Pixels:
+    """`image` at `depth` bits, exactly: 8 bits become 16 by v * 257. Never narrows.
+
+    Raises
+    ------
+    PixelError
+        If `image` is deeper than `depth`.
+    """
+    if bit_depth(image) == depth:
+        return image
+    if bit_depth(image) > depth:
+        raise PixelError(f"{bit_depth(image)} bits a channel do not fit into {depth}")
+    return image.astype(np.uint16) * np.uint16(257)
+
+
+def opaque_bounds(image: Pixels, *, threshold: float = 0) -> Box:
+    """Smallest rectangle holding every pixel whose alpha exceeds `threshold`.
+
+    Parameters
+    ----------
+    image : (H, W, 4) array
+        Straight-alpha RGBA of any depth, row 0 at the top. Not modified.
+    threshold : float
+        In the image's own units (0 to 255 for uint8); alpha up to it counts as empty.
+
+    Returns
+    -------
+    Rect or None
+        In pixels from the top left; None when every pixel is empty.
+
+    Raises
+    ------
+    PixelError
+        If `image` is not an (H, W, 4) array of a supported depth.
+    """
+    require_rgba(image)
+    opaque = image[..., 3] > threshold
+    rows = np.flatnonzero(opaque.any(axis=1))
+    columns = np.flatnonzero(opaque.any(axis=0))
+    if not rows.size:
+        return None
+    x, y = int(columns[0]), int(rows[0])
+    return Rect(x, y, w=int(columns[-1]) + 1 - x, h=int(rows[-1]) + 1 - y)
+
+
+def is_opaque(image: Pixels) -> bool:
+    """Whether every pixel is; the corner pixel settles most images that are not."""
+    full = full_scale(image)
+    return bool(image[0, 0, 3] == full and image[..., 3].min() == full)
+
+
+def alpha_kind(image: Pixels) -> AlphaKind:
+    """`none` when every pixel is opaque, `binary` when alpha is only 0 or full, else `soft`."""
+    alpha = image[..., 3]
+    full = full_scale(image)
+    if is_opaque(image):
+        return "none"
+    return "binary" if bool(((alpha == 0) | (alpha == full)).all()) else "soft"
+
+
+def looks_premultiplied(image: Pixels) -> bool | None:
+    """Whether the colour looks multiplied by alpha already; None when there is nothing to judge by.
+
+    Premultiplied colour can never exceed its alpha. Straight colour that is dark may not either, so only pixels of
+    partial alpha count, and they must come close to that limit somewhere.
+    """
+    alpha = image[..., 3]
+    full = full_scale(image)
+    partial = (alpha > 0) & (alpha < full)
+    if not partial.any():
+        return None
+    brightest = image[..., :3][partial].max(axis=1)
+    limit = alpha[partial]
+    if bool((brightest > limit).any()):
+        return False
+    return bool((brightest.astype(np.int64) * 2 > limit).any())
+
+
+def upright(image: Pixels, turn: Turn) -> Pixels:
+    """An image that was stored turned clockwise by 0 or 90 degrees, turned back, as a view."""
+    return np.rot90(image) if turn == 90 else image
+
+
+def aligned_offset(inner: Size, outer: Size, align: Align) -> tuple[int, int]:
+    """Where the top left of `inner` lies when it is aligned in `outer`; odd halves go to the top left.
+
+    >>> aligned_offset(Size(3, 3), Size(8, 8), "center")
+    (2, 2)
+    >>> aligned_offset(Size(3, 3), Size(8, 8), "bottom-right")
+    (5, 5)
+    """
+    spare_w, spare_h = outer.w - inner.w, outer.h - inner.h
+    x = 0 if align.endswith("left") else spare_w if align.endswith("right") else spare_w // 2
+    y = 0 if align.startswith("top") else spare_h if align.startswith("bottom") else spare_h // 2
+    return x, y
+
+
+def in_canvas(image: Pixels, canvas: Size, offset: tuple[int, int]) -> Pixels:
+    """`image` on a transparent canvas, its top left at `offset` (x, y); itself when it fills the canvas.
+
+    Raises
+    ------
+    PixelError
+        If it reaches beyond the canvas.
+    """
+    height, width = image.shape[:2]
+    place = Rect(*offset, width, height)
+    if not place.fits(canvas):
+        raise PixelError(f"{place.size} px at {offset} reach beyond a canvas of {canvas} px")
+    if place.size == canvas:
+        return image
+    whole = np.zeros((canvas.h, canvas.w, 4), image.dtype)
+    place.of(whole)[:] = image
+    return whole

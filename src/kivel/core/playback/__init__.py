@@ -1,0 +1,1 @@
+"""Exact time: integers of ticks and fractions of a second, never floats."""

@@ -1,0 +1,152 @@
+"""Clips: what plays, for how long, in which direction."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from math import lcm
+from typing import Any, Literal, NamedTuple
+
+from kivel.core.errors import UsageError
+
+__all__ = [
+    "DEFAULT_HOLD",
+    "DEFAULT_TIMEBASE",
+    "ZERO_HOLD",
+    "Clip",
+    "Direction",
+    "Event",
+    "Repeat",
+    "Step",
+    "Timing",
+    "clip_of_frames",
+]
+
+DEFAULT_HOLD = Fraction(1, 12)
+"""Seconds, for frames whose files state nothing: twelve a second, animation on twos."""
+DEFAULT_TIMEBASE = Fraction(60)
+"""Ticks a second, for holds given in ticks: the usual game clock."""
+ZERO_HOLD = Fraction(1, 10)
+"""Seconds, for frames whose files state 0: what most players make of it."""
+
+Direction = Literal["forward", "reverse", "ping-pong"]
+Repeat = int | Literal["forever"]
+
+
+class Step(NamedTuple):
+    """One entry of a clip: which frame, held for how many ticks."""
+
+    frame: int
+    hold: int
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something that happens when a step begins to show."""
+
+    step: int
+    name: str
+    extra: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Clip:
+    """A named thing that plays. `timebase` is ticks per second; `phase` is where it starts, in steps."""
+
+    name: str
+    timebase: Fraction
+    steps: tuple[Step, ...]
+    direction: Direction = "forward"
+    repeat: Repeat = "forever"
+    end: Literal["last", "first", "none"] = "last"
+    interpolation: Literal["step", "linear"] = "step"
+    phase: Fraction = Fraction(0)
+    events: tuple[Event, ...] = ()
+    extra: dict[str, Any] = field(default_factory=dict)
+
+    def seconds(self, ticks: int) -> Fraction:
+        return ticks / self.timebase
+
+    def cycle(self) -> tuple[Step, ...]:
+        """The steps of one cycle in the order they show. Ping-pong shows each end once, also where cycles meet.
+
+        >>> steps = (Step(0, 1), Step(1, 1), Step(2, 1))
+        >>> [s.frame for s in Clip("moth", Fraction(12), steps, direction="ping-pong").cycle()]
+        [0, 1, 2, 1]
+        """
+        if self.direction == "reverse":
+            return self.steps[::-1]
+        if self.direction == "ping-pong":
+            return self.steps + self.steps[-2:0:-1]
+        return self.steps
+
+    @property
+    def length(self) -> Fraction:
+        """One cycle, in seconds."""
+        return self.seconds(sum(step.hold for step in self.cycle()))
+
+
+class Timing(NamedTuple):
+    """How long frames show, as asked for; None is for the frames' own durations, or the default, to say.
+
+    `hold` is in ticks of the timebase as an int, or in seconds as a Fraction. Rates are per second.
+    """
+
+    fps: Fraction | None = None
+    hold: int | Fraction | None = None
+    timebase: Fraction | None = None
+    repeat: Repeat | None = None
+
+    @property
+    def says_nothing(self) -> bool:
+        return self.fps is None and self.hold is None
+
+
+def clip_of_frames(name: str, durations: Sequence[Fraction | None], timing: Timing) -> Clip:
+    """One clip over all frames in order.
+
+    Parameters
+    ----------
+    durations : sequence of Fraction or None
+        What each frame's file states, in seconds; it counts only when `timing` names neither rate nor hold. A frame
+        that states none, or 0, is held for `DEFAULT_HOLD` or `ZERO_HOLD`.
+
+    Raises
+    ------
+    UsageError
+        If a hold is no whole number of ticks of the timebase asked for.
+    """
+    seconds = [_held(duration, timing) for duration in durations]
+    timebase = timing.timebase or _coarsest_timebase(seconds, timing)
+    steps = tuple(Step(frame, _ticks(hold, timebase)) for frame, hold in enumerate(seconds))
+    return Clip(name, timebase, steps, repeat="forever" if timing.repeat is None else timing.repeat)
+
+
+def _held(stated: Fraction | None, timing: Timing) -> Fraction:
+    if timing.fps is not None:
+        return 1 / timing.fps
+    if isinstance(timing.hold, int):
+        return timing.hold / (timing.timebase or DEFAULT_TIMEBASE)
+    if timing.hold is not None:
+        return timing.hold
+    return DEFAULT_HOLD if stated is None else stated or ZERO_HOLD
+
+
+def _coarsest_timebase(seconds: Sequence[Fraction], timing: Timing) -> Fraction:
+    """The rate itself, the default for whole ticks, else the fewest whole ticks a second in which all are whole."""
+    if timing.fps is not None:
+        return timing.fps
+    if isinstance(timing.hold, int):
+        return DEFAULT_TIMEBASE
+    return Fraction(lcm(*(hold.denominator for hold in seconds)))
+
+
+def _ticks(seconds: Fraction, timebase: Fraction) -> int:
+    ticks = seconds * timebase
+    if ticks.denominator != 1:
+        raise UsageError(
+            f"a hold of {seconds} s is {ticks} ticks at {timebase} a second, not a whole number; "
+            f"choose a timebase of {seconds.denominator}, or another hold"
+        )
+    return int(ticks)

@@ -1,0 +1,95 @@
+"""Rates, holds and repeats as people write them."""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+
+from kivel.core.errors import UsageError
+from kivel.core.playback.clip import Repeat
+
+__all__ = ["format_repeat", "format_seconds", "parse_hold", "parse_rate", "parse_repeat"]
+
+_TIME = re.compile(r"(?P<amount>[\d./]+)\s*(?P<unit>ms|s)")
+_UNITS = {"ms": Fraction(1, 1000), "s": Fraction(1)}
+
+
+def parse_rate(text: str) -> Fraction:
+    """`12`, `29.97` or `24000/1001`, in units a second, exactly.
+
+    Raises
+    ------
+    UsageError
+        If it is no number above 0.
+    """
+    rate = _positive(text)
+    if rate is None:
+        raise UsageError(f"expected a rate above 0, like 12 or 24000/1001, found {text!r}")
+    return rate
+
+
+def parse_hold(text: str) -> int | Fraction:
+    """`2`: ticks, an int. `80ms`, `0.5s` or `1/12s`: seconds, a Fraction.
+
+    Raises
+    ------
+    UsageError
+        If it is neither, or not above 0.
+    """
+    if text.isascii() and text.isdigit() and int(text):
+        return int(text)
+    match = _TIME.fullmatch(text.strip())
+    amount = _positive(match["amount"]) if match else None
+    if match is None or amount is None:
+        raise UsageError(f"expected a hold in whole ticks, like 2, or a time, like 80ms or 1/12s, found {text!r}")
+    return amount * _UNITS[match["unit"]]
+
+
+def parse_repeat(text: str) -> Repeat:
+    """A count from 0, or `forever`.
+
+    Raises
+    ------
+    UsageError
+        If it is neither.
+    """
+    if text == "forever":
+        return "forever"
+    if text.isascii() and text.isdigit():
+        return int(text)
+    raise UsageError(f"expected a count or 'forever', found {text!r}")
+
+
+def _positive(text: str) -> Fraction | None:
+    try:
+        value = Fraction(text)
+    except (ValueError, ZeroDivisionError):
+        return None
+    return value if value > 0 else None
+
+
+def format_repeat(repeat: Repeat) -> str:
+    """For people.
+
+    >>> [format_repeat(n) for n in ("forever", 0, 1, 3)]
+    ['plays forever', 'shows its first step', 'plays once', 'plays 3 times']
+    """
+    if repeat == "forever":
+        return "plays forever"
+    return {0: "shows its first step", 1: "plays once"}.get(repeat, f"plays {repeat} times")
+
+
+def format_seconds(value: Fraction) -> str:
+    """For people: milliseconds to a tenth below a second, else seconds to a thousandth; exact values stay so.
+
+    >>> [format_seconds(Fraction(n)) for n in ("1/12", "5/12", "3/2", "10")]
+    ['83.3 ms', '416.7 ms', '1.5 s', '10 s']
+    """
+    if value < 1:
+        return f"{_trimmed(float(value * 1000), 1)} ms"
+    return f"{_trimmed(float(value), 3)} s"
+
+
+def _trimmed(value: float, digits: int) -> str:
+    text = f"{value:.{digits}f}"
+    return text.rstrip("0").rstrip(".")

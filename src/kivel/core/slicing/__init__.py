@@ -1,0 +1,1 @@
+"""Taking sheets apart."""

@@ -1,0 +1,45 @@
+"""The example that the demo runs: what a technical artist would type, in order."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+__all__ = ["STEPS", "WHERE_TO_LOOK", "Step"]
+
+
+class Step(NamedTuple):
+    """Why, and the words of the command after `kivel`."""
+
+    why: str
+    words: tuple[str, ...]
+
+
+STEPS = (
+    Step("Are all frames there?", ("inspect", "moth")),
+    Step(
+        "Five drawn frames in a row, twelve a second: texture and manifest.",
+        ("sheet", "moth", "-o", "moth.png", "--layout", "row", "--fps", "12"),
+    ),
+    Step("See it play, eight times as large.", ("preview", "moth.kivel.json", "-o", "moth.apng", "--scale", "8")),
+    Step(
+        "A rendered burst, two pixels apart, played once in 1.6 seconds, as small a file as can be.",
+        ("sheet", "spore", "-o", "spore.png", "--gap", "2", "--hold", "40ms", "--repeat", "1", "--compress", "small"),
+    ),
+    Step("Every frame at a glance.", ("preview", "spore.kivel.json", "-o", "spore-contact.png")),
+    Step(
+        "The vane's folder holds a normal map for each frame too; a pattern picks the colour.",
+        ("sheet", "vane/vane_#.png", "-o", "vane.png", "--hold", "1/30s"),
+    ),
+    Step(
+        "An old sheet, three gaits of seven frames, the last row short: back into frames.",
+        ("slice", "beetle.png", "-o", "beetle-frames", "--columns", "7", "--rows", "3"),
+    ),
+    Step("Does the sheet still match its manifest?", ("inspect", "spore.kivel.json")),
+)
+
+WHERE_TO_LOOK = """\
+Look at:
+  moth.apng             plays in any browser
+  spore-contact.png     every frame, numbered, with its hold
+  spore.kivel.json      what an engine needs to know, in plain text
+  kivel COMMAND --help  two examples for each command"""

@@ -1,0 +1,142 @@
+"""Writing animated images: APNG with exact delays, GIF in hundredths of a second, WebP in thousandths."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from fractions import Fraction
+from io import BytesIO
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivel.core.errors import UsageError
+from kivel.core.playback.clip import Repeat
+from kivel.core.playback.clock import on_clock
+from kivel.formats.png.animation import LARGEST_DELAY_TERM, encode_apng
+
+if TYPE_CHECKING:
+    from PIL.Image import Image
+
+__all__ = ["ANIMATED_SUFFIXES", "EncodedAnimation", "encode_animation"]
+
+_GIF_TICK = Fraction(1, 100)
+_WEBP_TICK = Fraction(1, 1000)
+_APNG_TICKS = (Fraction(1, 1000), Fraction(1, 100), Fraction(1, 10), Fraction(1))
+_GIF_SHORTEST_TICKS = 2
+_GIF_COLOURS = 255
+_OPAQUE_FROM = 128
+
+Frames8 = Sequence[NDArray[np.uint8]]
+
+
+class EncodedAnimation(NamedTuple):
+    """The file, and what its format could not keep."""
+
+    data: bytes
+    notes: tuple[str, ...]
+
+
+def encode_animation(
+    suffix: str, frames: Frames8, holds: Sequence[Fraction], *, repeat: Repeat, jobs: int
+) -> EncodedAnimation:
+    """An animated image file.
+
+    Parameters
+    ----------
+    suffix : ".apng", ".gif" or ".webp"
+    frames : sequence of (H, W, 4) uint8 arrays
+        All of one size, one for each hold.
+    holds : sequence of Fraction
+        Seconds.
+    repeat : int or "forever"
+        How often it plays; 0 shows the first frame alone.
+
+    Raises
+    ------
+    UsageError
+        If the format is not one of these.
+    """
+    if suffix not in _ENCODERS:
+        raise UsageError(f"expected a name that ends in .png, {', '.join(_ENCODERS)}, found {suffix!r}")
+    if repeat == 0:
+        frames, holds, repeat = frames[:1], holds[:1], 1
+    return _ENCODERS[suffix](frames, holds, 0 if repeat == "forever" else repeat, jobs)
+
+
+def _apng(frames: Frames8, holds: Sequence[Fraction], plays: int, jobs: int) -> EncodedAnimation:
+    delays, notes = _apng_delays(holds)
+    pieces = encode_apng(frames, delays, plays=plays, compress="small", jobs=jobs)
+    return EncodedAnimation(b"".join(pieces), notes)
+
+
+def _apng_delays(holds: Sequence[Fraction]) -> tuple[list[Fraction], tuple[str, ...]]:
+    """Exact where both terms fit 16 bits, else on the finest clock that does."""
+    if all(max(hold.numerator, hold.denominator) <= LARGEST_DELAY_TERM for hold in holds):
+        return list(holds), ()
+    tick = next((t for t in _APNG_TICKS if max(holds) / t <= LARGEST_DELAY_TERM), _APNG_TICKS[-1])
+    clocked = on_clock(holds, tick)
+    delays = [min(ticks, LARGEST_DELAY_TERM) * tick for ticks in clocked.ticks]
+    return delays, (_rounding_note("APNG", tick, clocked.largest_error),)
+
+
+def _rounding_note(name: str, tick: Fraction, error: Fraction) -> str:
+    step, off = float(tick * 1000), float(error * 1000)
+    return f"{name} keeps time in steps of {step:g} ms: no frame is off by more than {off:.3g} ms"
+
+
+def _gif(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> EncodedAnimation:
+    clocked = on_clock(holds, _GIF_TICK)
+    notes = [_rounding_note("GIF", _GIF_TICK, clocked.largest_error)] if clocked.largest_error else []
+    if min(clocked.ticks) < _GIF_SHORTEST_TICKS:
+        notes.append("GIF: most players show holds below 20 ms for 100 ms; APNG and WebP keep them")
+    if any(((frame[..., 3] > 0) & (frame[..., 3] < 255)).any() for frame in frames):
+        notes.append("GIF: soft alpha is cut at one half; --backdrop checker or a colour keeps it")
+    images = [_gif_image(frame) for frame in frames]
+    durations = [ticks * 10 for ticks in clocked.ticks]
+    loop = {} if plays == 1 else {"loop": max(0, plays - 1)}
+    data = _saved(images, "GIF", duration=durations, disposal=2, optimize=False, **loop)
+    return EncodedAnimation(data, tuple(notes))
+
+
+def _gif_image(frame: NDArray[np.uint8]) -> Image:
+    """At most 255 colours and one for transparent; exact if the frame has no more."""
+    import PIL.Image
+
+    opaque = frame[..., 3] >= _OPAQUE_FROM
+    flat = np.ascontiguousarray(np.where(opaque[..., None], frame[..., :3], 0))
+    rgb = PIL.Image.fromarray(flat)
+    exact = rgb.getcolors(_GIF_COLOURS)
+    dither = PIL.Image.Dither.NONE if exact else PIL.Image.Dither.FLOYDSTEINBERG
+    indexed = rgb.quantize(_GIF_COLOURS, PIL.Image.Quantize.MEDIANCUT, dither=dither)
+    indices = np.where(opaque, np.asarray(indexed), _GIF_COLOURS).astype(np.uint8)
+    image = PIL.Image.fromarray(indices, "P")
+    image.putpalette(indexed.getpalette() or [])
+    if not opaque.all():
+        image.info["transparency"] = _GIF_COLOURS
+    return image
+
+
+def _webp(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> EncodedAnimation:
+    import PIL.Image
+
+    clocked = on_clock(holds, _WEBP_TICK)
+    notes = [_rounding_note("WebP", _WEBP_TICK, clocked.largest_error)] if clocked.largest_error else []
+    images = [PIL.Image.fromarray(np.ascontiguousarray(frame), "RGBA") for frame in frames]
+    data = _saved(images, "WEBP", duration=list(clocked.ticks), loop=plays, lossless=True, exact=True, method=4)
+    return EncodedAnimation(data, tuple(notes))
+
+
+def _saved(images: Sequence[Image], name: str, **settings: object) -> bytes:
+    buffer = BytesIO()
+    images[0].save(buffer, name, save_all=True, append_images=images[1:], **settings)
+    return buffer.getvalue()
+
+
+_ENCODERS: dict[str, Callable[[Frames8, Sequence[Fraction], int, int], EncodedAnimation]] = {
+    ".apng": _apng,
+    ".gif": _gif,
+    ".webp": _webp,
+}
+
+ANIMATED_SUFFIXES = tuple(_ENCODERS)

@@ -1,0 +1,230 @@
+"""One image file as frames: how large and how deep they are, how long each shows, and their pixels when asked for."""
+
+from __future__ import annotations
+
+import warnings
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from kivel.core.errors import KivelError, located
+from kivel.core.pixels import Pixels, Size
+from kivel.formats.files import reading, shown
+from kivel.formats.png.animation import composed_frames, frame_durations
+from kivel.formats.png.chunks import SIGNATURE
+from kivel.formats.png.read import Png, parse_png, pixels_of, scan_png
+
+if TYPE_CHECKING:
+    from PIL.Image import Image
+
+__all__ = ["DEFAULT_MAX_PIXELS", "IMAGE_SUFFIXES", "FrameSource", "ImageError", "open_image"]
+
+IMAGE_SUFFIXES = frozenset((".png", ".apng", ".gif", ".webp", ".jpg", ".jpeg", ".tga", ".bmp", ".tif", ".tiff"))
+DEFAULT_MAX_PIXELS = 16384 * 16384
+
+_ORIENTATION_TAG = 0x0112
+_UPRIGHT: dict[int, Callable[[Pixels], Pixels]] = {
+    2: lambda image: image[:, ::-1],
+    3: lambda image: image[::-1, ::-1],
+    4: lambda image: image[::-1],
+    5: lambda image: image.swapaxes(0, 1),
+    6: lambda image: np.rot90(image, -1),
+    7: lambda image: image[::-1, ::-1].swapaxes(0, 1),
+    8: lambda image: np.rot90(image),
+}
+"""By EXIF orientation (Exif 2.32, tag 274): what makes the stored image upright."""
+
+
+class ImageError(KivelError):
+    """A file is no image that can be read."""
+
+
+class FrameSource(NamedTuple):
+    """One frame that can be had.
+
+    `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
+    states none. `mode` is how the file stores it (`palette 8-bit`); `load` gives (H, W, 4) RGBA of `depth` bits.
+    """
+
+    name: str
+    source: str
+    path: Path
+    size: Size
+    depth: int
+    mode: str
+    load: Callable[[], Pixels]
+    duration: Fraction | None = None
+    number: int | None = None
+    colour_note: str = ""
+
+
+def open_image(path: Path, *, max_pixels: int) -> list[FrameSource]:
+    """The frames of an image file: one, or as many as an animated image has.
+
+    Raises
+    ------
+    ImageError, PngError
+        If it is no image, is damaged, or states more pixels than `max_pixels` (all frames together).
+    OutputError
+        If the file cannot be read.
+    """
+    with reading(path), open(path, "rb") as file:
+        is_png = file.read(len(SIGNATURE)) == SIGNATURE
+        with located(shown(path)):
+            return _png_frames(path, scan_png(file), max_pixels) if is_png else _pillow_frames(path, max_pixels)
+
+
+def _check_pixels(size: Size, frames: int, max_pixels: int) -> None:
+    if size.w * size.h * frames > max_pixels:
+        many = f"{frames} frames of " if frames > 1 else ""
+        raise ImageError(
+            f"its header states {many}{size} px, more than the limit of {max_pixels:,} pixels; "
+            "if that is right, pass --max-pixels"
+        )
+
+
+def _bytes_of(path: Path) -> bytes:
+    with reading(path):
+        return path.read_bytes()
+
+
+def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
+    orientation = _orientation(png.exif)
+    stored = png.header.size
+    size = Size(stored.h, stored.w) if orientation >= 5 else stored
+    depth = 16 if png.header.depth == 16 else 8
+    _check_pixels(stored, 1, max_pixels)
+
+    def still() -> Pixels:
+        data = _bytes_of(path)
+        with located(shown(path)):
+            return _upright(pixels_of(parse_png(data)), orientation)
+
+    if not png.is_animated:
+        return [_frame(path, size, depth, png.header.mode, still, colour_note=png.colour_note)]
+    durations = frame_durations(png)
+    _check_pixels(stored, len(durations), max_pixels)
+    images = [_upright(image, orientation) for image in composed_frames(parse_png(_bytes_of(path)))]
+    return [
+        _frame(path, size, depth, png.header.mode, _constant(image), index, duration, png.colour_note)
+        for index, (image, duration) in enumerate(zip(images, durations, strict=True))
+    ]
+
+
+def _frame(
+    path: Path,
+    size: Size,
+    depth: int,
+    mode: str,
+    load: Callable[[], Pixels],
+    index: int | None = None,
+    duration: Fraction | None = None,
+    colour_note: str = "",
+) -> FrameSource:
+    name = path.stem if index is None else f"{path.stem}_{index:04d}"
+    source = path.name if index is None else f"{path.name}#{index}"
+    return FrameSource(name, source, path, size, depth, mode, load, duration, None, colour_note)
+
+
+def _constant(image: Pixels) -> Callable[[], Pixels]:
+    return lambda: image
+
+
+def _orientation(exif: bytes) -> int:
+    if not exif:
+        return 1
+    from PIL.Image import Exif
+
+    tags = Exif()
+    try:
+        tags.load(exif)
+        value = tags.get(_ORIENTATION_TAG, 1)
+    except Exception:  # Pillow raises anything on damaged EXIF data; the pixels are good without it
+        return 1
+    return value if value in _UPRIGHT else 1
+
+
+def _upright(image: Pixels, orientation: int) -> Pixels:
+    turn = _UPRIGHT.get(orientation)
+    return np.ascontiguousarray(turn(image)) if turn else image
+
+
+def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
+    with _Opened(path) as image:
+        orientation = image.getexif().get(_ORIENTATION_TAG, 1)
+        stored = Size(*image.size)
+        count = getattr(image, "n_frames", 1)
+        _check_pixels(stored, count, max_pixels)
+        size = Size(stored.h, stored.w) if orientation in (5, 6, 7, 8) else stored
+        depth = 16 if image.mode.startswith("I;16") else 8
+        mode = f"{image.format} {image.mode}"
+        note = "a colour profile" if image.info.get("icc_profile") else ""
+        if count == 1:
+            return [_frame(path, size, depth, mode, lambda: _still(path, orientation), colour_note=note)]
+        return [
+            _frame(path, size, depth, mode, _constant(_upright(pixels, orientation)), index, duration, note)
+            for index, (pixels, duration) in enumerate(_animated(image, count))
+        ]
+
+
+class _Opened:
+    """An image opened by Pillow, with whatever its plugins raise on bad data made into one kind of error."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+
+    def __enter__(self) -> Image:
+        import PIL.Image
+
+        PIL.Image.MAX_IMAGE_PIXELS = None  # sizes are checked against our own limit, before anything is decoded
+        self._warnings = warnings.catch_warnings()
+        self._warnings.__enter__()
+        warnings.simplefilter("ignore")
+        try:
+            self._image = PIL.Image.open(self._path)
+        except Exception as error:
+            self._warnings.__exit__(None, None, None)
+            raise self._refused(error) from error
+        return self._image
+
+    def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
+        self._warnings.__exit__(None, None, None)
+        self._image.close()
+        if isinstance(error, Exception) and not isinstance(error, KivelError):
+            raise self._refused(error) from error
+
+    @staticmethod
+    def _refused(error: Exception) -> ImageError:
+        import PIL
+
+        if isinstance(error, PIL.UnidentifiedImageError):
+            return ImageError("no image that can be read (PNG, GIF, WebP, JPEG, TGA, BMP, TIFF); check what wrote it")
+        return ImageError(f"damaged or cut off ({error}); export it again")
+
+
+def _still(path: Path, orientation: int) -> Pixels:
+    with located(shown(path)), _Opened(path) as image:
+        return _upright(_rgba(image), orientation)
+
+
+def _rgba(image: Image) -> Pixels:
+    """A Pillow image as RGBA; 16-bit grey keeps its depth."""
+    if image.mode.startswith("I;16"):
+        grey = np.asarray(image).astype(np.uint16)
+        alpha = np.full_like(grey, 65535)
+        return np.stack((grey, grey, grey, alpha), axis=-1)
+    if image.mode in ("I", "F"):
+        raise ImageError(f"stored as {image.mode} (32 bits a sample), which Kivel does not read; save 8 or 16 bits")
+    return np.asarray(image.convert("RGBA"))
+
+
+def _animated(image: Image, count: int) -> Iterator[tuple[Pixels, Fraction | None]]:
+    """Every frame with its own duration: whole milliseconds in what Pillow reads, GIF's hundredths included."""
+    for index in range(count):
+        image.seek(index)
+        pixels = _rgba(image)
+        milliseconds = image.info.get("duration")
+        yield pixels, None if milliseconds is None else Fraction(milliseconds) / 1000

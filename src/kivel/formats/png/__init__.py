@@ -1,0 +1,1 @@
+"""PNG and APNG (PNG specification, third edition): exact reading, fast writing."""

@@ -1,0 +1,84 @@
+"""Putting frames on a sheet: its pixels, and the manifest that says where everything is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from kivel.core.digest import pixel_digest
+from kivel.core.layout.grid import Grid, LayoutError
+from kivel.core.pixels import Align, Pixels, Rect, Size, aligned_offset, is_opaque, widened
+from kivel.core.playback.clip import Clip, Timing, clip_of_frames
+from kivel.formats.images import FrameSource
+from kivel.formats.manifest.model import COLOR, FramePlace, GridInfo, Manifest, MapFile, Page, PageAlpha
+from kivel.formats.sources import Frames
+from kivel.formats.threads import in_order
+
+__all__ = ["clips_for", "compose_sheet", "place_in_cells", "sheet_manifest"]
+
+_DTYPES = {8: np.uint8, 16: np.uint16}
+
+
+def place_in_cells(frames: Sequence[FrameSource], grid: Grid, align: Align) -> list[Rect]:
+    """Where each frame's pixels go: aligned in its cell.
+
+    Raises
+    ------
+    LayoutError
+        If a frame is larger than a cell.
+    """
+    places: list[Rect] = []
+    for index, frame in enumerate(frames):
+        cell = grid.cell_rect(index)
+        if frame.size.w > cell.w or frame.size.h > cell.h:
+            raise LayoutError(
+                f"{frame.source}: {frame.size} px does not fit a cell of {cell.size}; pass --cell {frame.size} or more"
+            )
+        x, y = aligned_offset(frame.size, cell.size, align)
+        places.append(Rect(cell.x + x, cell.y + y, *frame.size))
+    return places
+
+
+def compose_sheet(
+    frames: Frames, places: Sequence[Rect], size: Size, *, jobs: int, advance: Callable[[], None]
+) -> Pixels:
+    """The sheet's pixels, (H, W, 4) at the depth of the deepest frame, transparent where no frame is.
+
+    Each frame is read, put in its place and let go, on `jobs` threads; `advance` is called after each.
+    """
+    page = np.zeros((size.h, size.w, 4), _DTYPES[frames.depth])
+
+    def put(item: tuple[FrameSource, Rect]) -> None:
+        frame, place = item
+        place.of(page)[:] = widened(frame.load(), frames.depth)
+
+    for _ in in_order(put, zip(frames.frames, places, strict=True), jobs=jobs):
+        advance()
+    return page
+
+
+def clips_for(frames: Frames, timing: Timing) -> tuple[Clip, ...]:
+    """The clips that came with the frames, else one over all of them; `timing` overrides what it names."""
+    if not (frames.clips and timing.says_nothing):
+        return (clip_of_frames(frames.stem, [frame.duration for frame in frames.frames], timing),)
+    repeat = timing.repeat
+    return frames.clips if repeat is None else tuple(replace(clip, repeat=repeat) for clip in frames.clips)
+
+
+def sheet_manifest(
+    frames: Frames, places: Sequence[Rect], grid: Grid, page: Pixels, *, file: str, clips: Sequence[Clip]
+) -> Manifest:
+    """The manifest of a sheet whose image is called `file`."""
+    alpha: PageAlpha = "opaque" if is_opaque(page) else "straight"
+    return Manifest(
+        pages=(Page(grid.size, {COLOR: MapFile(file, pixel_digest(page))}, alpha),),
+        grid=GridInfo(grid.columns, grid.rows, grid.cell, grid.gap, grid.margin, grid.fill),
+        frames=tuple(
+            FramePlace(frame.name, frame.source, 0, place, 0, frame.size, (0, 0))
+            for frame, place in zip(frames.frames, places, strict=True)
+        ),
+        clips=tuple(clips),
+        groups=frames.manifest.groups if frames.manifest and tuple(clips) == frames.clips else (),
+    )

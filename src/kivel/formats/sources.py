@@ -1,0 +1,402 @@
+"""From what stands on the command line (`SRC`) to the frames it means, and what is odd about them."""
+
+from __future__ import annotations
+
+import glob
+import threading
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path, PurePath
+from typing import NamedTuple
+
+import numpy as np
+
+from kivel.core.errors import located
+from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, upright
+from kivel.core.playback.clip import Clip
+from kivel.core.sequence import (
+    NumberRange,
+    SequenceError,
+    Series,
+    find_series,
+    missing_numbers,
+    most_common,
+    natural_order,
+    number_pattern,
+    spans,
+)
+from kivel.formats.files import reading, shown
+from kivel.formats.images import IMAGE_SUFFIXES, FrameSource, ImageError, open_image
+from kivel.formats.manifest.model import COLOR, SUFFIX, FramePlace, Manifest
+
+__all__ = ["Frames", "SourceOptions", "frames_of_manifest", "matched", "open_sources"]
+
+_LISTED = 12
+
+
+class SourceOptions(NamedTuple):
+    """How to read: which numbers, and how many pixels an image may state."""
+
+    max_pixels: int
+    within: NumberRange | None = None
+
+
+class Frames(NamedTuple):
+    """The frames of one sequence, in order.
+
+    `notes` says what a person should know: gaps, files left out. `manifest` is there when they come from one.
+    """
+
+    stem: str
+    frames: tuple[FrameSource, ...]
+    notes: tuple[str, ...] = ()
+    gaps: tuple[NumberRange, ...] = ()
+    manifest: Manifest | None = None
+
+    @property
+    def clips(self) -> tuple[Clip, ...]:
+        return self.manifest.clips if self.manifest else ()
+
+    @property
+    def depth(self) -> int:
+        """Bits a channel: that of the deepest frame."""
+        return max(frame.depth for frame in self.frames)
+
+
+@dataclass
+class _Found:
+    """Files in order, gathered from one SRC or from neighbouring files on the command line."""
+
+    stem: str
+    paths: list[Path]
+    numbers: tuple[int, ...] = ()
+    notes: list[str] = field(default_factory=list)
+    gaps: list[NumberRange] = field(default_factory=list)
+
+
+def open_sources(sources: Sequence[str], options: SourceOptions) -> Frames:
+    """The frames that the sources mean, one after the other.
+
+    Raises
+    ------
+    SequenceError
+        If a source names nothing, holds no images, or holds several series.
+    ImageError, PngError, ManifestError, OutputError
+        If a file cannot be read; the files' headers are looked at now, their pixels when they are asked for.
+    """
+    if len(sources) == 1 and sources[0].endswith(".json"):
+        return _with_number_range(_manifest_frames(Path(sources[0]), options), options)
+    parts: list[Frames] = []
+    files: list[str] = []
+    for source in sources:
+        if Path(source).is_file() and not source.endswith(".json"):
+            files.append(source)
+            continue
+        if files:
+            parts.append(_opened(_listed_files(files), options))
+            files = []
+        parts.append(_open_one(source, options))
+    if files:
+        parts.append(_opened(_listed_files(files), options))
+    return parts[0] if len(parts) == 1 else _joined(parts)
+
+
+def _open_one(source: str, options: SourceOptions) -> Frames:
+    if source.endswith(".json"):
+        frames = _manifest_frames(Path(source), options)
+        return frames._replace(
+            manifest=None, notes=(*frames.notes, f"{source}: among other sources, its clips are left")
+        )
+    return _opened(_resolved(source, options), options)
+
+
+def _joined(parts: list[Frames]) -> Frames:
+    return Frames(
+        stem=parts[0].stem,
+        frames=tuple(frame for part in parts for frame in part.frames),
+        notes=tuple(note for part in parts for note in part.notes),
+        gaps=tuple(gap for part in parts for gap in part.gaps),
+    )
+
+
+def _resolved(source: str, options: SourceOptions) -> _Found:
+    path = Path(source)
+    if path.is_dir():
+        return _folder(path, options)
+    if "#" in source:
+        return _numbered(path, options)
+    if glob.has_magic(source):
+        return _matching(source, options)
+    raise SequenceError(f"there is no such file or folder{_did_you_mean(path)}", where=source)
+
+
+def _did_you_mean(path: Path) -> str:
+    import difflib
+
+    folder = path.parent
+    names = [entry.name for entry in folder.iterdir()] if folder.is_dir() else []
+    close = difflib.get_close_matches(path.name, sorted(names), n=1)
+    return f"; did you mean {shown(folder / close[0])}?" if close else "; check the name"
+
+
+def _listed_files(files: list[str]) -> _Found:
+    """Files named one by one: in the order given, unless a shell put them there (`f1 f10 f2`)."""
+    found = _Found(PurePath(files[0]).stem, [Path(file) for file in files])
+    counted = natural_order(files)
+    if len(files) > 1 and files == sorted(files) and files != counted and len(set(files)) == len(files):
+        found.paths = [Path(file) for file in counted]
+        found.notes.append(f"{len(files)} files in a shell's order (10 before 2) are taken in counting order")
+    repeated = sorted({file for file in files if files.count(file) > 1})
+    found.notes += [f"{file}: named {files.count(file)} times, and taken as often" for file in repeated]
+    return found
+
+
+def _folder(folder: Path, options: SourceOptions) -> _Found:
+    with reading(folder):
+        names = sorted(entry.name for entry in folder.iterdir() if entry.is_file() and not entry.name.startswith("."))
+    images, notes = _only_images(names, shown(folder))
+    if not images:
+        what = "no images in it" if names else "the folder is empty"
+        raise SequenceError(f"{what}; expected {_suffix_list()} files", where=shown(folder))
+    found = _one_series(images, folder, shown(folder), options)
+    found.stem = folder.resolve().name or found.stem
+    found.notes += notes
+    manifests = [name for name in names if name.endswith(SUFFIX)]
+    found.notes += [
+        f"{shown(folder / name)} holds the timing of frames in this folder; give it instead of the folder to keep it"
+        for name in manifests
+    ]
+    return found
+
+
+def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]]:
+    names = list(names)
+    images = [name for name in names if PurePath(name).suffix.lower() in IMAGE_SUFFIXES]
+    others = [name for name in names if name not in set(images) and not name.endswith(SUFFIX)]
+    return images, [f"{where}: skipped, not images: {_first_few(others)}"] if others else []
+
+
+def _suffix_list() -> str:
+    return ", ".join(sorted(IMAGE_SUFFIXES))
+
+
+def _first_few(names: Sequence[str], most: int = 5) -> str:
+    rest = len(names) - most
+    return ", ".join(names[:most]) + (f" and {rest} more" if rest > 0 else "")
+
+
+def _numbered(path: Path, options: SourceOptions) -> _Found:
+    if "#" in shown(path.parent) or glob.has_magic(shown(path.parent)):
+        raise SequenceError("the number (#) belongs in the file name, not in a folder's", where=shown(path))
+    with located(shown(path.parent)):
+        pattern = number_pattern(path.name)
+    if not path.parent.is_dir():
+        raise SequenceError(f"there is no folder {shown(path.parent)}; check the name", where=shown(path))
+    names = [entry.name for entry in path.parent.iterdir()]
+    numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
+    if not numbered:
+        raise SequenceError(f"no file matches{_did_you_mean(path)}", where=shown(path))
+    series = Series(path.name, tuple(name for _, name in numbered), tuple(number for number, _ in numbered))
+    return _chosen(series, path.parent, shown(path), options)
+
+
+def _matching(source: str, options: SourceOptions) -> _Found:
+    matches = sorted(shown(Path(match)) for match in glob.glob(source, recursive=True) if Path(match).is_file())
+    if not matches:
+        raise SequenceError("no file matches; check the pattern, and quote it", where=source)
+    images, notes = _only_images(matches, source)
+    if not images:
+        raise SequenceError(f"no image matches; expected {_suffix_list()} files", where=source)
+    found = _one_series(images, Path(), source, options)
+    found.notes += notes
+    return found
+
+
+def _one_series(names: list[str], folder: Path, where: str, options: SourceOptions) -> _Found:
+    series = find_series(names)
+    if len(series) > 1:
+        raise SequenceError(_several(series, folder, options), where=where)
+    return _chosen(series[0], folder, where, options)
+
+
+def _several(series: list[Series], folder: Path, options: SourceOptions) -> str:
+    twice = sorted({name for one in series for name in one.names if sum(name in other.names for other in series) > 1})
+    lines = [f"{len(series)} series; give the pattern of the one you mean, in quotes:"]
+    for one in series[:_LISTED]:
+        quoted = (
+            f'"{shown(folder / one.pattern)}"' if one.pattern else _first_few([shown(folder / n) for n in one.names])
+        )
+        numbers = f", {one.numbers[0]}-{one.numbers[-1]}" if one.numbers else ""
+        size = open_image(folder / one.names[0], max_pixels=options.max_pixels)[0].size
+        plural = "frame" if len(one.names) == 1 else "frames"
+        lines.append(f"  {quoted}  {len(one.names)} {plural}{numbers}, {size} px")
+    if len(series) > _LISTED:
+        lines.append(f"  and {len(series) - _LISTED} more")
+    if twice:
+        lines.append(f"  (a number is there padded and unpadded; {_first_few(twice)} match both ways of writing)")
+    return "\n".join(lines)
+
+
+def _chosen(series: Series, folder: Path, where: str, options: SourceOptions) -> _Found:
+    """The files of a series, within the range asked for."""
+    within = options.within
+    pairs = list(zip(series.names, series.numbers, strict=True)) if series.numbers else []
+    if within and not pairs:
+        raise SequenceError("--range needs numbered files, these have no number that counts", where=where)
+    if within:
+        pairs = [(name, number) for name, number in pairs if number in within]
+        if not pairs:
+            there = f"{min(series.numbers)}-{max(series.numbers)}"
+            raise SequenceError(
+                f"no file has a number from {within.first} to {within.last}; there are {there}", where=where
+            )
+    names = [name for name, _ in pairs] or list(series.names)
+    numbers = tuple(number for _, number in pairs)
+    found = _Found(_stem(series.names[0], series.pattern), [folder / name for name in names], numbers)
+    found.gaps = missing_numbers(numbers, within) if numbers else []
+    if found.gaps:
+        there = f"{len(numbers)} files, {numbers[0]}-{numbers[-1]}"
+        found.notes.append(f"{where}: numbers missing: {spans(found.gaps)} ({there})")
+    return found
+
+
+def _stem(name: str, pattern: str | None) -> str:
+    """What a series is called: its pattern without the number and what joins it on."""
+    stem = PurePath(pattern or name).stem
+    return stem.replace("#", "").replace("*", "").strip("-_. ") or PurePath(name).stem
+
+
+def _opened(found: _Found, options: SourceOptions) -> Frames:
+    frames: list[FrameSource] = []
+    numbers: Sequence[int | None] = found.numbers or [None] * len(found.paths)
+    for path, number in zip(found.paths, numbers, strict=True):
+        frames += [f._replace(number=number) for f in open_image(path, max_pixels=options.max_pixels)]
+    notes = [*found.notes, *_colour_notes(frames), *_depth_notes(frames)]
+    return Frames(found.stem, tuple(frames), tuple(notes), tuple(found.gaps))
+
+
+def _colour_notes(frames: list[FrameSource]) -> list[str]:
+    noted = [frame for frame in frames if frame.colour_note]
+    if not noted:
+        return []
+    more = f" and {len(noted) - 1} more" if len(noted) > 1 else ""
+    return [
+        f"{shown(noted[0].path)}{more}: {noted[0].colour_note} is left behind, the pixel values are kept as they are"
+    ]
+
+
+def _depth_notes(frames: list[FrameSource]) -> list[str]:
+    deep = [frame for frame in frames if frame.depth == 16]
+    if not 0 < len(deep) < len(frames):
+        return []
+    return [f"{len(deep)} of {len(frames)} frames have 16 bits a channel ({deep[0].source}); all are taken as 16 bits"]
+
+
+def matched(frames: Frames, *, odd_size: str, align: Align) -> Frames:
+    """The same frames, all of one size.
+
+    Parameters
+    ----------
+    odd_size : "error", "skip" or "pad"
+        What becomes of frames whose size is not the one that most have. `pad` puts every frame on the largest width
+        and height, aligned.
+
+    Raises
+    ------
+    SequenceError
+        Under `error`, if sizes differ: every odd frame with its size.
+    """
+    usual = most_common([frame.size for frame in frames.frames])
+    odd = [frame for frame in frames.frames if frame.size != usual]
+    if not odd:
+        return frames
+    listed = _first_few([f"{frame.source} {frame.size}" for frame in odd])
+    rest = len(frames.frames) - len(odd)
+    if odd_size == "error":
+        raise SequenceError(
+            f"{odd[0].size} px, the other {rest} frames are {usual}; render it again, or pass "
+            f"--odd-size pad or --odd-size skip{f' (all {len(odd)} odd ones: {listed})' if len(odd) > 1 else ''}",
+            where=_frame_path(odd[0]),
+        )
+    if odd_size == "skip":
+        kept = tuple(frame for frame in frames.frames if frame.size == usual)
+        note = f"left out, not {usual} px: {listed}"
+        return frames._replace(frames=kept, notes=(*frames.notes, note))
+    canvas = Size(max(f.size.w for f in frames.frames), max(f.size.h for f in frames.frames))
+    padded = tuple(_padded(frame, canvas, align) for frame in frames.frames)
+    note = f"padded to {canvas} px, aligned {align}: frames not of that size, {listed}"
+    return frames._replace(frames=padded, notes=(*frames.notes, note))
+
+
+def _frame_path(frame: FrameSource) -> str:
+    return shown(frame.path.with_name(frame.source))
+
+
+def _padded(frame: FrameSource, canvas: Size, align: Align) -> FrameSource:
+    offset = aligned_offset(frame.size, canvas, align)
+    return frame._replace(size=canvas, load=lambda: in_canvas(frame.load(), canvas, offset))
+
+
+def _with_number_range(frames: Frames, options: SourceOptions) -> Frames:
+    if options.within:
+        raise SequenceError("--range is for numbered files, not for a manifest", where=frames.stem)
+    return frames
+
+
+def _manifest_frames(path: Path, options: SourceOptions) -> Frames:
+    from kivel.formats.manifest.read import read_manifest  # the model library, for manifests alone
+
+    return frames_of_manifest(read_manifest(path), path, options)
+
+
+def frames_of_manifest(manifest: Manifest, path: Path, options: SourceOptions) -> Frames:
+    """The frames that a manifest places, each on its full canvas.
+
+    Raises
+    ------
+    ImageError
+        If it has no frames, a page is not of the stated size, or a canvas is larger than the limit.
+    OutputError, PngError
+        If a page cannot be read.
+    """
+    where = shown(path)
+    if not manifest.frames:
+        raise ImageError("the manifest has no frames", where=where)
+    pages = [_PageImage(path.parent / page.maps[COLOR].file, page.size, options) for page in manifest.pages]
+    for number, frame in enumerate(manifest.frames):
+        if frame.canvas[0] * frame.canvas[1] > options.max_pixels:
+            raise ImageError(f"frames[{number}].canvas: {frame.canvas} px is more than the limit", where=where)
+    stem = path.name.removesuffix(SUFFIX)
+    frames = tuple(_placed_frame(place, pages[place.page]) for place in manifest.frames)
+    return Frames(stem, frames, manifest=manifest)
+
+
+def _placed_frame(place: FramePlace, page: _PageImage) -> FrameSource:
+    canvas = Size(*place.canvas)
+
+    def load() -> Pixels:
+        image = page.pixels()
+        if not place.rect.w or not place.rect.h:
+            return np.zeros((canvas.h, canvas.w, 4), image.dtype)
+        frame = upright(place.rect.of(image), place.turn)
+        return in_canvas(frame, canvas, place.offset)
+
+    info = page.info
+    return FrameSource(place.name, place.source, info.path, canvas, info.depth, info.mode, load)
+
+
+class _PageImage:
+    """A page's pixels, decoded once, when the first frame asks for them."""
+
+    def __init__(self, path: Path, size: Size, options: SourceOptions) -> None:
+        self.info = open_image(path, max_pixels=options.max_pixels)[0]
+        if self.info.size != size:
+            raise ImageError(f"{self.info.size} px, its manifest says {size}; run the command again", where=shown(path))
+        self._lock = threading.Lock()
+        self._image: Pixels | None = None
+
+    def pixels(self) -> Pixels:
+        with self._lock:
+            if self._image is None:
+                self._image = self.info.load()
+            return self._image

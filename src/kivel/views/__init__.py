@@ -1,0 +1,1 @@
+"""Things to look at."""

@@ -1,0 +1,126 @@
+"""A contact sheet: every frame in order with its number and its hold, on a checkerboard."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+from typing import NamedTuple
+
+import numpy as np
+import PIL.Image
+import PIL.ImageDraw
+import PIL.ImageFont
+from numpy.typing import NDArray
+
+from kivel.core.compose import to_8_bits
+from kivel.core.pixels import Pixels, Size
+from kivel.core.playback.clip import Clip
+from kivel.core.playback.notation import format_repeat, format_seconds
+from kivel.views.frames import Filter, Look, shown_frame
+
+__all__ = ["draw_contact_sheet"]
+
+_PAGE = Size(1280, 800)
+_PADDING = 12
+_TITLE_PX = 44
+_CAPTION_PX = 20
+_NARROWEST = 60
+_FONT_PX = 13
+_SMALL_FONT_PX = 11
+_ROOMY_PX = 84
+_TITLE_FONT_PX = 20
+_GROUND = (28, 31, 38)
+_TEXT = (236, 238, 242)
+_FAINT = (158, 166, 180)
+
+
+class _Plan(NamedTuple):
+    """Columns, the cell that a frame and its caption take, and the scale of the frames."""
+
+    columns: int
+    cell: Size
+    scale: Fraction
+
+
+def draw_contact_sheet(frames: Sequence[Pixels], clip: Clip, *, filtering: Filter | None = None) -> NDArray[np.uint8]:
+    """The contact sheet of a clip as (H, W, 4) uint8.
+
+    1280x800 px or less high; longer when there are more frames than fit legibly. Frames larger than their cell are
+    shrunk smoothly, smaller ones enlarged by a whole number, unless `filtering` says otherwise.
+    """
+    largest = Size(max(f.shape[1] for f in frames), max(f.shape[0] for f in frames))
+    plan = _planned(len(frames), largest)
+    rows = -(-len(frames) // plan.columns)
+    height = _TITLE_PX + rows * (plan.cell.h + _PADDING) + _PADDING
+    page = PIL.Image.new("RGBA", (_PAGE.w, height), (*_GROUND, 255))
+    draw = PIL.ImageDraw.Draw(page)
+    _draw_title(draw, clip, len(frames))
+    look = Look(plan.scale, filtering or ("smooth" if plan.scale < 1 else "nearest"), "checker")
+    captions = _captions(clip, len(frames))
+    for index, frame in enumerate(frames):
+        row, column = divmod(index, plan.columns)
+        x = _PADDING + column * (plan.cell.w + _PADDING)
+        y = _TITLE_PX + row * (plan.cell.h + _PADDING)
+        picture = PIL.Image.fromarray(shown_frame(to_8_bits(frame), look))
+        page.paste(picture, (x, y))
+        _draw_caption(draw, (x, y + plan.cell.h - _CAPTION_PX + 3), index, captions[index], plan.cell.w)
+    return np.asarray(page)
+
+
+def _planned(count: int, frame: Size) -> _Plan:
+    """The fewest columns, and so the largest frames, with which all fit on the page; else the narrowest cells."""
+    plans = [_plan(columns, frame) for columns in range(1, max(1, _widest_count()) + 1)]
+    room = _PAGE.h - _TITLE_PX - _PADDING
+    fitting = [p for p in plans if -(-count // p.columns) * (p.cell.h + _PADDING) <= room]
+    return max(fitting, key=lambda p: (p.scale, -p.columns)) if fitting else plans[-1]
+
+
+def _widest_count() -> int:
+    return (_PAGE.w - _PADDING) // (_NARROWEST + _PADDING)
+
+
+def _plan(columns: int, frame: Size) -> _Plan:
+    width = (_PAGE.w - _PADDING) // columns - _PADDING
+    scale = Fraction(width, frame.w)
+    tallest = _PAGE.h - _TITLE_PX - 2 * _PADDING - _CAPTION_PX
+    scale = min(scale, Fraction(tallest, frame.h))
+    if scale > 1:
+        scale = Fraction(int(scale))
+    return _Plan(columns, Size(width, max(1, round(frame.h * scale)) + _CAPTION_PX), scale)
+
+
+def _draw_title(draw: PIL.ImageDraw.ImageDraw, clip: Clip, count: int) -> None:
+    title, faint = _font(_TITLE_FONT_PX), _font(_FONT_PX)
+    draw.text((_PADDING, 10), clip.name, _TEXT, font=title)
+    span = f"{count} frames, 0-{count - 1}" if count > 1 else "1 frame"
+    playback = f"{format_seconds(clip.length)} a cycle   {clip.direction}, {format_repeat(clip.repeat)}"
+    about = f"{span}   {len(clip.steps)} steps   {playback}"
+    draw.text((_PADDING + draw.textlength(clip.name, font=title) + 20, 16), about, _FAINT, font=faint)
+
+
+def _captions(clip: Clip, count: int) -> list[str]:
+    """For each frame its hold; all of them when several steps show it."""
+    holds: list[list[int]] = [[] for _ in range(count)]
+    for step in clip.steps:
+        holds[step.frame].append(step.hold)
+    return [_holds_text(clip, of_frame) for of_frame in holds]
+
+
+def _holds_text(clip: Clip, ticks: list[int]) -> str:
+    if not ticks:
+        return "not shown"
+    if len(set(ticks)) == 1:
+        times = f"{len(ticks)} x " if len(ticks) > 1 else ""
+        return times + format_seconds(clip.seconds(ticks[0]))
+    return f"{len(ticks)} x, {format_seconds(clip.seconds(sum(ticks)))}"
+
+
+def _draw_caption(draw: PIL.ImageDraw.ImageDraw, place: tuple[int, int], number: int, hold: str, width: int) -> None:
+    font = _font(_FONT_PX if width >= _ROOMY_PX else _SMALL_FONT_PX)
+    draw.text(place, str(number), _TEXT, font=font)
+    right = place[0] + width - draw.textlength(hold, font=font)
+    draw.text((right, place[1]), hold, _FAINT, font=font)
+
+
+def _font(size: int) -> PIL.ImageFont.FreeTypeFont | PIL.ImageFont.ImageFont:
+    return PIL.ImageFont.load_default(size)

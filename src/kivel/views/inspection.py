@@ -1,0 +1,141 @@
+"""An inspection as tables for the terminal."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from io import StringIO
+
+from rich import box
+from rich.console import Console
+from rich.table import Table
+from rich.text import Text
+
+from kivel.core.playback.clip import DEFAULT_HOLD, Clip
+from kivel.core.playback.notation import format_seconds
+from kivel.core.survey import identical_frames, strongest_alpha, union
+from kivel.formats.inspection import Inspection, PageCheck
+
+__all__ = ["clip_table", "page_table", "render", "summary_table"]
+
+_WIDTH = 110
+_LISTED = 6
+_ALPHA = {
+    "none": "none, every pixel is opaque",
+    "binary": "binary: pixels are either opaque or not there",
+    "soft": "soft",
+}
+_PREMULTIPLIED = {True: ", looks premultiplied", False: ", straight", None: ""}
+
+
+def render(tables: Iterable[Table], *, colour: bool, width: int | None) -> str:
+    """Tables as text; without colour it is plain, for pipes and files."""
+    buffer = StringIO()
+    console = Console(file=buffer, width=width or _WIDTH, force_terminal=colour, no_color=not colour, highlight=False)
+    for table in tables:
+        console.print(table)
+    return "\n".join(line.rstrip() for line in buffer.getvalue().splitlines())
+
+
+def summary_table(inspection: Inspection) -> Table:
+    """What is there, a line for each question."""
+    table = Table(box=None, show_header=False, pad_edge=False, padding=(0, 2, 0, 0))
+    table.add_column(style="bold", no_wrap=True)
+    table.add_column(overflow="fold")
+    for name, value in _summary(inspection):
+        table.add_row(name, Text(value))
+    return table
+
+
+def _summary(inspection: Inspection) -> list[tuple[str, str]]:
+    frames = inspection.frames
+    count = len(frames.frames)
+    rows = [("frames", f"{count}, 0-{count - 1}" if count > 1 else "1")]
+    numbers = inspection.numbers
+    if numbers:
+        rows.append(("numbers", f"{min(numbers)}-{max(numbers)}, missing: {inspection.gaps_text()}"))
+    bounds = union(survey.bounds for survey in inspection.surveys)
+    alpha = strongest_alpha(inspection.surveys)
+    empty = [number for number, survey in enumerate(inspection.surveys) if survey.bounds is None]
+    rows += [
+        ("size", _counted([(f"{size} px", n) for size, n in inspection.sizes], count)),
+        ("stored as", _counted(inspection.modes, count)),
+        ("alpha", _ALPHA[alpha] + _PREMULTIPLIED[inspection.looks_premultiplied]),
+        ("drawn box", f"{bounds.size} px at {bounds.x}, {bounds.y}" if bounds else "none, nothing is drawn"),
+        ("identical", _groups(identical_frames(inspection.surveys))),
+        ("length", _length(inspection)),
+        ("files", _bytes(inspection.file_bytes)),
+        ("texture", f"{_bytes(inspection.texture_bytes)} uncompressed, {frames.depth} bits a channel"),
+    ]
+    if empty:
+        rows.insert(-4, ("transparent", f"frames without a visible pixel: {_numbers(empty)}"))
+    return rows
+
+
+def _counted(values: Sequence[tuple[str, int]], total: int) -> str:
+    if len(values) == 1:
+        return values[0][0]
+    return ", ".join(f"{value} ({count} of {total})" for value, count in values)
+
+
+def _groups(groups: list[list[int]]) -> str:
+    if not groups:
+        return "none"
+    rest = len(groups) - _LISTED
+    listed = "; ".join(f"{' = '.join(map(str, group))}" for group in groups[:_LISTED])
+    return listed + (f"; and {rest} more groups" if rest > 0 else "")
+
+
+def _numbers(numbers: list[int]) -> str:
+    rest = len(numbers) - 2 * _LISTED
+    return ", ".join(map(str, numbers[: 2 * _LISTED])) + (f" and {rest} more" if rest > 0 else "")
+
+
+def _length(inspection: Inspection) -> str:
+    if inspection.clips:
+        return ", ".join(f"{format_seconds(clip.length)} ({clip.name})" for clip in inspection.clips[:_LISTED])
+    if inspection.stated_length is not None:
+        return f"{format_seconds(inspection.stated_length)}, as its files state"
+    count = len(inspection.frames.frames)
+    return f"not stated; {format_seconds(count * DEFAULT_HOLD)} at {1 / DEFAULT_HOLD} a second"
+
+
+def _bytes(count: int) -> str:
+    value, unit = float(count), "B"
+    for larger in ("kB", "MB", "GB"):
+        if value < 1000:
+            break
+        value, unit = value / 1000, larger
+    return f"{value:.0f} B" if unit == "B" else f"{value:.3g} {unit}" if value < 100 else f"{value:.0f} {unit}"
+
+
+def page_table(pages: Sequence[PageCheck]) -> Table:
+    """Whether the files are what the manifest says."""
+    table = _listing("page", "map", "size", "file")
+    for page in pages:
+        good = page.state == "as stated"
+        state = page.state if good else f"{page.state}: {page.detail}"
+        table.add_row(page.file, page.map, str(page.size), Text(state, style="green" if good else "bold red"))
+    return table
+
+
+def clip_table(clips: Sequence[Clip]) -> Table:
+    """The clips and their playback."""
+    table = _listing("clip", "steps", "timebase", "length", "direction", "repeat", "events")
+    for clip in clips:
+        table.add_row(
+            Text(clip.name),
+            str(len(clip.steps)),
+            str(clip.timebase),
+            format_seconds(clip.length),
+            clip.direction,
+            str(clip.repeat),
+            str(len(clip.events)) if clip.events else "",
+        )
+    return table
+
+
+def _listing(*columns: str) -> Table:
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+    for column in columns:
+        table.add_column(column)
+    return table
