@@ -51,7 +51,7 @@ def run(args: argparse.Namespace) -> int:
     from kivel.formats.manifest.model import manifest_beside
     from kivel.formats.manifest.write import manifest_text
     from kivel.formats.png.write import encode_png
-    from kivel.formats.sheet import clips_for, compose_sheet, place_in_cells, sheet_manifest
+    from kivel.formats.sheet import check_page, clips_for, compose_sheet, place_in_cells, sheet_manifest
     from kivel.formats.sources import matched, open_sources
 
     report = Report(args)
@@ -60,11 +60,13 @@ def run(args: argparse.Namespace) -> int:
     request = GridRequest(args.layout, args.columns, args.rows, args.gap, args.margin)
     with options.output_set(args) as out:
         out.check(target)
-        frames = matched(open_sources(args.sources, options.source_options(args)), odd_size=args.odd_size, align=align)
+        settings = options.source_options(args)
+        frames = matched(open_sources(args.sources, settings), odd_size=args.odd_size, align=align)
         report.notes(frames.notes)
         clips = clips_for(frames, options.timing(args))
         cell = Size(*args.cell) if args.cell else frames.frames[0].size
         grid = plan_grid(len(frames.frames), cell, request)
+        check_page(grid.size, settings.max_pixels)
         places = place_in_cells(frames.frames, grid, align)
         with report.progress("reading frames", len(frames.frames)) as advance:
             page = compose_sheet(frames, places, grid.size, jobs=jobs, advance=advance)

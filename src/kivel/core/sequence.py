@@ -117,7 +117,8 @@ def find_series(names: Iterable[str]) -> list[Series]:
     """Sort file names into series, each in counting order; the series by their first name.
 
     Names belong together when they are alike but for one number. Where several numbers vary, the one whose values
-    are all different counts the frames; failing that, the one that leaves the fewest series; among equals the last.
+    are all different counts the frames, the one of the smallest span if there are several; failing that, the one that
+    leaves the fewest series, the last of them among equals.
     A number that is there both padded and not makes one series of each. Names that occur in no numbered series make
     one series by themselves, in natural order, unless some are another's name with a suffix (`lamp`, `lamp_glow`).
     """
@@ -151,12 +152,12 @@ def _series_alike(names: list[str]) -> list[Series]:
 def _counting_slot(rows: list[list[int]]) -> int:
     """The place among a name's numbers that counts the frames."""
 
-    def rank(slot: int) -> tuple[bool, int, int, int]:
+    def rank(slot: int) -> tuple[int, int, int]:
         values = {row[slot] for row in rows}
+        if len(values) == len(rows):
+            return (0, max(values) - min(values), slot)
         others = {(*row[:slot], *row[slot + 1 :]) for row in rows}
-        whole = len(values) == len(rows)
-        span = max(values) - min(values) if whole else 0
-        return (not whole, len(others) if not whole else 0, span, -slot)
+        return (1, len(others), -slot)
 
     varying = [slot for slot in range(len(rows[0])) if len({row[slot] for row in rows}) > 1]
     return min(varying or [len(rows[0]) - 1], key=rank)

@@ -16,7 +16,7 @@ from kivel.formats.manifest.model import COLOR, FramePlace, GridInfo, Manifest, 
 from kivel.formats.sources import Frames
 from kivel.formats.threads import in_order
 
-__all__ = ["clips_for", "compose_sheet", "place_in_cells", "sheet_manifest"]
+__all__ = ["check_page", "clips_for", "compose_sheet", "place_in_cells", "sheet_manifest"]
 
 _DTYPES = {8: np.uint8, 16: np.uint16}
 
@@ -39,6 +39,15 @@ def place_in_cells(frames: Sequence[FrameSource], grid: Grid, align: Align) -> l
         x, y = aligned_offset(frame.size, cell.size, align)
         places.append(Rect(cell.x + x, cell.y + y, *frame.size))
     return places
+
+
+def check_page(size: Size, max_pixels: int) -> None:
+    """Raise `LayoutError` if a page would have more pixels than the limit, before anything is allocated."""
+    if size.w * size.h > max_pixels:
+        raise LayoutError(
+            f"the sheet would have {size} px, more than the limit of {max_pixels:,} pixels; "
+            "use fewer or smaller frames, or pass --max-pixels"
+        )
 
 
 def compose_sheet(

@@ -21,7 +21,7 @@ from kivel.views.frames import Filter, Look, shown_frame
 __all__ = ["draw_contact_sheet"]
 
 _PAGE = Size(1280, 800)
-_PADDING = 12
+_PADDING = 10
 _TITLE_PX = 44
 _CAPTION_PX = 20
 _NARROWEST = 60

@@ -1,0 +1,113 @@
+"""Grids planned for frames, and found again in an image."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kivel.core.layout.grid import LAYOUTS, Grid, GridRequest, LayoutError, plan_grid
+from kivel.core.pixels import Rect, Size
+from kivel.core.slicing.grid import SliceRequest, fit_grid
+
+sizes = st.builds(Size, st.integers(1, 40), st.integers(1, 40))
+spacing = st.integers(0, 5)
+requests = st.builds(GridRequest, st.sampled_from(LAYOUTS), st.none(), st.none(), gap=spacing, margin=spacing)
+
+
+@given(st.integers(1, 80), sizes, requests)
+def test_cells_are_apart_by_the_gap_and_inside_the_margin(count: int, cell: Size, request: GridRequest) -> None:
+    grid = plan_grid(count, cell, request)
+    assert grid.capacity >= count
+    assert grid.capacity - count < max(grid.columns, grid.rows)
+    inner = Size(grid.size.w - request.margin, grid.size.h - request.margin)
+    cells = list(grid.cells())
+    for rect in cells:
+        assert rect.size == cell
+        assert rect.fits(inner)
+        assert min(rect.x, rect.y) >= request.margin
+    for one, other in pairwise(sorted(cells, key=lambda r: (r.y, r.x))):
+        assert other.x - one.right == request.gap if other.y == one.y else other.y - one.bottom == request.gap
+
+
+CHOSEN = {1: (1, 1), 2: (2, 1), 5: (3, 2), 7: (4, 2), 12: (4, 3), 25: (5, 5), 40: (8, 5), 61: (9, 7), 64: (8, 8)}
+
+
+@pytest.mark.parametrize(("count", "expected"), CHOSEN.items(), ids=str)
+def test_square_frames_make_a_compact_sheet(count: int, expected: tuple[int, int]) -> None:
+    grid = plan_grid(count, Size(32, 32), GridRequest())
+    assert (grid.columns, grid.rows) == expected
+
+
+def test_the_shape_follows_the_cell() -> None:
+    assert plan_grid(12, Size(10, 40), GridRequest()).columns == 6
+    assert plan_grid(4, Size(300, 10), GridRequest()).columns == 1
+
+
+@pytest.mark.parametrize(
+    ("request_", "expected"),
+    [
+        (GridRequest("row"), (5, 1)),
+        (GridRequest("column"), (1, 5)),
+        (GridRequest(columns=4), (4, 2)),
+        (GridRequest(rows=2), (3, 2)),
+        (GridRequest(columns=3, rows=4), (3, 4)),
+    ],
+    ids=str,
+)
+def test_what_is_asked_for_is_kept(request_: GridRequest, expected: tuple[int, int]) -> None:
+    grid = plan_grid(5, Size(8, 8), request_)
+    assert (grid.columns, grid.rows) == expected
+
+
+def test_too_few_cells_are_refused() -> None:
+    with pytest.raises(LayoutError, match="5 frames do not fit into 2 columns x 2 rows, 4 cells; 3 rows would"):
+        plan_grid(5, Size(8, 8), GridRequest(columns=2, rows=2))
+
+
+def test_cells_can_run_down_the_columns() -> None:
+    grid = Grid(2, 3, Size(4, 5), fill="down")
+    assert [grid.cell_rect(i)[:2] for i in range(4)] == [(0, 0), (0, 5), (0, 10), (4, 0)]
+    with pytest.raises(LayoutError, match="cell 6 is outside a grid of 6 cells, 0-5"):
+        grid.cell_rect(6)
+
+
+@given(st.integers(1, 9), st.integers(1, 9), sizes, spacing, spacing)
+def test_a_grid_is_found_again_by_its_counts_and_by_its_cell(
+    columns: int, rows: int, cell: Size, gap: int, margin: int
+) -> None:
+    grid = Grid(columns, rows, cell, gap, margin)
+    assert fit_grid(grid.size, SliceRequest(columns, rows, None, gap, margin)) == grid
+    assert fit_grid(grid.size, SliceRequest(None, None, cell, gap, margin)) == grid
+
+
+UNFIT = {
+    "columns": (SliceRequest(columns=7, rows=3), "226 px wide do not divide into 7 columns: 2 px left over (7 x 32)"),
+    "a margin would do": (SliceRequest(columns=7, rows=3), "or 7 with --margin 1 (cells of 32)"),
+    "cell": (SliceRequest(cell=Size(31, 32)), "226 px wide do not divide into cells of 31: 9 px left over (7 columns)"),
+    "rows": (SliceRequest(columns=2, rows=5), "96 px high do not divide into 5 rows: 1 px left over (5 x 19); "
+             "what would fit: 4 rows (cells of 24), or 6 rows (cells of 16)"),
+    "nothing said": (SliceRequest(), "--columns and --rows, or --cell WxH"),
+    "too many": (SliceRequest(columns=300, rows=1), "226 px is too small for 300"),
+    "against itself": (SliceRequest(columns=3, cell=Size(113, 96)), "cells of 113 px make 2 columns in 226 px, not 3"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("request_", "words"), UNFIT.values(), ids=UNFIT)
+def test_what_does_not_divide_says_by_how_much_and_what_would(request_: SliceRequest, words: str) -> None:
+    with pytest.raises(LayoutError) as error:
+        fit_grid(Size(226, 96), request_)
+    assert words.replace("is too small", "wide is too small") in str(error.value)
+
+
+def test_columns_alone_mean_square_cells() -> None:
+    assert fit_grid(Size(64, 48), SliceRequest(columns=4)) == Grid(4, 3, Size(16, 16))
+    assert fit_grid(Size(64, 48), SliceRequest(rows=3)) == Grid(4, 3, Size(16, 16))
+
+
+def test_a_rect_knows_whether_it_fits() -> None:
+    assert Rect(2, 3, 4, 5).fits(Size(6, 8))
+    assert not Rect(3, 3, 4, 5).fits(Size(6, 8))
+    assert not Rect(-1, 0, 1, 1).fits(Size(6, 8))

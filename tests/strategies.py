@@ -1,0 +1,39 @@
+"""Inputs that several tests draw."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+
+from kivel.core.pixels import Pixels
+
+__all__ = ["images", "sequences"]
+
+
+@st.composite
+def images(draw: st.DrawFn, *, dtype: Any = None, side: int = 12, shape: tuple[int, int] | None = None) -> Pixels:
+    """Small RGBA images of every kind that PNG stores apart: grey, opaque, few colours, colour under alpha 0."""
+    dtype = draw(st.sampled_from((np.uint8, np.uint16))) if dtype is None else dtype
+    height, width = shape or (draw(st.integers(1, side)), draw(st.integers(1, side)))
+    full = int(np.iinfo(dtype).max)
+    few = draw(st.booleans())
+    values = st.sampled_from((0, full // 3, full)) if few else st.integers(0, full)
+    image: Pixels = draw(arrays(dtype, (height, width, 4), elements=values))
+    if draw(st.booleans()):
+        image[..., 1:3] = image[..., :1]
+    if draw(st.booleans()):
+        image[..., 3] = full
+    image.setflags(write=False)
+    return image
+
+
+@st.composite
+def sequences(draw: st.DrawFn, *, most: int = 9) -> list[Pixels]:
+    """Frames of one size and depth."""
+    first = draw(images())
+    shape = (first.shape[0], first.shape[1])
+    count = draw(st.integers(0, most - 1))
+    return [first, *(draw(images(dtype=first.dtype.type, shape=shape)) for _ in range(count))]
