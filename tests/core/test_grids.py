@@ -85,7 +85,7 @@ def test_a_grid_is_found_again_by_its_counts_and_by_its_cell(
 
 UNFIT = {
     "columns": (SliceRequest(columns=7, rows=3), "226 px wide do not divide into 7 columns: 2 px left over (7 x 32)"),
-    "a margin would do": (SliceRequest(columns=7, rows=3), "or 7 with --margin 1 (cells of 32)"),
+    "a margin would do": (SliceRequest(columns=7, rows=3), "what would fit: 7 with --margin 1 (cells of 32)"),
     "cell": (SliceRequest(cell=Size(31, 32)), "226 px wide do not divide into cells of 31: 9 px left over (7 columns)"),
     "rows": (SliceRequest(columns=2, rows=5), "96 px high do not divide into 5 rows: 1 px left over (5 x 19); "
              "what would fit: 4 rows (cells of 24), or 6 rows (cells of 16)"),

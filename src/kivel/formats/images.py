@@ -154,7 +154,8 @@ def _upright(image: Pixels, orientation: int) -> Pixels:
 
 def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
     with _Opened(path) as image:
-        orientation = image.getexif().get(_ORIENTATION_TAG, 1)
+        # Pillow turns TIFF by itself, and states the size it has then
+        orientation = 1 if image.format == "TIFF" else image.getexif().get(_ORIENTATION_TAG, 1)
         stored = Size(*image.size)
         count = getattr(image, "n_frames", 1)
         _check_pixels(stored, count, max_pixels)

@@ -122,7 +122,8 @@ def _readable(text: str) -> str:
     message, _, place = text.partition(" - at ")
     place = place.strip("`").removeprefix("$").removeprefix(".")
     message = message.replace("`", "")
-    return f"{place}: {message[:1].lower()}{message[1:]}" if place else message
+    message = message[:1].lower() + message[1:]
+    return f"{place}: {message}" if place else message
 
 
 def _problems(manifest: Manifest) -> Iterator[str]:
