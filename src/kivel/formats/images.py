@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import warnings
 from collections.abc import Callable, Iterator
 from fractions import Fraction
@@ -153,7 +154,7 @@ def _upright(image: Pixels, orientation: int) -> Pixels:
 
 
 def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
-    with _Opened(path) as image:
+    with _opened(path) as image:
         # Pillow turns TIFF by itself, and states the size it has then
         orientation = 1 if image.format == "TIFF" else image.getexif().get(_ORIENTATION_TAG, 1)
         stored = Size(*image.size)
@@ -171,43 +172,33 @@ def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
         ]
 
 
-class _Opened:
+@contextlib.contextmanager
+def _opened(path: Path) -> Iterator[Image]:
     """An image opened by Pillow, with whatever its plugins raise on bad data made into one kind of error."""
+    import PIL.Image
 
-    def __init__(self, path: Path) -> None:
-        self._path = path
-
-    def __enter__(self) -> Image:
-        import PIL.Image
-
-        PIL.Image.MAX_IMAGE_PIXELS = None  # sizes are checked against our own limit, before anything is decoded
-        self._warnings = warnings.catch_warnings()
-        self._warnings.__enter__()
-        warnings.simplefilter("ignore")
+    PIL.Image.MAX_IMAGE_PIXELS = None  # sizes are checked against our own limit, before anything is decoded
+    warnings.filterwarnings("ignore", module="PIL")  # what matters of them is raised later, as an error
+    with open(path, "rb") as file:  # given a name, Pillow maps plain TIFF into memory and garbles those it turns
         try:
-            self._image = PIL.Image.open(self._path)
+            with PIL.Image.open(file) as image:
+                yield image
+        except KivelError:
+            raise
         except Exception as error:
-            self._warnings.__exit__(None, None, None)
-            raise self._refused(error) from error
-        return self._image
+            raise _refused(error) from error
 
-    def __exit__(self, kind: object, error: BaseException | None, trace: object) -> None:
-        self._warnings.__exit__(None, None, None)
-        self._image.close()
-        if isinstance(error, Exception) and not isinstance(error, KivelError):
-            raise self._refused(error) from error
 
-    @staticmethod
-    def _refused(error: Exception) -> ImageError:
-        import PIL
+def _refused(error: Exception) -> ImageError:
+    from PIL import UnidentifiedImageError
 
-        if isinstance(error, PIL.UnidentifiedImageError):
-            return ImageError("no image that can be read (PNG, GIF, WebP, JPEG, TGA, BMP, TIFF); check what wrote it")
-        return ImageError(f"damaged or cut off ({error}); export it again")
+    if isinstance(error, UnidentifiedImageError):
+        return ImageError("no image that can be read (PNG, GIF, WebP, JPEG, TGA, BMP, TIFF); check what wrote it")
+    return ImageError(f"damaged or cut off ({error}); export it again")
 
 
 def _still(path: Path, orientation: int) -> Pixels:
-    with located(shown(path)), _Opened(path) as image:
+    with located(shown(path)), _opened(path) as image:
         return _upright(_rgba(image), orientation)
 
 
