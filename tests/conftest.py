@@ -2,7 +2,43 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+from pathlib import Path
+
+import pytest
 from hypothesis import settings
+
+from kivel.core.pixels import Pixels
+from program import PROGRAM, Done, Kivel, art, write
 
 settings.register_profile("kivel", max_examples=40, deadline=None, derandomize=True)
 settings.load_profile("kivel")
+
+
+@pytest.fixture
+def kivel(tmp_path: Path) -> Kivel:
+    """`kivel("sheet", "moth", ...)`: the program run in the temporary folder."""
+
+    def run(*words: str, **environment: str) -> Done:
+        done = subprocess.run(
+            [PROGRAM, *words],
+            cwd=tmp_path,
+            env={**os.environ, **environment},
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        assert "Traceback" not in done.stderr
+        return Done(done.returncode, done.stdout, done.stderr)
+
+    return run
+
+
+@pytest.fixture
+def moth(tmp_path: Path) -> list[Pixels]:
+    """`moth/moth_1.png` to `moth_12.png`, unpadded."""
+    frames = [art(number) for number in range(1, 13)]
+    for number, frame in enumerate(frames, 1):
+        write(tmp_path / f"moth/moth_{number}.png", frame)
+    return frames

@@ -40,9 +40,20 @@ def test_imports_run_one_way(path: Path) -> None:
         assert room != "core" or parts[0] not in BARRED_FROM_CORE, f"core imports {name}"
 
 
+IMPORTED_BY = """
+import sys
+from kivel.cli.main import main
+sys.argv = {words}
+try:
+    main()
+except SystemExit:
+    print(sorted(sys.modules), file=sys.stderr)
+"""
+
+
 @pytest.mark.parametrize("words", [["--help"], ["--version"], ["sheet", "--help"]], ids=" ".join)
 def test_help_loads_nothing_heavy(words: list[str]) -> None:
-    code = f"import sys; sys.argv = ['kivel', *{words!r}]\nfrom kivel.cli.main import main\ntry: main()\nexcept SystemExit: pass\nprint(sorted(sys.modules), file=sys.stderr)"
+    code = IMPORTED_BY.format(words=["kivel", *words])
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     loaded = set(ast.literal_eval(done.stderr))
     assert not loaded & {"numpy", "PIL", "rich", "msgspec", "imagecodecs", "dataclasses"}

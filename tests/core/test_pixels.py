@@ -11,7 +11,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import array_shapes, arrays
 from numpy.typing import NDArray
-from strategies import images
 
 from kivel.core.compose import nearest_scaled, over, parse_backdrop, parse_scale, to_8_bits
 from kivel.core.errors import UsageError
@@ -32,6 +31,7 @@ from kivel.core.pixels import (
     widened,
 )
 from kivel.core.survey import identical_frames, survey_frame, union
+from strategies import images
 
 
 def from_mask(mask: NDArray[np.bool_]) -> Pixels:

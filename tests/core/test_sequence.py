@@ -29,13 +29,19 @@ FOLDERS = {
     "one number of several": ("v2_1_of_9 v2_3_of_9", {"v2_#_of_9.png": "v2_1_of_9 v2_3_of_9"}),
     "another number varies along": ("f_1_t0.5 f_2_t1.0", {"f_#_t*.*.png": "f_1_t0.5 f_2_t1.0"}),
     "two names": ("fly-1 rest-1 fly-2 rest-2", {"fly-#.png": "fly-1 fly-2", "rest-#.png": "rest-1 rest-2"}),
-    "two takes": ("t1_f1 t1_f2 t1_f3 t2_f1 t2_f2 t2_f3", {"t1_f#.png": "t1_f1 t1_f2 t1_f3", "t2_f#.png": "t2_f1 t2_f2 t2_f3"}),
+    "two takes": (
+        "t1_f1 t1_f2 t1_f3 t2_f1 t2_f2 t2_f3",
+        {"t1_f#.png": "t1_f1 t1_f2 t1_f3", "t2_f#.png": "t2_f1 t2_f2 t2_f3"},
+    ),
     "scale variants": (
         "m_1 m_2 m_1_0.5 m_2_0.5 m_1_2 m_2_2",
         {"m_#.png": "m_1 m_2", "m_#_0.5.png": "m_1_0.5 m_2_0.5", "m_#_2.png": "m_1_2 m_2_2"},
     ),
     "companions": ("m_1 m_2 m_1_n m_2_n", {"m_#.png": "m_1 m_2", "m_#_n.png": "m_1_n m_2_n"}),
-    "companions of unnumbered names": ("cap cap_glow hat hat_glow", {None: "cap hat", "*_glow.png": "cap_glow hat_glow"}),
+    "companions of unnumbered names": (
+        "cap cap_glow hat hat_glow",
+        {None: "cap hat", "*_glow.png": "cap_glow hat_glow"},
+    ),
     "padded and not": ("m_1 m_01 m_2 m_10", {"m_#.png": "m_1 m_2 m_10", "m_##.png": "m_01 m_10"}),
     "a stray beside a series": ("m_1 m_2 notes", {"m_#.png": "m_1 m_2", "notes.png": "notes"}),
     "named frames": ("up down2 down", {None: "down down2 up"}),

@@ -40,9 +40,14 @@ def failing() -> Iterator[bytes]:
 
 def test_an_error_leaves_the_folder_as_it_was(tmp_path: Path) -> None:
     (tmp_path / "one").write_bytes(b"old")
-    with pytest.raises(KivelError, match="no more"), outputs(force=True) as out:
-        out.add(tmp_path / "one", [b"new"])
-        out.add(tmp_path / "new/folder/two", failing())
+
+    def write_both() -> None:
+        with outputs(force=True) as out:
+            out.add(tmp_path / "one", [b"new"])
+            out.add(tmp_path / "new/folder/two", failing())
+
+    with pytest.raises(KivelError, match="no more"):
+        write_both()
     assert contents(tmp_path) == {"one": b"old"}
     assert [p.name for p in tmp_path.iterdir()] == ["one"]
 

@@ -6,11 +6,11 @@ import struct
 import zlib
 
 import numpy as np
-import png_reference as reference
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+import png_reference as reference
 from kivel.formats.png.chunks import PngError
 from kivel.formats.png.read import parse_png, pixels_of
 

@@ -8,19 +8,19 @@ from fractions import Fraction
 
 import numpy as np
 import PIL.Image
-import png_reference as reference
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
-from strategies import images, sequences
 
+import png_reference as reference
 from kivel.core.pixels import Pixels
 from kivel.formats.png.animation import composed_frames, encode_apng, frame_durations
 from kivel.formats.png.deflate import combined_adler32
 from kivel.formats.png.filters import FILTERS
 from kivel.formats.png.read import parse_png, pixels_of
 from kivel.formats.png.write import COMPRESSIONS, Compress, encode_png
+from strategies import images, sequences
 
 
 @pytest.mark.parametrize("compress", COMPRESSIONS)
@@ -100,7 +100,7 @@ def test_pillow_plays_the_same_apng() -> None:
     frames[1][2, 3] = (1, 2, 3, 255)
     data = b"".join(encode_apng(frames, [Fraction(1, 8)] * 3, plays=2, compress="fast"))
     with PIL.Image.open(io.BytesIO(data)) as image:
-        assert (image.n_frames, image.info["loop"]) == (3, 2)
+        assert (getattr(image, "n_frames", 1), image.info["loop"]) == (3, 2)
         for index, frame in enumerate(frames):
             image.seek(index)
             assert image.info["duration"] == 125

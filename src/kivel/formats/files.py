@@ -27,6 +27,7 @@ _TEMPORARY = ".{name}.{pid}.tmp"
 _REASONS = {
     errno.ENOSPC: "the disk is full; free some space and run it again",
     errno.EDQUOT: "the disk quota is used up; free some space and run it again",
+    errno.EIO: "the disk reports an error; check the disk, or copy the file again",
     errno.EFBIG: "it grew past the largest file allowed here; raise the limit or write less",
     errno.EACCES: "no permission; check who owns it, or choose another place",
     errno.EPERM: "no permission; check who owns it, or choose another place",
@@ -118,7 +119,9 @@ class OutputSet:
         OutputError
             If it is a folder, or lies in something that is no folder.
         """
-        if target.is_dir():
+        with reading(target):
+            is_folder = target.is_dir()
+        if is_folder:
             raise OutputError("is a folder, a file is to be written there; choose another name", where=shown(target))
         parent = next(p for p in target.absolute().parents if p.exists())
         if not parent.is_dir():

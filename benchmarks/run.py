@@ -1,0 +1,147 @@
+"""Measure Kivel against the plain script, whole processes in turn, and print the ratios: `python benchmarks/run.py`.
+
+Every figure is a median over `--runs` pairs (one Kivel, one script, then again), after one uncounted run of each. The
+spread, from least to most, says how quiet the machine was. Frames are drawn anew in a temporary folder.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from statistics import median
+from typing import NamedTuple
+
+import numpy as np
+
+from frames import write_frames
+from kivel.formats.png.read import parse_png, pixels_of
+
+KIVEL = str(Path(sys.executable).with_name("kivel"))
+SCRIPT = Path(__file__).with_name("plain_script.py")
+MIB = 1024
+
+
+class Run(NamedTuple):
+    """Seconds on the clock, and the peak of resident memory in KiB."""
+
+    wall: float
+    peak: int
+
+
+class Ratio(NamedTuple):
+    """Ratios of pairs of runs: their median, least and most."""
+
+    middle: float
+    least: float
+    most: float
+
+    def __str__(self) -> str:
+        return f"{self.middle:.3f} ({self.least:.3f}-{self.most:.3f})"
+
+
+def timed(words: Sequence[str]) -> Run:
+    # Interpreters start from compiled modules, as they do wherever packages are installed by pip
+    environment = {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"}
+    start = time.perf_counter()
+    process = subprocess.Popen(words, stdout=subprocess.DEVNULL, env=environment)
+    _, status, usage = os.wait4(process.pid, 0)
+    wall = time.perf_counter() - start
+    process.returncode = os.waitstatus_to_exitcode(status)
+    if process.returncode:
+        raise SystemExit(f"{' '.join(words)} ended with exit code {process.returncode}")
+    return Run(wall, usage.ru_maxrss)
+
+
+def paired(first: Sequence[str], second: Sequence[str], runs: int) -> tuple[list[Run], list[Run]]:
+    """Runs of each command in turn, after one of each that does not count."""
+    timed(first), timed(second)
+    pairs = [(timed(first), timed(second)) for _ in range(runs)]
+    return [a for a, _ in pairs], [b for _, b in pairs]
+
+
+def wall_ratio(first: list[Run], second: list[Run]) -> Ratio:
+    ratios = [a.wall / b.wall for a, b in zip(first, second, strict=True)]
+    return Ratio(median(ratios), min(ratios), max(ratios))
+
+
+def row(what: str, figure: str, bar: str, held: bool) -> None:
+    print(f"{what:46} {figure:>26}   bar {bar:16} {'held' if held else 'MISSED'}", flush=True)
+
+
+def check_same_pixels(sheet: Path, plain: Path) -> None:
+    ours, theirs = (pixels_of(parse_png(path.read_bytes())) for path in (sheet, plain))
+    if not np.array_equal(ours, theirs):
+        raise SystemExit(f"{sheet} and {plain} do not show the same")
+
+
+def sheet_case(folder: Path, name: str, compress: str, runs: int, bars: tuple[float, float | None]) -> None:
+    """One sheet made by both; `bars` are the largest ratios of wall time and of file size."""
+    sheet, plain = folder / f"{name}-{compress}.png", folder / f"{name}-plain.png"
+    ours = [KIVEL, "sheet", str(folder / name), "-o", str(sheet), "--compress", compress, "--force", "-q"]
+    script = [sys.executable, str(SCRIPT), str(folder / name), str(plain)]
+    kivel_runs, script_runs = paired(ours, script, runs)
+    check_same_pixels(sheet, plain)
+    wall = wall_ratio(kivel_runs, script_runs)
+    row(f"{name}, {compress}: wall time / script's", str(wall), f"<= {bars[0]}", wall.middle <= bars[0])
+    seconds = [f"{median(run.wall for run in each):.2f} s" for each in (kivel_runs, script_runs)]
+    print(f"    {seconds[0]} against {seconds[1]}")
+    size = sheet.stat().st_size / plain.stat().st_size
+    if bars[1] is not None:
+        row(f"{name}, {compress}: file size / script's", f"{size:.3f}", f"<= {bars[1]}", size <= bars[1])
+    else:
+        height, width = pixels_of(parse_png(sheet.read_bytes())).shape[:2]
+        page = width * height * 4 / 2**20
+        peak = max(run.peak for run in kivel_runs) / MIB
+        row(f"{name}, {compress}: peak memory - page", f"{peak - page:.0f} MiB", "<= 150 MiB", peak - page <= 150)
+        print(f"    file size / script's {size:.3f}")
+
+
+def start_case(runs: int) -> None:
+    for flag in ("--help", "--version"):
+        ours, bare = paired([KIVEL, flag], [sys.executable, "-c", "pass"], max(runs, 15))
+        ratio = wall_ratio(ours, bare)
+        row(f"kivel {flag}: wall time / bare Python's", str(ratio), "<= 3.5", ratio.middle <= 3.5)
+
+
+def growth_case(folder: Path, runs: int) -> None:
+    """Twice the frames, against once."""
+    for stage in ("sheet", "slice", "inspect", "preview"):
+        words = [[KIVEL, *_stage_words(folder, stage, name)] for name in ("128x256", "64x256")]
+        ratio = wall_ratio(*paired(words[0], words[1], runs))
+        row(f"{stage}: 128 frames / 64 frames", str(ratio), "<= 2.2", ratio.middle <= 2.2)
+
+
+def _stage_words(folder: Path, stage: str, name: str) -> list[str]:
+    source, sheet = str(folder / name), str(folder / f"{name}-grown.png")
+    if stage == "inspect":
+        return ["inspect", source, "-q"]
+    if stage == "slice":
+        source, sheet = str(folder / f"{name}-grown.kivel.json"), str(folder / f"{name}-sliced")
+    if stage == "preview":
+        sheet = str(folder / f"{name}.apng")
+    return [stage, source, "-o", sheet, "--force", "-q"]
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__.splitlines()[0] if __doc__ else None)
+    parser.add_argument("--runs", type=int, default=7, metavar="N", help="pairs to measure (default: 7)")
+    runs: int = parser.parse_args().runs
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        for count, side in ((64, 256), (128, 256), (256, 512)):
+            write_frames(folder / f"{count}x{side}", count, side)
+        start_case(runs)
+        sheet_case(folder, "64x256", "fast", runs, (0.25, 1.15))
+        sheet_case(folder, "64x256", "small", runs, (0.45, 0.92))
+        growth_case(folder, runs)
+        sheet_case(folder, "256x512", "fast", min(runs, 5), (0.12, None))
+
+
+if __name__ == "__main__":
+    main()

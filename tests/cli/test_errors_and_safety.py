@@ -1,0 +1,233 @@
+"""Bad input: one line, what and where and what to do, exit code 1 or 2, nothing written."""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import shutil
+import signal
+import struct
+import subprocess
+import time
+from pathlib import Path
+
+import pytest
+
+from kivel.core.pixels import Pixels
+from kivel.formats.png.chunks import SIGNATURE, chunk
+from program import PROGRAM, Kivel, art, files, write
+
+
+@pytest.fixture(scope="session")
+def broken_once(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with every kind of broken input."""
+    tmp_path = tmp_path_factory.mktemp("broken")
+    for number in range(1, 13):
+        write(tmp_path / f"moth/moth_{number}.png", art(number))
+    good = (tmp_path / "moth/moth_1.png").read_bytes()
+    (tmp_path / "empty").mkdir()
+    (tmp_path / "words").mkdir()
+    (tmp_path / "words/notes.txt").write_text("x")
+    (tmp_path / "file").write_text("x")
+    (tmp_path / "cut.png").write_bytes(good[:-20])
+    (tmp_path / "text.png").write_text("no picture")
+    huge = struct.pack(">IIBBBBB", 60_000, 60_000, 8, 6, 0, 0, 0)
+    (tmp_path / "huge.png").write_bytes(SIGNATURE + chunk(b"IHDR", huge) + chunk(b"IDAT", b"x") + chunk(b"IEND"))
+    subprocess.run([PROGRAM, "sheet", "moth", "-o", "s.png", "-q"], cwd=tmp_path, check=True)
+    text = (tmp_path / "s.kivel.json").read_text()
+    variants = {
+        "climbs": text.replace('"s.png"', '"../s.png"'),
+        "frame": text.replace("[11, 1]", "[12, 1]"),
+        "version": text.replace('"version": 1', '"version": 9'),
+        "json": text.replace('"version": 1,', '"version": 1'),
+        "lost": text.replace('"s.png"', '"gone.png"'),
+    }
+    for name, content in variants.items():
+        (tmp_path / f"{name}.kivel.json").write_text(content)
+    return tmp_path
+
+
+@pytest.fixture
+def broken(tmp_path: Path, broken_once: Path) -> Path:
+    """A copy of it, to run in."""
+    shutil.copytree(broken_once, tmp_path, dirs_exist_ok=True)
+    return tmp_path
+
+
+REFUSED = {
+    "an empty folder": ("sheet empty -o o.png", "empty: the folder is empty; expected"),
+    "a folder without images": ("sheet words -o o.png", "words: no images in it; expected"),
+    "a truncated PNG": ("sheet cut.png -o o.png", "cut.png: cut off after"),
+    "a text file named .png": ("sheet text.png -o o.png", "text.png: no image that can be read"),
+    "a huge header": ("sheet huge.png -o o.png", "huge.png: its header states 60000x60000 px, more than the limit"),
+    "a huge page": ("sheet moth -o o.png --margin 60000", "the sheet would have 120018x120020 px, more than the limit"),
+    "an output folder that is a file": ("slice s.png -o file", "file: is a file, a folder is needed there"),
+    "an output path through a file": ("sheet moth -o file/o.png", "file: is a file, a folder is needed there"),
+    "an output file that is a folder": ("sheet moth -o d.png", "d.png: is a folder"),
+    "someone's file": ("sheet moth -o cut.png", "cut.png: exists and is not as Kivel wrote it; pass --force"),
+    "a path that climbs out": (
+        "slice climbs.kivel.json -o o",
+        "climbs.kivel.json: pages[0].maps.color.file: '../s.png'",
+    ),
+    "a frame out of range": (
+        "preview frame.kivel.json -o o.gif",
+        "clips[0].steps[11]: frame 12, there are 12 frames, 0-11",
+    ),
+    "a wrong version": ("inspect version.kivel.json", 'version.kivel.json: "version" is 9, this Kivel reads version 1'),
+    "broken JSON": ("sheet json.kivel.json -o o.png", "json.kivel.json: broken JSON in line 4, column 3"),
+    "a page that is gone": ("slice lost.kivel.json -o o", "gone.png: there is no such file or folder"),
+    "no such file": ("sheet moht -o o.png", "moht: there is no such file or folder; did you mean moth?"),
+    "no match": ("sheet moth/fly_#.png -o o.png", "moth/fly_#.png: no file matches"),
+    "nothing in range": ("sheet moth --range 50-60 -o o.png", "no file has a number from 50 to 60; there are 1-12"),
+    "what does not divide": (
+        "slice s.png -o o --columns 5 --rows 3",
+        "s.png: 18 px wide do not divide into 5 columns: 3 px left over",
+    ),
+    "too few cells": ("sheet moth -o o.png --columns 2 --rows 2", "12 frames do not fit into 2 columns x 2 rows"),
+    "a small cell": ("sheet moth -o o.png --cell 4x4", "moth_1.png: 6x5 px does not fit a cell of 4x4"),
+}
+
+
+@pytest.mark.parametrize(("line", "words"), REFUSED.values(), ids=REFUSED)
+def test_bad_input_is_refused_in_one_line_and_nothing_is_written(
+    kivel: Kivel, broken: Path, line: str, words: str
+) -> None:
+    if "d.png" in line:
+        (broken / "d.png").mkdir()
+    before = files(broken)
+    done = kivel(*line.split())
+    assert done.code == 1
+    errors = [text for text in done.err.splitlines() if text.startswith("error: ")]
+    assert len(errors) == 1
+    assert words in errors[0]
+    assert files(broken) == before
+
+
+def test_an_unreadable_file_is_named(kivel: Kivel, tmp_path: Path) -> None:
+    write(tmp_path / "a.png", art(1))
+    (tmp_path / "a.png").chmod(0)
+    words = "a.png: no permission; check who owns it, or choose another place"
+    if os.access(tmp_path / "a.png", os.R_OK):  # the superuser reads any file but this
+        (tmp_path / "a.png").unlink()
+        (tmp_path / "a.png").symlink_to("/proc/self/mem")
+        words = "a.png: the disk reports an error; check the disk, or copy the file again"
+    assert kivel("sheet", "a.png", "-o", "o.png") == (1, "", f"error: {words}\n")
+    assert [path.name for path in tmp_path.iterdir()] == ["a.png"]
+
+
+USAGE = {
+    "no command": ("", "required: COMMAND"),
+    "no such command": ("shete", "invalid choice: 'shete'"),
+    "no output": ("sheet moth", "required: -o"),
+    "a bad rate": ("sheet moth -o a.png --fps 0", "expected a rate above 0, like 12 or 24000/1001, found '0'"),
+    "a bad hold": ("sheet moth -o a.png --hold soon", "like 80ms or 1/12s, found 'soon'"),
+    "two clocks": ("sheet moth -o a.png --fps 2 --hold 2", "not allowed with argument"),
+    "another suffix": ("sheet moth -o a.jpg", "ends in .png, found 'a.jpg'"),
+    "another preview": ("preview moth -o a.mp4", ".png, .apng, .gif, .webp, found 'a.mp4'"),
+    "a bad cell": ("sheet moth -o a.png --cell 4", "like 64x64, found '4'"),
+    "a bad number": ("sheet moth -o a.png --gap -1", "whole number from 0, found '-1'"),
+    "a grid for a manifest": ("slice s.kivel.json -o o --columns 2", "a manifest says where the cells are"),
+    "no such clip": ("preview s.kivel.json -o a.gif --clip fly", "there is no clip 'fly'; there are s"),
+    "nothing to inspect": ("inspect", "nothing to inspect"),
+}
+
+
+@pytest.mark.parametrize(("line", "words"), USAGE.values(), ids=USAGE)
+def test_wrong_usage_is_exit_code_2(kivel: Kivel, moth: list[Pixels], line: str, words: str) -> None:
+    if "s.kivel.json" in line:
+        assert len(moth) == 12
+        kivel("sheet", "moth", "-o", "s.png", "-q")
+        line = line.replace("there are s", "there are moth")
+    done = kivel(*line.split())
+    assert done.code == 2
+    assert words.replace("there are s", "there are moth") in done.err
+
+
+@pytest.mark.usefixtures("moth")
+def test_files_that_kivel_wrote_are_replaced_until_someone_edits_them(kivel: Kivel, tmp_path: Path) -> None:
+    assert kivel("sheet", "moth", "-o", "s.png").code == 0
+    assert kivel("sheet", "moth", "-o", "s.png", "--gap", "1").out.count("(replaced)") == 2
+    before = files(tmp_path)
+    dry = kivel("sheet", "moth", "-o", "s.png", "--dry-run")
+    assert dry.out.count("(replaced) (not written: --dry-run)") == 2
+    assert files(tmp_path) == before
+    write(tmp_path / "s.png", art(5, width=24, height=15))
+    edited = kivel("sheet", "moth", "-o", "s.png")
+    assert edited.code == 1
+    assert edited.err.startswith("error: s.png: exists and is not as Kivel wrote it; pass --force to overwrite it")
+    assert kivel("sheet", "moth", "-o", "s.png", "--force").code == 0
+    manifest = tmp_path / "s.kivel.json"
+    manifest.write_text(manifest.read_text().replace('"repeat": "forever"', '"repeat": 3'))
+    by_hand = kivel("sheet", "moth", "-o", "s.png", "--gap", "2")
+    assert "s.kivel.json: exists and is not as Kivel wrote it" in by_hand.err
+    assert kivel("sheet", "s.kivel.json", "-o", "t.png").out.endswith("plays 3 times\n")
+
+
+@pytest.mark.usefixtures("moth")
+def test_a_full_disk_leaves_the_old_files(tmp_path: Path) -> None:
+    def little_room() -> None:
+        signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+        resource.setrlimit(resource.RLIMIT_FSIZE, (600, 600))
+
+    subprocess.run(
+        [PROGRAM, "slice", "moth/moth_1.png", "-o", "o", "--columns", "1", "--rows", "1", "-q"],
+        cwd=tmp_path,
+        check=True,
+    )
+    before = files(tmp_path)
+    done = subprocess.run(
+        [PROGRAM, "sheet", "moth", "-o", "o/s.png"],
+        cwd=tmp_path,
+        preexec_fn=little_room,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert (done.returncode, "o/s.png: it grew past the largest file" in done.stderr) == (1, True)
+    assert files(tmp_path) == before
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM], ids=lambda n: n.name)
+def test_interrupted_it_cleans_up_and_says_so(tmp_path: Path, number: signal.Signals) -> None:
+    for index in range(120):
+        write(tmp_path / f"in/f{index}.png", art(index, width=256, height=256))
+    before = files(tmp_path)
+    running = subprocess.Popen(
+        [PROGRAM, "sheet", "in", "-o", "s.png", "--compress", "small"], cwd=tmp_path, stderr=subprocess.PIPE, text=True
+    )
+    deadline = time.monotonic() + 30
+    while not list(tmp_path.glob(".*.tmp")) and time.monotonic() < deadline:
+        time.sleep(0.005)
+    running.send_signal(number)
+    _, err = running.communicate(timeout=60)
+    assert (running.returncode, err) == (130, "interrupted; nothing was written\n")
+    assert files(tmp_path) == before
+
+
+def test_nothing_a_manifest_says_allocates_without_bound(kivel: Kivel, tmp_path: Path) -> None:
+    write(tmp_path / "p.png", art(1))
+    frame = {
+        "name": "a",
+        "source": "",
+        "page": 0,
+        "turn": 0,
+        "rect": [0, 0, 6, 5],
+        "canvas": [9**6, 9**6],
+        "offset": [0, 0],
+    }
+    pages = [{"size": [6, 5], "maps": {"color": {"file": "p.png", "digest": ""}}}]
+    content = {"format": "kivel-manifest", "version": 1, "pages": pages, "frames": [frame]}
+    (tmp_path / "p.kivel.json").write_text(json.dumps(content))
+    done = kivel("slice", "p.kivel.json", "-o", "o")
+    assert (done.code, "frames[0].canvas: 531441x531441 px is more than the limit" in done.err) == (1, True)
+    assert not (tmp_path / "o").exists()
+
+
+def test_a_reader_that_leaves_early_is_no_error(tmp_path: Path) -> None:
+    write(tmp_path / "a.png", art(1))
+    done = subprocess.run(
+        f"{PROGRAM} inspect a.png | true; echo ${{PIPESTATUS[0]}}",
+        shell=True, executable=shutil.which("bash"), cwd=tmp_path, capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    assert (done.stdout, done.stderr) == ("0\n", "")

@@ -1,0 +1,129 @@
+"""What is there to look at: inspect, preview, demo, help."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import jsonschema
+import numpy as np
+import PIL.Image
+import pytest
+
+from kivel.cli.main import COMMANDS
+from kivel.core.pixels import Pixels
+from program import Kivel, art, files, read, write
+
+
+@pytest.mark.usefixtures("moth")
+def test_inspect_says_what_is_there(kivel: Kivel, tmp_path: Path) -> None:
+    (tmp_path / "moth/moth_3.png").unlink()
+    write(tmp_path / "moth/moth_7.png", art(8))
+    write(tmp_path / "moth/moth_9.png", art(9)[..., [0, 1, 2, 2]] * 0)
+    done = kivel("inspect", "moth")
+    assert done.code == 0
+    for words in ("11, 0-10", "1-12, missing: 3", "6x5 px", "rgba 8-bit", "soft, straight", "5 = 6", "not visible"):
+        assert words in done.out.replace("frames without a visible pixel", "not visible")
+    found = json.loads(kivel("inspect", "moth", "--json").out)
+    assert (found["count"], found["first"], found["last"], found["gaps"]) == (11, 1, 12, [[3, 3]])
+    assert (found["identical"], found["empty"], found["alpha"], found["bounds"]) == (
+        [[5, 6]],
+        [7],
+        "soft",
+        [0, 0, 6, 5],
+    )
+    assert found["texture_bytes"] == 11 * 6 * 5 * 4
+    assert found["file_bytes"] == sum(len(data) for name, data in files(tmp_path).items())
+
+
+@pytest.mark.usefixtures("moth")
+def test_inspect_says_whether_a_manifest_holds(kivel: Kivel, tmp_path: Path) -> None:
+    kivel("sheet", "moth", "-o", "s.png", "--hold", "1/24s")
+    good = kivel("inspect", "s.kivel.json")
+    assert (good.code, "as stated" in good.out, "500 ms" in good.out) == (0, True, True)
+    write(tmp_path / "s.png", art(3, width=18, height=20))
+    changed = kivel("inspect", "s.kivel.json", "--json")
+    assert (changed.code, json.loads(changed.out)["pages"][0]["state"]) == (1, "other pixels")
+    write(tmp_path / "s.png", art(3))
+    assert "other size: the file has 6x5 px" in kivel("inspect", "s.kivel.json").out
+    (tmp_path / "s.png").unlink()
+    gone = kivel("inspect", "s.kivel.json", "--json")
+    assert (gone.code, json.loads(gone.out)["pages"][0]["state"]) == (1, "missing")
+
+
+def test_the_schema_is_printed_and_fits_what_is_written(kivel: Kivel, tmp_path: Path) -> None:
+    write(tmp_path / "a.png", art(1))
+    kivel("sheet", "a.png", "-o", "s.png")
+    schema = json.loads(kivel("inspect", "--schema").out)
+    jsonschema.Draft202012Validator.check_schema(schema)
+    jsonschema.validate(json.loads((tmp_path / "s.kivel.json").read_text()), schema)
+
+
+@pytest.mark.parametrize("suffix", ["apng", "gif", "webp"])
+def test_a_preview_plays_at_the_clips_own_timing(kivel: Kivel, tmp_path: Path, moth: list[Pixels], suffix: str) -> None:
+    kivel("sheet", "moth/moth_#.png", "--range", "1-3", "-o", "s.png", "--hold", "40ms", "--repeat", "2")
+    manifest = tmp_path / "s.kivel.json"
+    manifest.write_text(manifest.read_text().replace('"forward"', '"ping-pong"').replace("[0, 1]", "[0, 3]"))
+    done = kivel("preview", "s.kivel.json", "-o", f"s.{suffix}", "--scale", "3", "--backdrop", "#204060")
+    assert (done.code, done.err) == (0, "")
+    expected = []
+    for index in (0, 1, 2, 1):
+        over = moth[index].astype(int)
+        blended = (over[..., :3] * over[..., 3:] + np.array([0x20, 0x40, 0x60]) * (255 - over[..., 3:]) + 127) // 255
+        expected.append(blended.repeat(3, 0).repeat(3, 1))
+    with PIL.Image.open(tmp_path / f"s.{suffix}") as image:
+        for index, (pixels, duration) in enumerate(zip(expected, (120, 40, 40, 40), strict=True)):
+            image.seek(index)
+            shown = np.asarray(image.convert("RGB"))
+            assert image.info["duration"] == duration
+            assert np.array_equal(shown, pixels)
+
+
+def test_previews_scale_and_say_what_they_lose(kivel: Kivel, tmp_path: Path, moth: list[Pixels]) -> None:
+    assert len(moth) == 12
+    small = kivel("preview", "moth", "-o", "s.apng", "--scale", "1/2", "--filter", "smooth", "--backdrop", "none")
+    assert "3x2 px" in small.out
+    assert "256" not in small.out
+    assert "252x210 px" in kivel("preview", "moth", "-o", "m.apng").out
+    lossy = kivel("preview", "moth", "-o", "m.gif", "--backdrop", "none")
+    assert "soft alpha is cut" in lossy.err
+    assert "GIF keeps time in steps of 10 ms: no frame is off by more than 3.33 ms" in lossy.err
+    with PIL.Image.open(tmp_path / "m.gif") as image:
+        assert getattr(image, "n_frames", 1) == 12
+
+
+def test_a_contact_sheet_shows_every_frame(kivel: Kivel, tmp_path: Path, moth: list[Pixels]) -> None:
+    done = kivel("preview", "moth", "-o", "contact.png")
+    assert "contact sheet of 12 frames, 1280x" in done.out
+    with PIL.Image.open(tmp_path / "contact.png") as image:
+        assert image.width == 1280
+        assert image.height <= 800
+        shown = np.asarray(image.convert("RGB")).reshape(-1, 3)
+    colours = {tuple(colour) for colour in np.unique(shown, axis=0).tolist()}
+    for frame in moth:
+        opaque = frame[frame[..., 3] == 255][:, :3]
+        assert all(tuple(colour) in colours for colour in opaque.tolist())
+
+
+def test_the_demo_draws_runs_and_can_be_run_again(kivel: Kivel, tmp_path: Path) -> None:
+    first = kivel("demo", "orchard")
+    assert first.code == 0
+    made = files(tmp_path / "orchard")
+    for name in ("moth.png", "moth.apng", "spore-contact.png", "vane.kivel.json", "beetle-frames/beetle_0018.png"):
+        assert name in made
+    folders = {"moth": 5, "spore": 40, "vane": 240, "lantern": 8, "props": 56}
+    for folder, count in folders.items():
+        assert sum(name.startswith(f"{folder}/") for name in made) == count
+    assert all(f"$ kivel {command}" in first.out for command in COMMANDS if command != "demo")
+    again = json.loads(kivel("demo", "orchard", "--json").out)
+    assert {file["outcome"] for file in again["files"]} == {"unchanged"}
+    assert files(tmp_path / "orchard") == made
+    assert read(tmp_path / "orchard/spore.png").shape == (808, 1294, 2)  # grey and alpha
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_help_shows_two_examples(kivel: Kivel, command: str) -> None:
+    done = kivel(command, "--help")
+    assert done.code == 0
+    assert done.out.count(f"\n  kivel {command}") == 2
+    assert COMMANDS[command] in kivel("--help").out
