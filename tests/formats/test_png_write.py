@@ -15,7 +15,8 @@ from hypothesis.extra.numpy import arrays
 
 import png_reference as reference
 from kivel.core.pixels import Pixels
-from kivel.formats.png.animation import composed_frames, encode_apng, frame_durations
+from kivel.formats.png.apng_read import composed_frames, frame_durations
+from kivel.formats.png.apng_write import encode_apng
 from kivel.formats.png.deflate import combined_adler32
 from kivel.formats.png.filters import FILTERS
 from kivel.formats.png.read import parse_png, pixels_of

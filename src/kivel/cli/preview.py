@@ -70,7 +70,7 @@ def run(args: argparse.Namespace) -> int:
     suffix = target.suffix.lower()
     if suffix not in _SUFFIXES:
         raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {args.out!r}")
-    from kivel.formats.sheet import clips_for
+    from kivel.formats.clips import clips_for
     from kivel.formats.sources import matched, open_sources
 
     report = Report(args)
@@ -108,7 +108,7 @@ def _chosen_clip(clips: tuple[Clip, ...], name: str | None) -> Clip:
 
 def _beside_note(sources: list[str]) -> list[str]:
     """A single image that is a sheet was probably meant to be seen playing."""
-    from kivel.formats.manifest.model import manifest_beside
+    from kivel.formats.manifest.names import manifest_beside
 
     path = Path(sources[0])
     beside = manifest_beside(path)

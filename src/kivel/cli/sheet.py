@@ -48,10 +48,12 @@ def run(args: argparse.Namespace) -> int:
         raise UsageError(f"expected a name that ends in .png, found {args.out!r}")
     from kivel.core.layout.grid import GridRequest, plan_grid
     from kivel.core.pixels import Size
-    from kivel.formats.manifest.model import manifest_beside
+    from kivel.formats.clips import clips_for
+    from kivel.formats.compose import check_page, compose_sheet, place_in_cells
+    from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.manifest.write import manifest_text
     from kivel.formats.png.write import encode_png
-    from kivel.formats.sheet import check_page, clips_for, compose_sheet, place_in_cells, sheet_manifest
+    from kivel.formats.sheet import sheet_manifest
     from kivel.formats.sources import matched, open_sources
 
     report = Report(args)

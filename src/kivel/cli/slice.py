@@ -43,7 +43,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace) -> int:
-    from kivel.formats.manifest.model import SUFFIX
+    from kivel.formats.manifest.names import SUFFIX
     from kivel.formats.manifest.write import manifest_text
     from kivel.formats.png.write import encode_png
     from kivel.formats.threads import in_order
@@ -93,7 +93,7 @@ def _frames(args: argparse.Namespace) -> Frames:
     from kivel.core.pixels import Size
     from kivel.core.slicing.grid import SliceRequest
     from kivel.formats.images import open_image
-    from kivel.formats.manifest.model import manifest_beside
+    from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.sources import open_sources
     from kivel.formats.unpack import cells_of_image
 

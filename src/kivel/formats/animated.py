@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from kivel.core.errors import UsageError
 from kivel.core.playback.clip import Repeat
 from kivel.core.playback.clock import on_clock
-from kivel.formats.png.animation import LARGEST_DELAY_TERM, encode_apng
+from kivel.formats.png.apng_write import LARGEST_DELAY_TERM, encode_apng
 
 if TYPE_CHECKING:
     from PIL.Image import Image

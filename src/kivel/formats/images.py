@@ -14,7 +14,7 @@ import numpy as np
 from kivel.core.errors import KivelError, located
 from kivel.core.pixels import Pixels, Size
 from kivel.formats.files import reading, shown
-from kivel.formats.png.animation import composed_frames, frame_durations
+from kivel.formats.png.apng_read import composed_frames, frame_durations
 from kivel.formats.png.chunks import SIGNATURE
 from kivel.formats.png.read import Png, parse_png, pixels_of, scan_png
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from kivel.core.errors import KivelError
-from kivel.formats.manifest.model import SUFFIX
+from kivel.formats.manifest.names import SUFFIX
 
 __all__ = ["written_by_kivel"]
 

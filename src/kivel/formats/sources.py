@@ -7,13 +7,12 @@ import threading
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePath
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
 from kivel.core.errors import located
 from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, upright
-from kivel.core.playback.clip import Clip
 from kivel.core.sequence import (
     NumberRange,
     SequenceError,
@@ -27,7 +26,11 @@ from kivel.core.sequence import (
 )
 from kivel.formats.files import reading, shown
 from kivel.formats.images import IMAGE_SUFFIXES, FrameSource, ImageError, open_image
-from kivel.formats.manifest.model import COLOR, SUFFIX, FramePlace, Manifest
+from kivel.formats.manifest.names import COLOR, SUFFIX
+
+if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
+    from kivel.core.playback.clip import Clip
+    from kivel.formats.manifest.model import FramePlace, Manifest
 
 __all__ = ["Frames", "SourceOptions", "frames_of_manifest", "matched", "open_sources"]
 

@@ -6,31 +6,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from pathlib import Path
 from typing import Any, Literal
 
 from kivel.core.layout.grid import Fill
 from kivel.core.pixels import Rect, Size, Turn
 from kivel.core.playback.clip import Clip
 
-__all__ = [
-    "COLOR",
-    "FORMAT",
-    "SUFFIX",
-    "VERSION",
-    "FramePlace",
-    "GridInfo",
-    "Group",
-    "Manifest",
-    "MapFile",
-    "Page",
-    "manifest_beside",
-]
+__all__ = ["FramePlace", "GridInfo", "Group", "Manifest", "MapFile", "Page", "PageAlpha"]
 
-FORMAT = "kivel-manifest"
-VERSION = 1
-SUFFIX = ".kivel.json"
-COLOR = "color"
 
 PageAlpha = Literal["straight", "premultiplied", "opaque"]
 
@@ -102,8 +85,3 @@ class Manifest:
     grid: GridInfo | None = None
     groups: tuple[Group, ...] = ()
     extra: dict[str, Any] = field(default_factory=dict)
-
-
-def manifest_beside(path: Path) -> Path:
-    """Where the manifest of a page belongs: `moth.png` has `moth.kivel.json`."""
-    return path.with_name(path.stem + SUFFIX)

@@ -17,7 +17,8 @@ from kivel.core.errors import KivelError, located
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.formats.files import reading, shown
-from kivel.formats.manifest.model import COLOR, FORMAT, VERSION, FramePlace, Manifest
+from kivel.formats.manifest.model import FramePlace, Manifest
+from kivel.formats.manifest.names import COLOR, FORMAT, VERSION
 from kivel.formats.manifest.write import self_digest
 
 __all__ = ["ManifestError", "edited_since_written", "parse_manifest", "read_manifest", "schema_text"]

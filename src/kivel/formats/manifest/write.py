@@ -9,7 +9,8 @@ from typing import Any
 
 import xxhash
 
-from kivel.formats.manifest.model import FORMAT, VERSION, Manifest
+from kivel.formats.manifest.model import Manifest
+from kivel.formats.manifest.names import FORMAT, VERSION
 
 __all__ = ["manifest_text", "self_digest"]
 

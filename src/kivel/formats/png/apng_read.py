@@ -1,27 +1,23 @@
-"""APNG: the animation chunks acTL, fcTL and fdAT (PNG specification, third edition, section 11.3.6)."""
+"""Reading APNG: the chunks acTL, fcTL and fdAT (PNG specification, third edition, section 11.3.6)."""
 
 from __future__ import annotations
 
 import struct
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from fractions import Fraction
 from typing import NamedTuple
 
 import numpy as np
 
-from kivel.core.pixels import Box, Pixels, Rect, Size, full_scale, opaque_bounds
+from kivel.core.pixels import Pixels, Rect, Size, full_scale
 from kivel.formats.png.chunks import Buffer, PngError, chunk
-from kivel.formats.png.raster import truecolour
 from kivel.formats.png.read import Png, decode_image
-from kivel.formats.png.write import Compress, image_data, opening
 
-__all__ = ["LARGEST_DELAY_TERM", "composed_frames", "encode_apng", "frame_durations"]
+__all__ = ["FCTL", "KEEP", "SOURCE", "composed_frames", "frame_durations"]
 
-LARGEST_DELAY_TERM = 65535
-
-_FCTL = struct.Struct(">IIIIIHHBB")
-_KEEP, _CLEAR, _RESTORE = 0, 1, 2
-_SOURCE, _OVER = 0, 1
+FCTL = struct.Struct(">IIIIIHHBB")
+KEEP, _CLEAR, _RESTORE = 0, 1, 2
+SOURCE, _OVER = 0, 1
 
 
 class _FrameControl(NamedTuple):
@@ -41,9 +37,9 @@ def _controls(png: Png) -> list[_FrameControl]:
 
 
 def _parse_control(data: Buffer, canvas: Size) -> _FrameControl:
-    if len(data) != _FCTL.size:
-        raise PngError(f"fcTL has {len(data)} bytes instead of {_FCTL.size}; export it again")
-    _, width, height, x, y, numerator, denominator, dispose, blend = _FCTL.unpack(data)
+    if len(data) != FCTL.size:
+        raise PngError(f"fcTL has {len(data)} bytes instead of {FCTL.size}; export it again")
+    _, width, height, x, y, numerator, denominator, dispose, blend = FCTL.unpack(data)
     rect = Rect(x, y, width, height)
     if min(width, height) < 1 or not rect.fits(canvas) or dispose > _RESTORE or blend > _OVER:
         raise PngError(f"a frame of {rect.size} px at ({x}, {y}) is not allowed in {canvas} px; export it again")
@@ -71,9 +67,9 @@ def composed_frames(png: Png) -> Iterator[Pixels]:
             canvas = np.zeros((png.header.height, png.header.width, 4), part.dtype)
         shown = canvas.copy()
         place = control.rect.of(shown)
-        place[:] = part if control.blend == _SOURCE else _over(part, place)
+        place[:] = part if control.blend == SOURCE else _over(part, place)
         yield shown
-        if control.dispose == _KEEP:
+        if control.dispose == KEEP:
             canvas = shown
         elif control.dispose == _CLEAR:
             canvas = shown.copy()
@@ -104,52 +100,3 @@ def _over(part: Pixels, below: Pixels) -> Pixels:
     weight = np.divide(top[..., 3:], alpha, out=np.zeros_like(alpha), where=alpha > 0)
     blended = np.concatenate((bottom[..., :3] + (top[..., :3] - bottom[..., :3]) * weight, alpha), axis=-1)
     return np.rint(blended).astype(part.dtype)
-
-
-def encode_apng(
-    frames: Sequence[Pixels], delays: Sequence[Fraction], *, plays: int, compress: Compress, jobs: int = 1
-) -> Iterator[bytes]:
-    """An animated PNG in pieces; each frame after the first stores only the rectangle that changed.
-
-    Parameters
-    ----------
-    frames : sequence of (H, W, 4) arrays
-        All of one size and depth.
-    delays : sequence of Fraction
-        Seconds; numerator and denominator at most 65,535.
-    plays : int
-        How often it plays, 0 for without end.
-    """
-    yield from opening(truecolour(frames[0]))
-    yield chunk(b"acTL", struct.pack(">II", len(frames), plays))
-    number = 0
-    previous: Pixels | None = None
-    for frame, delay in zip(frames, delays, strict=True):
-        rect = _changed(previous, frame)
-        yield chunk(b"fcTL", struct.pack(">I", number), _control_bytes(rect, delay))
-        number += 1
-        for data in image_data(truecolour(rect.of(frame)), compress=compress, jobs=jobs):
-            if previous is None:
-                yield chunk(b"IDAT", data)
-            else:
-                yield chunk(b"fdAT", struct.pack(">I", number), data)
-                number += 1
-        previous = frame
-    yield chunk(b"IEND")
-
-
-def _control_bytes(rect: Rect, delay: Fraction) -> bytes:
-    fields = _FCTL.pack(0, rect.w, rect.h, rect.x, rect.y, delay.numerator, delay.denominator, _KEEP, _SOURCE)
-    return fields[4:]
-
-
-def _changed(before: Pixels | None, after: Pixels) -> Rect:
-    """The smallest rectangle outside of which two frames agree; a single pixel when they agree everywhere."""
-    height, width = after.shape[:2]
-    if before is None:
-        return Rect(0, 0, width, height)
-    differs = (before != after).any(axis=2)
-    mask = np.zeros_like(after, np.uint8)
-    mask[..., 3] = differs
-    bounds: Box = opaque_bounds(mask)
-    return bounds or Rect(0, 0, 1, 1)
