@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import glob
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -54,9 +55,10 @@ def run(args: argparse.Namespace) -> int:
     with options.output_set(args) as out:
         out.check(folder / "frame")
         frames = _frames(args)
-        report.notes(frames.notes)
         count = len(frames.frames)
         files = [folder / frame_file_name(frames.stem, index, count) for index in range(count)]
+        notes = [*frames.notes, *_older_frames(folder, frames.stem, files)]
+        report.notes(notes)
 
         def encoded(frame: FrameSource) -> tuple[SlicedFrame, list[bytes]]:
             pixels: Pixels = frame.load()
@@ -82,7 +84,7 @@ def run(args: argparse.Namespace) -> int:
             "files": files_as_json(out.written),
             "frames": count,
             "clips": [clip.name for clip in manifest.clips],
-            "notes": list(frames.notes),
+            "notes": notes,
         }
     )
     return 0
@@ -115,6 +117,12 @@ def _frames(args: argparse.Namespace) -> Frames:
         raise UsageError(f"{source}: an animated image of {len(images)} frames, not a sheet; see kivel sheet")
     with located(args.source):
         return cells_of_image(images[0], request, keep_empty=args.keep_empty)[0]
+
+
+def _older_frames(folder: Path, stem: str, files: list[Path]) -> list[str]:
+    """Frames of an earlier run that this one does not write again, and that would be taken for its own."""
+    older = sorted(set(folder.glob(f"{glob.escape(stem)}_[0-9]*.png")) - set(files))
+    return [f"{folder}: {len(older)} older frames stay, from {older[0].name} on; remove them"] if older else []
 
 
 def _asks_nothing(request: SliceRequest, args: argparse.Namespace) -> bool:

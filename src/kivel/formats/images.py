@@ -47,7 +47,8 @@ class FrameSource(NamedTuple):
     """One frame that can be had.
 
     `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
-    states none. `mode` is how the file stores it (`palette 8-bit`); `load` gives (H, W, 4) RGBA of `depth` bits.
+    states none. `pivot` is in fractions of the size. `mode` is how the file stores it (`palette 8-bit`); `load` gives
+    (H, W, 4) RGBA of `depth` bits.
     """
 
     name: str
@@ -60,6 +61,7 @@ class FrameSource(NamedTuple):
     duration: Fraction | None = None
     number: int | None = None
     colour_note: str = ""
+    pivot: tuple[float, float] = (0.5, 0.5)
 
 
 def open_image(path: Path, *, max_pixels: int) -> list[FrameSource]:

@@ -24,7 +24,7 @@ def sheet_manifest(
         pages=(Page(grid.size, {COLOR: MapFile(file, pixel_digest(page))}, alpha),),
         grid=GridInfo(grid.columns, grid.rows, grid.cell, grid.gap, grid.margin, grid.fill),
         frames=tuple(
-            FramePlace(frame.name, frame.source, 0, place, 0, frame.size, (0, 0))
+            FramePlace(frame.name, frame.source, 0, place, 0, frame.size, (0, 0), frame.pivot)
             for frame, place in zip(frames.frames, places, strict=True)
         ),
         clips=tuple(clips),

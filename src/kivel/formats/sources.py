@@ -224,20 +224,26 @@ def _one_series(names: list[str], folder: Path, where: str, options: SourceOptio
 
 def _several(series: list[Series], folder: Path, options: SourceOptions) -> str:
     twice = sorted({name for one in series for name in one.names if sum(name in other.names for other in series) > 1})
+    shown_series = [(_quoted(one, folder), one) for one in series[:_LISTED]]
+    width = max(len(quoted) for quoted, _ in shown_series)
     lines = [f"{len(series)} series; give the pattern of the one you mean, in quotes:"]
-    for one in series[:_LISTED]:
-        quoted = (
-            f'"{shown(folder / one.pattern)}"' if one.pattern else _first_few([shown(folder / n) for n in one.names])
-        )
+    for quoted, one in shown_series:
         numbers = f", {one.numbers[0]}-{one.numbers[-1]}" if one.numbers else ""
         size = open_image(folder / one.names[0], max_pixels=options.max_pixels)[0].size
-        plural = "frame" if len(one.names) == 1 else "frames"
-        lines.append(f"  {quoted}  {len(one.names)} {plural}{numbers}, {size} px")
+        frames = "1 frame" if len(one.names) == 1 else f"{len(one.names)} frames"
+        lines.append(f"  {quoted:{width}}  {frames}{numbers}, {size} px")
     if len(series) > _LISTED:
         lines.append(f"  and {len(series) - _LISTED} more")
     if twice:
         lines.append(f"  (a number is there padded and unpadded; {_first_few(twice)} match both ways of writing)")
     return "\n".join(lines)
+
+
+def _quoted(series: Series, folder: Path) -> str:
+    """How to pick a series: its pattern, or the names themselves where no pattern can."""
+    if series.pattern:
+        return f'"{shown(folder / series.pattern)}"'
+    return _first_few([shown(folder / name) for name in series.names])
 
 
 def _chosen(series: Series, folder: Path, where: str, options: SourceOptions) -> _Found:
@@ -323,8 +329,10 @@ def matched(frames: Frames, *, odd_size: str, align: Align) -> Frames:
         )
     if odd_size == "skip":
         kept = tuple(frame for frame in frames.frames if frame.size == usual)
-        note = f"left out, not {usual} px: {listed}"
-        return frames._replace(frames=kept, notes=(*frames.notes, note))
+        notes = [f"left out, not {usual} px: {listed}"]
+        if frames.manifest:
+            notes.append("the manifest's clips are left, they count the frames that are no longer there")
+        return frames._replace(frames=kept, manifest=None, notes=(*frames.notes, *notes))
     canvas = Size(max(f.size.w for f in frames.frames), max(f.size.h for f in frames.frames))
     padded = tuple(_padded(frame, canvas, align) for frame in frames.frames)
     note = f"padded to {canvas} px, aligned {align}: frames not of that size, {listed}"
@@ -337,7 +345,8 @@ def _frame_path(frame: FrameSource) -> str:
 
 def _padded(frame: FrameSource, canvas: Size, align: Align) -> FrameSource:
     offset = aligned_offset(frame.size, canvas, align)
-    return frame._replace(size=canvas, load=lambda: in_canvas(frame.load(), canvas, offset))
+    pivot = tuple((o + p * s) / c for o, p, s, c in zip(offset, frame.pivot, frame.size, canvas, strict=True))
+    return frame._replace(size=canvas, pivot=(pivot[0], pivot[1]), load=lambda: in_canvas(frame.load(), canvas, offset))
 
 
 def _with_number_range(frames: Frames, options: SourceOptions) -> Frames:
@@ -385,7 +394,7 @@ def _placed_frame(place: FramePlace, page: _PageImage) -> FrameSource:
         return in_canvas(frame, canvas, place.offset)
 
     info = page.info
-    return FrameSource(place.name, place.source, info.path, canvas, info.depth, info.mode, load)
+    return FrameSource(place.name, place.source, info.path, canvas, info.depth, info.mode, load, pivot=place.pivot)
 
 
 class _PageImage:

@@ -29,6 +29,7 @@ class SlicedFrame(NamedTuple):
     size: Size
     digest: str
     opaque: bool
+    pivot: tuple[float, float]
 
 
 def cells_of_image(image: FrameSource, request: SliceRequest, *, keep_empty: bool) -> tuple[Frames, Grid]:
@@ -71,7 +72,7 @@ def frame_file_name(stem: str, index: int, count: int) -> str:
 
 def sliced_frame(frame: FrameSource, pixels: Pixels) -> SlicedFrame:
     """What to keep of a frame that is written."""
-    return SlicedFrame(frame.name, frame.source, frame.size, pixel_digest(pixels), is_opaque(pixels))
+    return SlicedFrame(frame.name, frame.source, frame.size, pixel_digest(pixels), is_opaque(pixels), frame.pivot)
 
 
 def manifest_of_frames(frames: Frames, sliced: Sequence[SlicedFrame], files: Sequence[Path]) -> Manifest:
@@ -81,14 +82,8 @@ def manifest_of_frames(frames: Frames, sliced: Sequence[SlicedFrame], files: Seq
         for frame, file in zip(sliced, files, strict=True)
     )
     places = tuple(
-        FramePlace(frame.name, frame.source, page, Rect(0, 0, *frame.size), 0, frame.size, (0, 0), pivot)
-        for page, (frame, pivot) in enumerate(zip(sliced, _pivots(frames), strict=True))
+        FramePlace(frame.name, frame.source, page, Rect(0, 0, *frame.size), 0, frame.size, (0, 0), frame.pivot)
+        for page, frame in enumerate(sliced)
     )
     clips = frames.clips or (clip_of_frames(frames.stem, [frame.duration for frame in frames.frames], Timing()),)
     return Manifest(pages, places, clips, groups=frames.manifest.groups if frames.manifest else ())
-
-
-def _pivots(frames: Frames) -> list[tuple[float, float]]:
-    if frames.manifest:
-        return [place.pivot for place in frames.manifest.frames]
-    return [(0.5, 0.5)] * len(frames.frames)

@@ -63,7 +63,7 @@ def draw_contact_sheet(frames: Sequence[Pixels], clip: Clip, *, filtering: Filte
         y = _TITLE_PX + row * (plan.cell.h + _PADDING)
         picture = PIL.Image.fromarray(shown_frame(to_8_bits(frame), look))
         page.paste(picture, (x, y))
-        _draw_caption(draw, (x, y + plan.cell.h - _CAPTION_PX + 3), index, captions[index], plan.cell.w)
+        _draw_caption(draw, (x, y + plan.cell.h - _CAPTION_PX + 3), index, captions[index], picture.width)
     return np.asarray(page)
 
 
@@ -94,7 +94,7 @@ def _draw_title(draw: PIL.ImageDraw.ImageDraw, clip: Clip, count: int) -> None:
     draw.text((_PADDING, 10), clip.name, _TEXT, font=title)
     span = f"{count} frames, 0-{count - 1}" if count > 1 else "1 frame"
     playback = f"{format_seconds(clip.length)} a cycle   {clip.direction}, {format_repeat(clip.repeat)}"
-    about = f"{span}   {len(clip.steps)} steps   {playback}"
+    about = f"{span}   {playback}"
     draw.text((_PADDING + draw.textlength(clip.name, font=title) + 20, 16), about, _FAINT, font=faint)
 
 
@@ -118,7 +118,7 @@ def _holds_text(clip: Clip, ticks: list[int]) -> str:
 def _draw_caption(draw: PIL.ImageDraw.ImageDraw, place: tuple[int, int], number: int, hold: str, width: int) -> None:
     font = _font(_FONT_PX if width >= _ROOMY_PX else _SMALL_FONT_PX)
     draw.text(place, str(number), _TEXT, font=font)
-    right = place[0] + width - draw.textlength(hold, font=font)
+    right = place[0] + max(width, _NARROWEST) - draw.textlength(hold, font=font)
     draw.text((right, place[1]), hold, _FAINT, font=font)
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from io import StringIO
 
-from rich import box
 from rich.console import Console
 from rich.table import Table
 from rich.text import Text
@@ -31,7 +30,9 @@ def render(tables: Iterable[Table], *, colour: bool, width: int | None) -> str:
     """Tables as text; without colour it is plain, for pipes and files."""
     buffer = StringIO()
     console = Console(file=buffer, width=width or _WIDTH, force_terminal=colour, no_color=not colour, highlight=False)
-    for table in tables:
+    for number, table in enumerate(tables):
+        if number:
+            console.print()
         console.print(table)
     return "\n".join(line.rstrip() for line in buffer.getvalue().splitlines())
 
@@ -135,7 +136,7 @@ def clip_table(clips: Sequence[Clip]) -> Table:
 
 
 def _listing(*columns: str) -> Table:
-    table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style="bold")
     for column in columns:
         table.add_column(column)
     return table

@@ -1,0 +1,31 @@
+#!/usr/bin/env bash
+# Draws the screenshots anew from the demo. Needs the program on PATH, and Debian's xvfb, xterm and imagemagick.
+set -euo pipefail
+here=$(cd "$(dirname "$0")" && pwd)
+work=$(mktemp -d)
+trap 'kill $(jobs -p) 2>/dev/null; rm -rf "$work"' EXIT
+cd "$work"
+
+export DISPLAY=:97
+Xvfb "$DISPLAY" -screen 0 1280x800x24 >/dev/null 2>&1 &
+sleep 2
+
+# shot NAME SECONDS COMMAND: what a terminal window shows when COMMAND has run for so long
+shot() {
+    xterm -geometry 158x47+0+0 -fa "DejaVu Sans Mono" -fs 10 -bg "#1c1f26" -fg "#eceef2" -bw 0 +sb -e \
+        bash -c "clear; $3; sleep 60" &
+    local window=$!
+    sleep "$2"
+    import -window root "$here/$1.png"
+    kill "$window"
+}
+
+shot demo 20 'echo "\$ kivel demo"; kivel demo 2>&1 | head -44'
+kivel demo --quiet
+cd mothlight-orchard
+shot inspect 8 'for words in vane "vane/vane_#.png" spore.kivel.json; do
+    echo "\$ kivel inspect \"$words\""; kivel inspect "$words"; echo; done'
+kivel preview spore.kivel.json -o "$here/contact-sheet.png" --force --quiet
+kivel preview beetle-frames/beetle.kivel.json -o "$here/sliced.png" --force --quiet
+cp spore.png "$here/sheet.png"
+cp moth.apng "$here/preview.png"
