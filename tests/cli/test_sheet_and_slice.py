@@ -233,6 +233,6 @@ def test_several_series_are_listed_with_the_patterns_that_pick_them(kivel: Kivel
         write(tmp_path / f"moths/{name}.png", art(1))
     done = kivel("sheet", "moths", "-o", "s.png")
     assert done.code == 1
-    assert '"moths/fly-#.png"  2 frames, 1-2, 6x5 px' in done.err
+    assert '"moths/fly-#.png"   2 frames, 1-2, 6x5 px' in done.err
     assert '"moths/rest-#.png"  3 frames, 1-3, 6x5 px' in done.err
     assert kivel("sheet", "moths/rest-#.png", "-o", "s.png").code == 0

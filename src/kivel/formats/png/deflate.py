@@ -12,7 +12,17 @@ from typing import Protocol
 from isal import isal_zlib
 from zlib_ng import zlib_ng
 
-__all__ = ["ZLIB_HEADER", "Compressor", "adler32", "combined_adler32", "quick", "thorough", "thorougher", "tight"]
+__all__ = [
+    "ZLIB_HEADER",
+    "Compressor",
+    "adler32",
+    "combined_adler32",
+    "probed_length",
+    "quick",
+    "thorough",
+    "thorougher",
+    "tight",
+]
 
 Data = bytes | memoryview
 Compressor = Callable[[Data, bool], bytes]
@@ -21,6 +31,7 @@ Compressor = Callable[[Data, bool], bytes]
 ZLIB_HEADER = b"\x78\x9c"
 _ADLER_MODULUS = 65521
 _RAW = -15
+_WORTH_HASTE = 1 << 16
 
 
 class _Stream(Protocol):
@@ -29,8 +40,22 @@ class _Stream(Protocol):
 
 
 def quick(data: Data, is_last: bool) -> bytes:
-    """ISA-L, level 2 with a small histogram: about 600 MB/s. (Level 3 differs between processors; this does not.)"""
+    """ISA-L, level 2 with a small histogram: about 600 MB/s. (Level 3 differs between processors; this does not.)
+
+    Short data, where there is nothing to gain, is left to `tight`.
+    """
+    if len(data) < _WORTH_HASTE:
+        return tight(data, is_last)
     return _finished(isal_zlib.compressobj(2, isal_zlib.DEFLATED, _RAW, 2), data, is_last)
+
+
+def probed_length(data: Data) -> int:
+    """About how long `data` would be deflated: ISA-L, level 0.
+
+    Not level 1 or 2 in one call: on short data these look at memory that nobody has set, and now and then come out
+    differently from one run to the next.
+    """
+    return len(isal_zlib.compress(data, 0))
 
 
 def tight(data: Data, is_last: bool) -> bytes:

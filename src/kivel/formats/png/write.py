@@ -9,7 +9,6 @@ from collections.abc import Iterator
 from typing import Literal, NamedTuple, get_args
 
 import numpy as np
-from isal import isal_zlib
 
 from kivel.core.pixels import Pixels, require_rgba
 from kivel.formats.png import deflate
@@ -45,7 +44,7 @@ class _Effort(NamedTuple):
 
 _EFFORTS: dict[Compress, _Effort] = {
     "fast": _Effort(128, 4, 0.95, (*[deflate.quick] * 5, deflate.tight)),
-    "small": _Effort(16, 4, 1.0, (deflate.thorough, deflate.thorough, deflate.thorougher)),
+    "small": _Effort(16, 4, 1.0, (*[deflate.thorough] * 4, deflate.thorougher)),
 }
 _PROBE = _Effort(64, 4, 1.0, (deflate.quick,))
 
@@ -160,6 +159,6 @@ def _best_filter(block: Block, step: int, effort: _Effort) -> int:
 
     def cost(kind: int) -> float:
         FILTERS[kind](sample, step, filtered)
-        return len(isal_zlib.compress(filtered, 1)) * (effort.lead if kind == _UP else 1)
+        return deflate.probed_length(filtered.reshape(-1).data) * (effort.lead if kind == _UP else 1)
 
     return min(_TRY_ORDER, key=cost)
