@@ -65,7 +65,10 @@ REFUSED = {
     "an output folder that is a file": ("slice s.png -o file", "file: is a file, a folder is needed there"),
     "an output path through a file": ("sheet moth -o file/o.png", "file: is a file, a folder is needed there"),
     "an output file that is a folder": ("sheet moth -o d.png", "d.png: is a folder"),
-    "someone's file": ("sheet moth -o cut.png", "cut.png: exists and is not as Kivel wrote it; pass --force"),
+    "someone's file": (
+        "sheet moth -o cut.png",
+        "cut.png: exists, and not as Kivel wrote it; pass --force",
+    ),
     "a path that climbs out": (
         "slice climbs.kivel.json -o o",
         "climbs.kivel.json: pages[0].maps.color.file: '../s.png'",
@@ -155,13 +158,30 @@ def test_files_that_kivel_wrote_are_replaced_until_someone_edits_them(kivel: Kiv
     write(tmp_path / "s.png", art(5, width=24, height=15))
     edited = kivel("sheet", "moth", "-o", "s.png")
     assert edited.code == 1
-    assert edited.err.startswith("error: s.png: exists and is not as Kivel wrote it; pass --force to overwrite it")
+    assert edited.err.startswith("error: s.png: exists, and not as Kivel wrote it; pass --force to overwrite it")
     assert kivel("sheet", "moth", "-o", "s.png", "--force").code == 0
     manifest = tmp_path / "s.kivel.json"
     manifest.write_text(manifest.read_text().replace('"repeat": "forever"', '"repeat": 3'))
     by_hand = kivel("sheet", "moth", "-o", "s.png", "--gap", "2")
-    assert "s.kivel.json: exists and is not as Kivel wrote it" in by_hand.err
+    assert "s.kivel.json: exists, and not as Kivel" in by_hand.err
     assert kivel("sheet", "s.kivel.json", "-o", "t.png").out.endswith("plays 3 times\n")
+
+
+@pytest.mark.usefixtures("moth")
+def test_a_sheet_among_its_frames_can_be_made_again_and_no_preview_replaces_it(kivel: Kivel, tmp_path: Path) -> None:
+    for _ in range(2):
+        assert kivel("sheet", "moth", "-o", "moth/all.png", "--rows", "1").code == 0
+    before = files(tmp_path)
+    refused = kivel("preview", "moth/moth_#.png", "-o", "moth/all.png")
+    assert (refused.code, "moth/all.png: exists" in refused.err) == (1, True)
+    assert files(tmp_path) == before
+
+
+def test_a_name_that_is_not_utf_8_is_refused(kivel: Kivel, tmp_path: Path) -> None:
+    write(tmp_path / "in/a.png", art(1))
+    os.rename(tmp_path / "in/a.png", os.fsencode(tmp_path / "in") + b"/\xff.png")
+    done = kivel("sheet", "in", "-o", "s.png")
+    assert (done.code, done.err) == (1, "error: 'in/\\udcff.png': its name is not UTF-8; rename it\n")
 
 
 @pytest.mark.usefixtures("moth")

@@ -109,6 +109,8 @@ def test_animated_images_carry_their_durations(kivel: Kivel, tmp_path: Path) -> 
     assert kivel("sheet", "walk.kivel.json", "-o", "again.png", "--layout", "column").code == 0
     again = json.loads((tmp_path / "again.kivel.json").read_text())
     assert again["clips"] == [clip]
+    frames[0].save(tmp_path / "walk.gif", save_all=True, append_images=frames[1:], duration=[70, 0, 30], loop=0)
+    assert "a duration of 0 is stated for walk.gif#1; held for 100 ms" in kivel("sheet", "walk.gif", "-o", "w.png").err
 
 
 def test_deep_and_shallow_frames_make_a_deep_sheet(kivel: Kivel, tmp_path: Path) -> None:

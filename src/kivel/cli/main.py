@@ -8,6 +8,7 @@ import signal
 import sys
 from collections.abc import Sequence
 from importlib import import_module
+from io import TextIOWrapper
 from types import FrameType
 
 from kivel import __version__
@@ -31,6 +32,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; the exit code is 0, 1 (the input), 2 (the usage) or 130 (interrupted)."""
     words = list(sys.argv[1:] if argv is None else argv)
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # NumPy would start threads that nothing here uses
+    if isinstance(sys.stdout, TextIOWrapper):
+        sys.stdout.reconfigure(errors="backslashreplace")  # a file name is no reason to fail
     args = _parser(words).parse_args(words)
     verbose = args.verbose
     signal.signal(signal.SIGTERM, _interrupt)

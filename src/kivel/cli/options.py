@@ -181,10 +181,13 @@ def add_timing_options(parser: argparse.ArgumentParser) -> None:
 
 def source_options(args: argparse.Namespace) -> SourceOptions:
     """How to read sources, from the arguments."""
+    from pathlib import Path
+
     from kivel.formats.images import DEFAULT_MAX_PIXELS
     from kivel.formats.sources import SourceOptions
 
-    return SourceOptions(args.max_pixels or DEFAULT_MAX_PIXELS, getattr(args, "range", None))
+    target = Path(args.out) if getattr(args, "out", None) else None
+    return SourceOptions(args.max_pixels or DEFAULT_MAX_PIXELS, getattr(args, "range", None), target)
 
 
 def alignment(args: argparse.Namespace) -> Align:
@@ -207,13 +210,17 @@ def jobs(args: argparse.Namespace) -> int:
     return args.jobs or default_jobs()
 
 
-def output_set(args: argparse.Namespace) -> OutputSet:
-    """Where a command gathers its files."""
+def output_set(args: argparse.Namespace, *, with_manifest: bool = True) -> OutputSet:
+    """Where a command gathers its files.
+
+    One that writes no manifest beside them replaces nothing of its own accord: a page that a manifest knows is part
+    of a sheet.
+    """
     from kivel.formats.files import OutputSet
     from kivel.formats.images import DEFAULT_MAX_PIXELS
     from kivel.formats.ownership import written_by_kivel
 
     def is_ours(path: Path) -> bool:
-        return written_by_kivel(path, max_pixels=args.max_pixels or DEFAULT_MAX_PIXELS)
+        return with_manifest and written_by_kivel(path, max_pixels=args.max_pixels or DEFAULT_MAX_PIXELS)
 
     return OutputSet(force=args.force, is_ours=is_ours, dry_run=args.dry_run)

@@ -74,7 +74,7 @@ def run(args: argparse.Namespace) -> int:
     from kivel.formats.sources import matched, open_sources
 
     report = Report(args)
-    with options.output_set(args) as out:
+    with options.output_set(args, with_manifest=False) as out:
         out.check(target)
         frames = matched(
             open_sources(args.sources, options.source_options(args)),

@@ -186,7 +186,7 @@ class OutputSet:
     def _replacement(self, target: Path) -> Outcome:
         if not (self._force or self._is_ours(target)):
             raise OutputError(
-                "exists and is not as Kivel wrote it; pass --force to overwrite it, or choose another name",
+                "exists, and not as Kivel wrote it; pass --force to overwrite it, or choose another name",
                 where=shown(target),
             )
         return "replaced"

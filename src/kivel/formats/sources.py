@@ -38,10 +38,17 @@ _LISTED = 12
 
 
 class SourceOptions(NamedTuple):
-    """How to read: which numbers, and how many pixels an image may state."""
+    """How to read: how many pixels an image may state, which numbers count, and which file is none of the frames.
+
+    `target` is what the command will write: run again in a folder of frames, it must not take its own sheet for one.
+    """
 
     max_pixels: int
     within: NumberRange | None = None
+    target: Path | None = None
+
+    def is_target(self, path: Path) -> bool:
+        return self.target is not None and path.absolute() == self.target.absolute()
 
 
 class Frames(NamedTuple):
@@ -156,7 +163,7 @@ def _listed_files(files: list[str]) -> _Found:
 
 def _folder(folder: Path, options: SourceOptions) -> _Found:
     with reading(folder):
-        names = sorted(entry.name for entry in folder.iterdir() if entry.is_file() and not entry.name.startswith("."))
+        names = sorted(entry.name for entry in folder.iterdir() if _counts(entry, options))
     images, notes = _only_images(names, shown(folder))
     if not images:
         what = "no images in it" if names else "the folder is empty"
@@ -170,6 +177,10 @@ def _folder(folder: Path, options: SourceOptions) -> _Found:
         for name in manifests
     ]
     return found
+
+
+def _counts(entry: Path, options: SourceOptions) -> bool:
+    return entry.is_file() and not entry.name.startswith(".") and not options.is_target(entry)
 
 
 def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]]:
@@ -204,7 +215,8 @@ def _numbered(path: Path, options: SourceOptions) -> _Found:
 
 
 def _matching(source: str, options: SourceOptions) -> _Found:
-    matches = sorted(shown(Path(match)) for match in glob.glob(source, recursive=True) if Path(match).is_file())
+    found_paths = [Path(match) for match in glob.glob(source, recursive=True)]
+    matches = sorted(shown(path) for path in found_paths if path.is_file() and not options.is_target(path))
     if not matches:
         raise SequenceError("no file matches; check the pattern, and quote it", where=source)
     images, notes = _only_images(matches, source)
@@ -279,9 +291,25 @@ def _opened(found: _Found, options: SourceOptions) -> Frames:
     frames: list[FrameSource] = []
     numbers: Sequence[int | None] = found.numbers or [None] * len(found.paths)
     for path, number in zip(found.paths, numbers, strict=True):
+        _check_name(path)
         frames += [f._replace(number=number) for f in open_image(path, max_pixels=options.max_pixels)]
-    notes = [*found.notes, *_colour_notes(frames), *_depth_notes(frames)]
+    notes = [*found.notes, *_colour_notes(frames), *_depth_notes(frames), *_zero_notes(frames)]
     return Frames(found.stem, tuple(frames), tuple(notes), tuple(found.gaps))
+
+
+def _check_name(path: Path) -> None:
+    """Names go into manifests, which are UTF-8."""
+    try:
+        path.name.encode()
+    except UnicodeEncodeError as error:
+        raise SequenceError("its name is not UTF-8; rename it", where=ascii(shown(path))) from error
+
+
+def _zero_notes(frames: list[FrameSource]) -> list[str]:
+    zero = [frame.source for frame in frames if frame.duration == 0]
+    if not zero:
+        return []
+    return [f"a duration of 0 is stated for {_first_few(zero)}; held for 100 ms, as most players do (or see --hold)"]
 
 
 def _colour_notes(frames: list[FrameSource]) -> list[str]:
