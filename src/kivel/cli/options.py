@@ -99,7 +99,7 @@ def add_general_options(parser: argparse.ArgumentParser) -> None:
     group = parser.add_argument_group("general")
     group.add_argument("--json", action="store_true", help="print the result as one JSON document")
     group.add_argument("-q", "--quiet", action="store_true", help="print errors only")
-    group.add_argument("-v", "--verbose", action="store_true", help="say more; show where a bug in Kivel is")
+    group.add_argument("-v", "--verbose", action="store_true", help="show where in Kivel a bug is")
     group.add_argument("--jobs", type=whole(1), metavar="N", help="threads (default: one for each processor)")
     group.add_argument(
         "--max-pixels",

@@ -65,6 +65,13 @@ class Report:
         finally:
             bar.stop()
 
+    def watched(self, what: str, pieces: Iterable[bytes], total: int) -> Iterator[bytes]:
+        """The pieces as they come, with progress."""
+        with self.progress(what, total) as advance:
+            for piece in pieces:
+                yield piece
+                advance()
+
 
 class _Bar:
     """A progress bar that is made only when the work turns out to be long."""

@@ -52,7 +52,7 @@ def run(args: argparse.Namespace) -> int:
     from kivel.formats.compose import check_page, compose_sheet, place_in_cells
     from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.manifest.write import manifest_text
-    from kivel.formats.png.write import encode_png
+    from kivel.formats.png.write import BAND_BYTES, encode_png
     from kivel.formats.sheet import sheet_manifest
     from kivel.formats.sources import matched, open_sources
 
@@ -73,7 +73,8 @@ def run(args: argparse.Namespace) -> int:
         with report.progress("reading frames", len(frames.frames)) as advance:
             page = compose_sheet(frames, places, grid.size, jobs=jobs, advance=advance)
         manifest = sheet_manifest(frames, places, grid, page, file=target.name, clips=clips)
-        out.add(target, encode_png(page, compress=args.compress, jobs=jobs))
+        pieces = encode_png(page, compress=args.compress, jobs=jobs)
+        out.add(target, report.watched("writing the sheet", pieces, total=page.nbytes // BAND_BYTES + 1))
         out.add(manifest_beside(target), [manifest_text(manifest).encode()])
     described = {
         target.name: _grid_line(grid, len(frames.frames)),

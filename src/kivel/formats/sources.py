@@ -30,7 +30,7 @@ from kivel.formats.manifest.names import COLOR, SUFFIX
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.core.playback.clip import Clip
-    from kivel.formats.manifest.model import FramePlace, Manifest
+    from kivel.formats.manifest.model import FramePlace, Manifest, Page
 
 __all__ = ["Frames", "SourceOptions", "frames_of_manifest", "matched", "open_sources"]
 
@@ -165,16 +165,18 @@ def _folder(folder: Path, options: SourceOptions) -> _Found:
     with reading(folder):
         names = sorted(entry.name for entry in folder.iterdir() if _counts(entry, options))
     images, notes = _only_images(names, shown(folder))
+    images, sheet_notes = _without_sheets(images, folder)
+    notes += sheet_notes
     if not images:
         what = "no images in it" if names else "the folder is empty"
         raise SequenceError(f"{what}; expected {_suffix_list()} files", where=shown(folder))
     found = _one_series(images, folder, shown(folder), options)
     found.stem = folder.resolve().name or found.stem
     found.notes += notes
-    manifests = [name for name in names if name.endswith(SUFFIX)]
     found.notes += [
-        f"{shown(folder / name)} holds the timing of frames in this folder; give it instead of the folder to keep it"
-        for name in manifests
+        f"{shown(folder / name)} holds the timing of these frames; give it instead of the folder to keep it"
+        for name in names
+        if name.endswith(SUFFIX) and not _pages_of_sheet(folder / name)
     ]
     return found
 
@@ -188,6 +190,28 @@ def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]
     images = [name for name in names if PurePath(name).suffix.lower() in IMAGE_SUFFIXES]
     others = [name for name in names if name not in set(images) and not name.endswith(SUFFIX)]
     return images, [f"{where}: skipped, not images: {_first_few(others)}"] if others else []
+
+
+def _without_sheets(images: list[str], folder: Path) -> tuple[list[str], list[str]]:
+    """The images that no manifest in the folder knows as a sheet of frames."""
+    sheets = {
+        page.maps[COLOR].file
+        for path in sorted(folder.glob(f"*{SUFFIX}"))
+        for page in _pages_of_sheet(path)
+        if page.maps[COLOR].file in images
+    }
+    notes = [f"{shown(folder)}: skipped, sheets by their manifests: {_first_few(sorted(sheets))}"] if sheets else []
+    return [name for name in images if name not in sheets], notes
+
+
+def _pages_of_sheet(path: Path) -> tuple[Page, ...]:
+    from kivel.formats.manifest.read import ManifestError, read_manifest
+
+    try:
+        manifest = read_manifest(path)
+    except ManifestError:
+        return ()  # whatever it is, it is not asked for here
+    return manifest.pages if manifest.grid else ()
 
 
 def _suffix_list() -> str:

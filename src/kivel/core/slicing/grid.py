@@ -37,6 +37,10 @@ class _Side(NamedTuple):
     gap: int
     margin: int
 
+    def counted(self, count: int | None) -> str:
+        """`1 column`, `2 columns`."""
+        return f"{count} {self.cells if count != 1 else self.cells[:-1]}"
+
     def cell_for(self, count: int) -> int | None:
         """The cell length at which `count` cells fill the side, if a whole one does."""
         room = self.length - 2 * self.margin - (count - 1) * self.gap
@@ -82,13 +86,13 @@ def _cell(side: _Side, count: int) -> int:
         return cell
     room = side.length - 2 * side.margin - (count - 1) * side.gap
     if room < count:
-        raise LayoutError(f"{side.length} px {side.name} is too small for {count} {side.cells}{_spacing(side)}")
-    hints = [f"{n} {side.cells} (cells of {side.cell_for(n)})" for n in _near(count) if side.cell_for(n)]
+        raise LayoutError(f"{side.length} px {side.name} is too small for {side.counted(count)}{_spacing(side)}")
+    hints = [f"{side.counted(n)} (cells of {side.cell_for(n)})" for n in _near(count) if side.cell_for(n)]
     hints += [
         f"{count} with {_options(s)} (cells of {s.cell_for(count)})" for s in _respaced(side) if s.cell_for(count)
     ]
     raise LayoutError(
-        f"{side.length} px {side.name} do not divide into {count} {side.cells}{_spacing(side)}: "
+        f"{side.length} px {side.name} do not divide into {side.counted(count)}{_spacing(side)}: "
         f"{room % count} px left over ({count} x {room // count}){_would_fit(hints)}"
     )
 
@@ -98,18 +102,18 @@ def _count(side: _Side, cell: int, wanted: int | None) -> int:
     if count is None:
         room = side.length - 2 * side.margin + side.gap
         pitch = cell + side.gap
-        hints = [f"cells of {n} ({side.count_for(n)} {side.cells})" for n in _near(cell) if side.count_for(n)]
+        hints = [f"cells of {n} ({side.counted(side.count_for(n))})" for n in _near(cell) if side.count_for(n)]
         hints += [
-            f"{cell} with {_options(s)} ({s.count_for(cell)} {side.cells})"
+            f"{cell} with {_options(s)} ({side.counted(s.count_for(cell))})"
             for s in _respaced(side)
             if s.count_for(cell)
         ]
         raise LayoutError(
             f"{side.length} px {side.name} do not divide into cells of {cell}{_spacing(side)}: {room % pitch} px left "
-            f"over ({room // pitch} {side.cells}){_would_fit(hints)}"
+            f"over ({side.counted(room // pitch)}){_would_fit(hints)}"
         )
     if wanted and wanted != count:
-        raise LayoutError(f"cells of {cell} px make {count} {side.cells} in {side.length} px, not {wanted}")
+        raise LayoutError(f"cells of {cell} px make {side.counted(count)} in {side.length} px, not {wanted}")
     return count
 
 

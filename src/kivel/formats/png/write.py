@@ -17,12 +17,13 @@ from kivel.formats.png.filters import FILTERS, Block
 from kivel.formats.png.raster import Raster, forms, truecolour
 from kivel.formats.threads import in_order
 
-__all__ = ["COMPRESSIONS", "Compress", "best_raster", "encode_png", "image_data", "opening"]
+__all__ = ["BAND_BYTES", "COMPRESSIONS", "Compress", "best_raster", "encode_png", "image_data", "opening"]
 
 Compress = Literal["fast", "small"]
 COMPRESSIONS: tuple[Compress, ...] = get_args(Compress)
 
-_BAND_BYTES = 1 << 20
+BAND_BYTES = 1 << 20
+"""Of filtered rows, that are deflated together."""
 _WORK_ROWS = 16
 _UP = 2
 _TRY_ORDER = (_UP, 1, 3, 4, 0)
@@ -121,7 +122,7 @@ def image_data(raster: Raster, *, compress: Compress, jobs: int = 1) -> Iterator
 
 def _bands(raster: Raster, effort: _Effort, jobs: int) -> Iterator[_Band]:
     height = raster.header.height
-    count = max(1, _BAND_BYTES // (raster.header.row_bytes + 1))
+    count = max(1, BAND_BYTES // (raster.header.row_bytes + 1))
     if count > effort.block_rows:
         count -= count % effort.block_rows
     starts = range(0, height, count)
