@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from fractions import Fraction
 
     from kivel.core.playback.clip import Clip
-    from kivel.formats.sources import Frames
+    from kivel.formats.frames import Frames
 
 _EXAMPLES = """\
 examples:
@@ -71,7 +71,8 @@ def run(args: argparse.Namespace) -> int:
     if suffix not in _SUFFIXES:
         raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {args.out!r}")
     from kivel.formats.clips import clips_for
-    from kivel.formats.sources import matched, open_sources
+    from kivel.formats.frames import matched
+    from kivel.formats.sources import open_sources
 
     report = Report(args)
     with options.output_set(args, with_manifest=False) as out:

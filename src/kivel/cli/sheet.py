@@ -50,11 +50,12 @@ def run(args: argparse.Namespace) -> int:
     from kivel.core.pixels import Size
     from kivel.formats.clips import clips_for
     from kivel.formats.compose import check_page, compose_sheet, place_in_cells
+    from kivel.formats.frames import matched
     from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.manifest.write import manifest_text
     from kivel.formats.png.write import BAND_BYTES, encode_png
     from kivel.formats.sheet import sheet_manifest
-    from kivel.formats.sources import matched, open_sources
+    from kivel.formats.sources import open_sources
 
     report = Report(args)
     jobs = options.jobs(args)

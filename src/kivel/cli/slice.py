@@ -14,8 +14,8 @@ from kivel.core.errors import UsageError, located
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
     from kivel.core.slicing.grid import SliceRequest
+    from kivel.formats.frames import Frames
     from kivel.formats.images import FrameSource
-    from kivel.formats.sources import Frames
     from kivel.formats.unpack import SlicedFrame
 
 _EXAMPLES = """\

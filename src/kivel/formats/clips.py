@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from kivel.core.playback.clip import Clip, Timing, clip_of_frames
-from kivel.formats.sources import Frames
+from kivel.formats.frames import Frames
 
 __all__ = ["clips_for"]
 

@@ -8,8 +8,8 @@ import numpy as np
 
 from kivel.core.layout.grid import Grid, LayoutError
 from kivel.core.pixels import Align, Pixels, Rect, Size, aligned_offset, widened
+from kivel.formats.frames import Frames
 from kivel.formats.images import FrameSource
-from kivel.formats.sources import Frames
 from kivel.formats.threads import in_order
 
 __all__ = ["check_page", "compose_sheet", "place_in_cells"]

@@ -15,9 +15,9 @@ from kivel.core.playback.clip import Clip
 from kivel.core.sequence import spans
 from kivel.core.survey import FrameSurvey, identical_frames, strongest_alpha, survey_frame, union
 from kivel.formats.files import OutputError, shown
+from kivel.formats.frames import Frames
 from kivel.formats.images import FrameSource, open_image
 from kivel.formats.manifest.model import Manifest
-from kivel.formats.sources import Frames
 from kivel.formats.threads import in_order
 
 __all__ = ["Inspection", "PageCheck", "check_pages", "inspect_frames"]

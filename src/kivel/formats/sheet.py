@@ -8,9 +8,9 @@ from kivel.core.digest import pixel_digest
 from kivel.core.layout.grid import Grid
 from kivel.core.pixels import Pixels, Rect, is_opaque
 from kivel.core.playback.clip import Clip
+from kivel.formats.frames import Frames
 from kivel.formats.manifest.model import FramePlace, GridInfo, Manifest, MapFile, Page, PageAlpha
 from kivel.formats.manifest.names import COLOR
-from kivel.formats.sources import Frames
 
 __all__ = ["sheet_manifest"]
 

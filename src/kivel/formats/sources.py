@@ -3,36 +3,31 @@
 from __future__ import annotations
 
 import glob
-import threading
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePath
 from typing import TYPE_CHECKING, NamedTuple
 
-import numpy as np
-
 from kivel.core.errors import located
-from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, upright
 from kivel.core.sequence import (
     NumberRange,
     SequenceError,
     Series,
     find_series,
     missing_numbers,
-    most_common,
     natural_order,
     number_pattern,
     spans,
 )
 from kivel.formats.files import reading, shown
-from kivel.formats.images import IMAGE_SUFFIXES, FrameSource, ImageError, open_image
+from kivel.formats.frames import Frames, first_few
+from kivel.formats.images import IMAGE_SUFFIXES, FrameSource, open_image
 from kivel.formats.manifest.names import COLOR, SUFFIX
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
-    from kivel.core.playback.clip import Clip
-    from kivel.formats.manifest.model import FramePlace, Manifest, Page
+    from kivel.formats.manifest.model import Page
 
-__all__ = ["Frames", "SourceOptions", "frames_of_manifest", "matched", "open_sources"]
+__all__ = ["SourceOptions", "open_sources"]
 
 _LISTED = 12
 
@@ -49,28 +44,6 @@ class SourceOptions(NamedTuple):
 
     def is_target(self, path: Path) -> bool:
         return self.target is not None and path.absolute() == self.target.absolute()
-
-
-class Frames(NamedTuple):
-    """The frames of one sequence, in order.
-
-    `notes` says what a person should know: gaps, files left out. `manifest` is there when they come from one.
-    """
-
-    stem: str
-    frames: tuple[FrameSource, ...]
-    notes: tuple[str, ...] = ()
-    gaps: tuple[NumberRange, ...] = ()
-    manifest: Manifest | None = None
-
-    @property
-    def clips(self) -> tuple[Clip, ...]:
-        return self.manifest.clips if self.manifest else ()
-
-    @property
-    def depth(self) -> int:
-        """Bits a channel: that of the deepest frame."""
-        return max(frame.depth for frame in self.frames)
 
 
 @dataclass
@@ -189,7 +162,7 @@ def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]
     names = list(names)
     images = [name for name in names if PurePath(name).suffix.lower() in IMAGE_SUFFIXES]
     others = [name for name in names if name not in set(images) and not name.endswith(SUFFIX)]
-    return images, [f"{where}: skipped, not images: {_first_few(others)}"] if others else []
+    return images, [f"{where}: skipped, not images: {first_few(others)}"] if others else []
 
 
 def _without_sheets(images: list[str], folder: Path) -> tuple[list[str], list[str]]:
@@ -200,7 +173,7 @@ def _without_sheets(images: list[str], folder: Path) -> tuple[list[str], list[st
         for page in _pages_of_sheet(path)
         if page.maps[COLOR].file in images
     }
-    notes = [f"{shown(folder)}: skipped, sheets by their manifests: {_first_few(sorted(sheets))}"] if sheets else []
+    notes = [f"{shown(folder)}: skipped, sheets by their manifests: {first_few(sorted(sheets))}"] if sheets else []
     return [name for name in images if name not in sheets], notes
 
 
@@ -216,11 +189,6 @@ def _pages_of_sheet(path: Path) -> tuple[Page, ...]:
 
 def _suffix_list() -> str:
     return ", ".join(sorted(IMAGE_SUFFIXES))
-
-
-def _first_few(names: Sequence[str], most: int = 5) -> str:
-    rest = len(names) - most
-    return ", ".join(names[:most]) + (f" and {rest} more" if rest > 0 else "")
 
 
 def _numbered(path: Path, options: SourceOptions) -> _Found:
@@ -271,7 +239,7 @@ def _several(series: list[Series], folder: Path, options: SourceOptions) -> str:
     if len(series) > _LISTED:
         lines.append(f"  and {len(series) - _LISTED} more")
     if twice:
-        lines.append(f"  (a number is there padded and unpadded; {_first_few(twice)} match both ways of writing)")
+        lines.append(f"  (a number is there padded and unpadded; {first_few(twice)} match both ways of writing)")
     return "\n".join(lines)
 
 
@@ -279,7 +247,7 @@ def _quoted(series: Series, folder: Path) -> str:
     """How to pick a series: its pattern, or the names themselves where no pattern can."""
     if series.pattern:
         return f'"{shown(folder / series.pattern)}"'
-    return _first_few([shown(folder / name) for name in series.names])
+    return first_few([shown(folder / name) for name in series.names])
 
 
 def _chosen(series: Series, folder: Path, where: str, options: SourceOptions) -> _Found:
@@ -333,7 +301,7 @@ def _zero_notes(frames: list[FrameSource]) -> list[str]:
     zero = [frame.source for frame in frames if frame.duration == 0]
     if not zero:
         return []
-    return [f"a duration of 0 is stated for {_first_few(zero)}; held for 100 ms, as most players do (or see --hold)"]
+    return [f"a duration of 0 is stated for {first_few(zero)}; held for 100 ms, as most players do (or see --hold)"]
 
 
 def _colour_notes(frames: list[FrameSource]) -> list[str]:
@@ -353,54 +321,6 @@ def _depth_notes(frames: list[FrameSource]) -> list[str]:
     return [f"{len(deep)} of {len(frames)} frames have 16 bits a channel ({deep[0].source}); all are taken as 16 bits"]
 
 
-def matched(frames: Frames, *, odd_size: str, align: Align) -> Frames:
-    """The same frames, all of one size.
-
-    Parameters
-    ----------
-    odd_size : "error", "skip" or "pad"
-        What becomes of frames whose size is not the one that most have. `pad` puts every frame on the largest width
-        and height, aligned.
-
-    Raises
-    ------
-    SequenceError
-        Under `error`, if sizes differ: every odd frame with its size.
-    """
-    usual = most_common([frame.size for frame in frames.frames])
-    odd = [frame for frame in frames.frames if frame.size != usual]
-    if not odd:
-        return frames
-    listed = _first_few([f"{frame.source} {frame.size}" for frame in odd])
-    rest = len(frames.frames) - len(odd)
-    if odd_size == "error":
-        raise SequenceError(
-            f"{odd[0].size} px, the other {rest} frames are {usual}; render it again, or pass "
-            f"--odd-size pad or --odd-size skip{f' (all {len(odd)} odd ones: {listed})' if len(odd) > 1 else ''}",
-            where=_frame_path(odd[0]),
-        )
-    if odd_size == "skip":
-        kept = tuple(frame for frame in frames.frames if frame.size == usual)
-        notes = [f"left out, not {usual} px: {listed}"]
-        if frames.manifest:
-            notes.append("the manifest's clips are left, they count the frames that are no longer there")
-        return frames._replace(frames=kept, manifest=None, notes=(*frames.notes, *notes))
-    canvas = Size(max(f.size.w for f in frames.frames), max(f.size.h for f in frames.frames))
-    padded = tuple(_padded(frame, canvas, align) for frame in frames.frames)
-    note = f"padded to {canvas} px, aligned {align}: frames not of that size, {listed}"
-    return frames._replace(frames=padded, notes=(*frames.notes, note))
-
-
-def _frame_path(frame: FrameSource) -> str:
-    return shown(frame.path.with_name(frame.source))
-
-
-def _padded(frame: FrameSource, canvas: Size, align: Align) -> FrameSource:
-    offset = aligned_offset(frame.size, canvas, align)
-    pivot = tuple((o + p * s) / c for o, p, s, c in zip(offset, frame.pivot, frame.size, canvas, strict=True))
-    return frame._replace(size=canvas, pivot=(pivot[0], pivot[1]), load=lambda: in_canvas(frame.load(), canvas, offset))
-
-
 def _with_number_range(frames: Frames, options: SourceOptions) -> Frames:
     if options.within:
         raise SequenceError("--range is for numbered files, not for a manifest", where=frames.stem)
@@ -409,58 +329,6 @@ def _with_number_range(frames: Frames, options: SourceOptions) -> Frames:
 
 def _manifest_frames(path: Path, options: SourceOptions) -> Frames:
     from kivel.formats.manifest.read import read_manifest  # the model library, for manifests alone
+    from kivel.formats.placed import frames_of_manifest
 
-    return frames_of_manifest(read_manifest(path), path, options)
-
-
-def frames_of_manifest(manifest: Manifest, path: Path, options: SourceOptions) -> Frames:
-    """The frames that a manifest places, each on its full canvas.
-
-    Raises
-    ------
-    ImageError
-        If it has no frames, a page is not of the stated size, or a canvas is larger than the limit.
-    OutputError, PngError
-        If a page cannot be read.
-    """
-    where = shown(path)
-    if not manifest.frames:
-        raise ImageError("the manifest has no frames", where=where)
-    pages = [_PageImage(path.parent / page.maps[COLOR].file, page.size, options) for page in manifest.pages]
-    for number, frame in enumerate(manifest.frames):
-        if frame.canvas[0] * frame.canvas[1] > options.max_pixels:
-            raise ImageError(f"frames[{number}].canvas: {frame.canvas} px is more than the limit", where=where)
-    stem = path.name.removesuffix(SUFFIX)
-    frames = tuple(_placed_frame(place, pages[place.page]) for place in manifest.frames)
-    return Frames(stem, frames, manifest=manifest)
-
-
-def _placed_frame(place: FramePlace, page: _PageImage) -> FrameSource:
-    canvas = Size(*place.canvas)
-
-    def load() -> Pixels:
-        image = page.pixels()
-        if not place.rect.w or not place.rect.h:
-            return np.zeros((canvas.h, canvas.w, 4), image.dtype)
-        frame = upright(place.rect.of(image), place.turn)
-        return in_canvas(frame, canvas, place.offset)
-
-    info = page.info
-    return FrameSource(place.name, place.source, info.path, canvas, info.depth, info.mode, load, pivot=place.pivot)
-
-
-class _PageImage:
-    """A page's pixels, decoded once, when the first frame asks for them."""
-
-    def __init__(self, path: Path, size: Size, options: SourceOptions) -> None:
-        self.info = open_image(path, max_pixels=options.max_pixels)[0]
-        if self.info.size != size:
-            raise ImageError(f"{self.info.size} px, its manifest says {size}; run the command again", where=shown(path))
-        self._lock = threading.Lock()
-        self._image: Pixels | None = None
-
-    def pixels(self) -> Pixels:
-        with self._lock:
-            if self._image is None:
-                self._image = self.info.load()
-            return self._image
+    return frames_of_manifest(read_manifest(path), path, max_pixels=options.max_pixels)

@@ -11,10 +11,10 @@ from kivel.core.layout.grid import Grid
 from kivel.core.pixels import Pixels, Rect, Size, is_opaque
 from kivel.core.playback.clip import Timing, clip_of_frames
 from kivel.core.slicing.grid import SliceRequest, fit_grid, frame_count
+from kivel.formats.frames import Frames
 from kivel.formats.images import FrameSource, ImageError
 from kivel.formats.manifest.model import FramePlace, Manifest, MapFile, Page
 from kivel.formats.manifest.names import COLOR
-from kivel.formats.sources import Frames
 
 __all__ = ["SlicedFrame", "cells_of_image", "frame_file_name", "manifest_of_frames", "sliced_frame"]
 

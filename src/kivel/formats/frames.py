@@ -1,0 +1,92 @@
+"""The frames of one sequence, and making them agree in size."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, NamedTuple
+
+from kivel.core.pixels import Align, Size, aligned_offset, in_canvas
+from kivel.core.sequence import NumberRange, SequenceError, most_common
+from kivel.formats.files import shown
+from kivel.formats.images import FrameSource
+
+if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
+    from kivel.core.playback.clip import Clip
+    from kivel.formats.manifest.model import Manifest
+
+__all__ = ["Frames", "first_few", "matched"]
+
+
+class Frames(NamedTuple):
+    """The frames of one sequence, in order.
+
+    `notes` says what a person should know: gaps, files left out. `manifest` is there when they come from one.
+    """
+
+    stem: str
+    frames: tuple[FrameSource, ...]
+    notes: tuple[str, ...] = ()
+    gaps: tuple[NumberRange, ...] = ()
+    manifest: Manifest | None = None
+
+    @property
+    def clips(self) -> tuple[Clip, ...]:
+        return self.manifest.clips if self.manifest else ()
+
+    @property
+    def depth(self) -> int:
+        """Bits a channel: that of the deepest frame."""
+        return max(frame.depth for frame in self.frames)
+
+
+def first_few(names: Sequence[str], most: int = 5) -> str:
+    rest = len(names) - most
+    return ", ".join(names[:most]) + (f" and {rest} more" if rest > 0 else "")
+
+
+def matched(frames: Frames, *, odd_size: str, align: Align) -> Frames:
+    """The same frames, all of one size.
+
+    Parameters
+    ----------
+    odd_size : "error", "skip" or "pad"
+        What becomes of frames whose size is not the one that most have. `pad` puts every frame on the largest width
+        and height, aligned.
+
+    Raises
+    ------
+    SequenceError
+        Under `error`, if sizes differ: every odd frame with its size.
+    """
+    usual = most_common([frame.size for frame in frames.frames])
+    odd = [frame for frame in frames.frames if frame.size != usual]
+    if not odd:
+        return frames
+    listed = first_few([f"{frame.source} {frame.size}" for frame in odd])
+    rest = len(frames.frames) - len(odd)
+    if odd_size == "error":
+        raise SequenceError(
+            f"{odd[0].size} px, the other {rest} frames are {usual}; render it again, or pass "
+            f"--odd-size pad or --odd-size skip{f' (all {len(odd)} odd ones: {listed})' if len(odd) > 1 else ''}",
+            where=_frame_path(odd[0]),
+        )
+    if odd_size == "skip":
+        kept = tuple(frame for frame in frames.frames if frame.size == usual)
+        notes = [f"left out, not {usual} px: {listed}"]
+        if frames.manifest:
+            notes.append("the manifest's clips are left, they count the frames that are no longer there")
+        return frames._replace(frames=kept, manifest=None, notes=(*frames.notes, *notes))
+    canvas = Size(max(f.size.w for f in frames.frames), max(f.size.h for f in frames.frames))
+    padded = tuple(_padded(frame, canvas, align) for frame in frames.frames)
+    note = f"padded to {canvas} px, aligned {align}: frames not of that size, {listed}"
+    return frames._replace(frames=padded, notes=(*frames.notes, note))
+
+
+def _frame_path(frame: FrameSource) -> str:
+    return shown(frame.path.with_name(frame.source))
+
+
+def _padded(frame: FrameSource, canvas: Size, align: Align) -> FrameSource:
+    offset = aligned_offset(frame.size, canvas, align)
+    pivot = tuple((o + p * s) / c for o, p, s, c in zip(offset, frame.pivot, frame.size, canvas, strict=True))
+    return frame._replace(size=canvas, pivot=(pivot[0], pivot[1]), load=lambda: in_canvas(frame.load(), canvas, offset))
