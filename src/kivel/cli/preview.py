@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,8 +14,10 @@ from kivel.core.errors import UsageError
 if TYPE_CHECKING:
     from fractions import Fraction
 
+    from kivel.core.pixels import Pixels
     from kivel.core.playback.clip import Clip
     from kivel.formats.frames import Frames
+    from kivel.formats.images import FrameSource
 
 _EXAMPLES = """\
 examples:
@@ -120,17 +123,21 @@ def _beside_note(sources: list[str]) -> list[str]:
 
 def _contact_sheet(args: argparse.Namespace, report: Report, frames: Frames, clip: Clip) -> tuple[bytes, str]:
     from kivel.formats.png.write import encode_png
-    from kivel.formats.threads import in_order
     from kivel.views.contact_sheet import draw_contact_sheet
 
     jobs = options.jobs(args)
-    with report.progress("reading frames", len(frames.frames)) as advance:
-        images = []
-        for image in in_order(lambda frame: frame.load(), frames.frames, jobs=jobs):
-            images.append(image)
+    sizes = [frame.size for frame in frames.frames]
+    with report.progress("reading frames", len(sizes)) as advance:
+
+        def load(frame: FrameSource) -> Pixels:
+            pixels = frame.load()
             advance()
-    sheet = draw_contact_sheet(images, clip, filtering=args.filter)
-    text = f"contact sheet of {len(images)} frames, {sheet.shape[1]}x{sheet.shape[0]} px"
+            return pixels
+
+        loads = [partial(load, frame) for frame in frames.frames]
+        sheet = draw_contact_sheet(loads, sizes, clip, filtering=args.filter, jobs=jobs)
+    count = "1 frame" if len(sizes) == 1 else f"{len(sizes)} frames"
+    text = f"contact sheet of {count}, {sheet.shape[1]}x{sheet.shape[0]} px"
     return b"".join(encode_png(sheet, compress="small", jobs=jobs)), text
 
 

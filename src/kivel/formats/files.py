@@ -23,7 +23,6 @@ __all__ = ["OutputError", "OutputSet", "Written", "reading", "shown"]
 
 Outcome = Literal["new", "replaced", "unchanged"]
 
-_TEMPORARY = ".{name}.{pid}.tmp"
 _REASONS = {
     errno.ENOSPC: "the disk is full; free some space and run it again",
     errno.EDQUOT: "the disk quota is used up; free some space and run it again",
@@ -152,7 +151,7 @@ class OutputSet:
             return
         with reading(target):
             self._make_folder(target.parent)
-            temporary = target.parent / _TEMPORARY.format(name=target.name, pid=os.getpid())
+            temporary = target.parent / f".{target.name}.{os.urandom(4).hex()}.tmp"
             pending = _Pending(target, temporary, 0, "new")
             self._pending.append(pending)
             with open(temporary, "xb") as file:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from fractions import Fraction
 from typing import NamedTuple
 
@@ -12,10 +12,10 @@ import PIL.ImageDraw
 import PIL.ImageFont
 from numpy.typing import NDArray
 
-from kivel.core.compose import to_8_bits
 from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
+from kivel.formats.threads import in_order
 from kivel.views.frames import Filter, Look, shown_frame
 
 __all__ = ["draw_contact_sheet"]
@@ -42,26 +42,43 @@ class _Plan(NamedTuple):
     scale: Fraction
 
 
-def draw_contact_sheet(frames: Sequence[Pixels], clip: Clip, *, filtering: Filter | None = None) -> NDArray[np.uint8]:
+def draw_contact_sheet(
+    loads: Sequence[Callable[[], Pixels]],
+    sizes: Sequence[Size],
+    clip: Clip,
+    *,
+    filtering: Filter | None = None,
+    jobs: int = 1,
+) -> NDArray[np.uint8]:
     """The contact sheet of a clip as (H, W, 4) uint8.
 
-    1280x800 px or less high; longer when there are more frames than fit legibly. Frames larger than their cell are
-    shrunk smoothly, smaller ones enlarged by a whole number, unless `filtering` says otherwise.
+    Parameters
+    ----------
+    loads : sequence of callables
+        Each gives the pixels of a frame, (H, W, 4); called on `jobs` threads, drawn in order and let go.
+    sizes : sequence of Size
+        Of each frame.
+    filtering : "nearest" or "smooth", optional
+        Frames larger than their cell are shrunk smoothly, smaller ones enlarged by a whole number of pixels, unless
+        this says otherwise.
+
+    Notes
+    -----
+    1280x800 px, or less high; higher when there are more frames than fit legibly.
     """
-    largest = Size(max(f.shape[1] for f in frames), max(f.shape[0] for f in frames))
-    plan = _planned(len(frames), largest)
-    rows = -(-len(frames) // plan.columns)
-    height = _TITLE_PX + rows * (plan.cell.h + _PADDING) + _PADDING
+    count = len(sizes)
+    plan = _planned(count, Size(max(size.w for size in sizes), max(size.h for size in sizes)))
+    height = _TITLE_PX + -(-count // plan.columns) * (plan.cell.h + _PADDING) + _PADDING
     page = PIL.Image.new("RGBA", (_PAGE.w, height), (*_GROUND, 255))
     draw = PIL.ImageDraw.Draw(page)
-    _draw_title(draw, clip, len(frames))
+    _draw_title(draw, clip, count)
     look = Look(plan.scale, filtering or ("smooth" if plan.scale < 1 else "nearest"), "checker")
-    captions = _captions(clip, len(frames))
-    for index, frame in enumerate(frames):
+    captions = _captions(clip, count)
+    pictures = in_order(lambda load: PIL.Image.fromarray(shown_frame(load(), look)), loads, jobs=jobs)
+    for index, picture in enumerate(pictures):
         row, column = divmod(index, plan.columns)
         x = _PADDING + column * (plan.cell.w + _PADDING)
         y = _TITLE_PX + row * (plan.cell.h + _PADDING)
-        picture = PIL.Image.fromarray(shown_frame(to_8_bits(frame), look))
         page.paste(picture, (x, y))
         _draw_caption(draw, (x, y + plan.cell.h - _CAPTION_PX + 3), index, captions[index], picture.width)
     return np.asarray(page)
