@@ -36,7 +36,9 @@ def main(argv: Sequence[str] | None = None) -> int:
         sys.stdout.reconfigure(errors="backslashreplace")  # a file name is no reason to fail
     args = _parser(words).parse_args(words)
     verbose = args.verbose
-    signal.signal(signal.SIGTERM, _interrupt)
+    for name in ("SIGTERM", "SIGHUP"):  # closed terminals and shutdowns clean up as Ctrl-C does
+        if hasattr(signal, name):
+            signal.signal(getattr(signal, name), _interrupt)
     try:
         code: int = args.run(args)
         sys.stdout.flush()

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePath
 from typing import TYPE_CHECKING, NamedTuple
 
-from kivel.core.errors import located
+from kivel.core.errors import KivelError, located
 from kivel.core.sequence import (
     NumberRange,
     SequenceError,
@@ -178,11 +178,11 @@ def _without_sheets(images: list[str], folder: Path) -> tuple[list[str], list[st
 
 
 def _pages_of_sheet(path: Path) -> tuple[Page, ...]:
-    from kivel.formats.manifest.read import ManifestError, read_manifest
+    from kivel.formats.manifest.read import read_manifest
 
     try:
         manifest = read_manifest(path)
-    except ManifestError:
+    except KivelError:
         return ()  # whatever it is, it is not asked for here
     return manifest.pages if manifest.grid else ()
 

@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Draws the screenshots anew from the demo. Needs the program on PATH, and Debian's xvfb, xterm and imagemagick.
 set -euo pipefail
-here=$(cd "$(dirname "$0")" && pwd)
+here=$(cd "$(dirname "$0")/screenshots" && pwd)
 work=$(mktemp -d)
 trap 'kill $(jobs -p) 2>/dev/null; rm -rf "$work"' EXIT
 cd "$work"
