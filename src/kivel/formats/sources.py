@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import glob
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePath
@@ -72,7 +73,9 @@ def open_sources(sources: Sequence[str], options: SourceOptions) -> Frames:
     parts: list[Frames] = []
     files: list[str] = []
     for source in sources:
-        if Path(source).is_file() and not source.endswith(".json"):
+        with reading(Path(source)):
+            is_image = Path(source).is_file() and not source.endswith(".json")
+        if is_image:
             files.append(source)
             continue
         if files:
@@ -113,11 +116,16 @@ def _resolved(source: str, options: SourceOptions) -> _Found:
     raise SequenceError(f"there is no such file or folder{_did_you_mean(path)}", where=source)
 
 
+def _names_in(folder: Path) -> list[str]:
+    with reading(folder):
+        return [entry.name for entry in folder.iterdir()]
+
+
 def _did_you_mean(path: Path) -> str:
     import difflib
 
     folder = path.parent
-    names = [entry.name for entry in folder.iterdir()] if folder.is_dir() else []
+    names = _names_in(folder) if folder.is_dir() else []
     close = difflib.get_close_matches(path.name, sorted(names), n=1)
     return f"; did you mean {shown(folder / close[0])}?" if close else "; check the name"
 
@@ -125,12 +133,13 @@ def _did_you_mean(path: Path) -> str:
 def _listed_files(files: list[str]) -> _Found:
     """Files named one by one: in the order given, unless a shell put them there (`f1 f10 f2`)."""
     found = _Found(PurePath(files[0]).stem, [Path(file) for file in files])
-    counted = natural_order(files)
-    if len(files) > 1 and files == sorted(files) and files != counted and len(set(files)) == len(files):
-        found.paths = [Path(file) for file in counted]
-        found.notes.append(f"{len(files)} files in a shell's order (10 before 2) are taken in counting order")
-    repeated = sorted({file for file in files if files.count(file) > 1})
-    found.notes += [f"{file}: named {files.count(file)} times, and taken as often" for file in repeated]
+    times = Counter(files)
+    if len(files) > 1 and files == sorted(times):
+        counted = natural_order(files)
+        if files != counted:
+            found.paths = [Path(file) for file in counted]
+            found.notes.append(f"{len(files)} files in a shell's order (10 before 2) are taken in counting order")
+    found.notes += [f"{file}: named {count} times, and taken as often" for file, count in times.items() if count > 1]
     return found
 
 
@@ -160,9 +169,13 @@ def _counts(entry: Path, options: SourceOptions) -> bool:
 
 def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]]:
     names = list(names)
-    images = [name for name in names if PurePath(name).suffix.lower() in IMAGE_SUFFIXES]
-    others = [name for name in names if name not in set(images) and not name.endswith(SUFFIX)]
+    images = [name for name in names if _is_image(name)]
+    others = [name for name in names if not _is_image(name) and not name.endswith(SUFFIX)]
     return images, [f"{where}: skipped, not images: {first_few(others)}"] if others else []
+
+
+def _is_image(name: str) -> bool:
+    return PurePath(name).suffix.lower() in IMAGE_SUFFIXES
 
 
 def _without_sheets(images: list[str], folder: Path) -> tuple[list[str], list[str]]:
@@ -198,7 +211,7 @@ def _numbered(path: Path, options: SourceOptions) -> _Found:
         pattern = number_pattern(path.name)
     if not path.parent.is_dir():
         raise SequenceError(f"there is no folder {shown(path.parent)}; check the name", where=shown(path))
-    names = [entry.name for entry in path.parent.iterdir()]
+    names = _names_in(path.parent)
     numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
     if not numbered:
         raise SequenceError(f"no file matches{_did_you_mean(path)}", where=shown(path))
