@@ -1,5 +1,6 @@
 """`python -m kivel`."""
 
-from kivel.cli.main import main
+from kivel.cli.main import program
 
-raise SystemExit(main())
+if __name__ == "__main__":
+    program()

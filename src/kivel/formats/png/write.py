@@ -44,7 +44,7 @@ class _Effort(NamedTuple):
 
 
 _EFFORTS: dict[Compress, _Effort] = {
-    "fast": _Effort(128, 4, 0.95, (*[deflate.quick] * 5, deflate.tight)),
+    "fast": _Effort(128, 2, 0.95, (deflate.quick, deflate.tight)),
     "small": _Effort(16, 4, 1.0, (*[deflate.thorough] * 4, deflate.thorougher)),
 }
 _PROBE = _Effort(64, 4, 1.0, (deflate.quick,))
