@@ -63,11 +63,14 @@ def matched(frames: Frames, *, odd_size: str, align: Align) -> Frames:
     if not odd:
         return frames
     listed = first_few([f"{frame.source} {frame.size}" for frame in odd])
-    rest = len(frames.frames) - len(odd)
+    count = len(frames.frames)
     if odd_size == "error":
+        one_of_many = len(odd) == 1 and count > 2
+        commonest = f"the commonest size, {count - len(odd)} of {count} frames, is"
+        usually = f"the other {count - 1} frames are" if one_of_many else commonest
+        every = f" ({len(odd)} are odd: {listed})" if len(odd) > 1 else ""
         raise SequenceError(
-            f"{odd[0].size} px, the other {rest} frames are {usual}; render it again, or pass "
-            f"--odd-size pad or --odd-size skip{f' (all {len(odd)} odd ones: {listed})' if len(odd) > 1 else ''}",
+            f"{odd[0].size} px, {usually} {usual}; render it again, or pass --odd-size pad or --odd-size skip{every}",
             where=_frame_path(odd[0]),
         )
     if odd_size == "skip":
