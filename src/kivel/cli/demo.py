@@ -48,10 +48,10 @@ def run(args: argparse.Namespace) -> int:
     report.line(f"\n$ cd {shlex.quote(str(folder))}")
     with contextlib.chdir(folder):
         for step in STEPS:
-            report.line(f"\n# {step.why}\n$ {_as_typed(step.words)}")
-            _run(step.words, args)
+            report.line(f"\n# {step.why}\n$ kivel {step.line}")
+            _run(step.line, args)
     report.line(f"\n{WHERE_TO_LOOK}")
-    report.document({"files": files_as_json(written), "commands": [_as_typed(step.words) for step in STEPS]})
+    report.document({"files": files_as_json(written), "commands": [f"kivel {step.line}" for step in STEPS]})
     return 0
 
 
@@ -72,19 +72,15 @@ def _draw_all(args: argparse.Namespace, report: Report, folder: Path) -> list[Wr
     return out.written
 
 
-def _as_typed(words: tuple[str, ...]) -> str:
-    """The command line; a pattern stands in double quotes, as in the help."""
-    return " ".join(("kivel", *(f'"{word}"' if "#" in word else shlex.quote(word) for word in words)))
-
-
-def _run(words: tuple[str, ...], args: argparse.Namespace) -> None:
+def _run(line: str, args: argparse.Namespace) -> None:
     """Run a step as the program itself would."""
     from kivel.cli.main import main
 
+    words = shlex.split(line)
     flags = [flag for flag, wanted in (("--quiet", args.quiet or args.json), ("--verbose", args.verbose)) if wanted]
-    if args.force and words[0] != "inspect":
+    if args.force and "-o" in words:
         flags.append("--force")
     os.environ.setdefault("COLUMNS", "110")
     code = main([*words, *flags])
     if code:
-        raise KivelError(f"the step `{_as_typed(words)}` ended with exit code {code}")
+        raise KivelError(f"the step `kivel {line}` ended with exit code {code}")

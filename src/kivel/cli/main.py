@@ -21,6 +21,7 @@ __all__ = ["COMMANDS", "main", "program"]
 COMMANDS = {
     "demo": "draw demo art and run a full example on it",
     "inspect": "say what is there and what is odd about it",
+    "prep": "prepare frames by a chain of steps",
     "sheet": "put frames on a sheet, with a manifest",
     "slice": "take a sheet apart into frames",
     "preview": "make an animated image or a contact sheet",

@@ -20,6 +20,7 @@ __all__ = [
     "add_compress_option",
     "add_frame_options",
     "add_general_options",
+    "add_kind",
     "add_output_options",
     "add_range",
     "add_sources",
@@ -88,6 +89,16 @@ def _repeat(text: str) -> object:
     return checked(parse_repeat)(text)
 
 
+def _exposure(text: str) -> float:
+    try:
+        stops = float(text)
+    except ValueError:
+        stops = float("nan")
+    if not -32 <= stops <= 32:
+        raise argparse.ArgumentTypeError(f"expected stops from -32 to 32, like 1.5, found {text!r}")
+    return stops
+
+
 def _number_range(text: str) -> object:
     from kivel.core.sequence import parse_number_range
 
@@ -138,8 +149,19 @@ def add_sources(parser: argparse.ArgumentParser, *, needed: bool = True) -> None
 
 
 def add_range(group: argparse._ArgumentGroup) -> None:
-    """--range."""
+    """--range, --layers-as, --exposure."""
     group.add_argument("--range", type=_number_range, metavar="A-B", help="only the files with these numbers")
+    group.add_argument(
+        "--layers-as",
+        choices=("layers", "groups"),
+        help="what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)",
+    )
+    group.add_argument(
+        "--exposure",
+        type=_exposure,
+        metavar="STOPS",
+        help="OpenEXR to 8-bit sRGB, brightened by so many stops",
+    )
 
 
 def add_frame_options(parser: argparse.ArgumentParser) -> None:
@@ -179,15 +201,34 @@ def add_timing_options(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--repeat", type=_repeat, metavar="N", help="how often it plays: a count or forever (default)")
 
 
-def source_options(args: argparse.Namespace) -> SourceOptions:
-    """How to read sources, from the arguments."""
+def add_kind(group: argparse._ArgumentGroup) -> None:
+    """--as."""
+    group.add_argument(
+        "--as",
+        dest="kind",
+        choices=("color", "mask", "normal", "normal-down"),
+        default="color",
+        help="what the values mean: color (default); mask: no gamma, alpha apart; normal: vectors, green up; "
+        "normal-down: green down",
+    )
+
+
+def source_options(args: argparse.Namespace, *, keep_float: bool = False) -> SourceOptions:
+    """How to read sources, from the arguments; `keep_float` for commands that can write float frames."""
     from pathlib import Path
 
     from kivel.formats.images import DEFAULT_MAX_PIXELS
     from kivel.formats.sources import SourceOptions
 
     target = Path(args.out) if getattr(args, "out", None) else None
-    return SourceOptions(args.max_pixels or DEFAULT_MAX_PIXELS, getattr(args, "range", None), target)
+    return SourceOptions(
+        args.max_pixels or DEFAULT_MAX_PIXELS,
+        getattr(args, "range", None),
+        target,
+        getattr(args, "layers_as", None),
+        getattr(args, "exposure", None),
+        keep_float,
+    )
 
 
 def alignment(args: argparse.Namespace) -> Align:

@@ -3,20 +3,16 @@
 from __future__ import annotations
 
 import argparse
-import glob
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kivel.cli import options
-from kivel.cli.report import Report, files_as_json
+from kivel.cli.report import Report
 from kivel.core.errors import UsageError, located
 
 if TYPE_CHECKING:
-    from kivel.core.pixels import Pixels
     from kivel.core.slicing.grid import SliceRequest
     from kivel.formats.frames import Frames
-    from kivel.formats.images import FrameSource
-    from kivel.formats.unpack import SlicedFrame
 
 _EXAMPLES = """\
 examples:
@@ -44,48 +40,21 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace) -> int:
-    from kivel.formats.manifest.names import SUFFIX
-    from kivel.formats.manifest.write import manifest_text
-    from kivel.formats.png.write import encode_png
-    from kivel.formats.threads import in_order
-    from kivel.formats.unpack import frame_file_name, manifest_of_frames, sliced_frame
+    from kivel.cli.frame_output import write_frames
+    from kivel.core.playback.clip import Timing
+    from kivel.formats.clips import clips_for
+    from kivel.formats.frame_files import unchanged
 
     report = Report(args)
-    folder = Path(args.out)
-    with options.output_set(args) as out:
-        out.check(folder / "frame")
-        frames = _frames(args)
-        count = len(frames.frames)
-        files = [folder / frame_file_name(frames.stem, index, count) for index in range(count)]
-        notes = [*frames.notes, *_older_frames(folder, frames.stem, files)]
-        report.notes(notes)
-
-        def encoded(frame: FrameSource) -> tuple[SlicedFrame, list[bytes]]:
-            pixels: Pixels = frame.load()
-            return sliced_frame(frame, pixels), list(encode_png(pixels, compress=args.compress))
-
-        sliced = []
-        with report.progress("writing frames", count) as advance:
-            for file, (frame, pieces) in zip(
-                files, in_order(encoded, frames.frames, jobs=options.jobs(args)), strict=True
-            ):
-                out.add(file, pieces)
-                sliced.append(frame)
-                advance()
-        manifest = manifest_of_frames(frames, sliced, files)
-        manifest_path = folder / f"{frames.stem}{SUFFIX}"
-        out.add(manifest_path, [manifest_text(manifest).encode()])
-    span = f"{files[0].name} to {files[-1].name}" if count > 1 else files[0].name
-    sizes = sorted({frame.size for frame in frames.frames})
-    size = f"{sizes[0]} px" if len(sizes) == 1 else f"{sizes[0]} to {sizes[-1]} px"
-    report.line(f"{args.out}  {count} frames of {size}: {span}, with {manifest_path.name}{out.outcome_text()}")
-    report.document(
-        {
-            "files": files_as_json(out.written),
-            "frames": count,
-            "clips": [clip.name for clip in manifest.clips],
-            "notes": notes,
-        }
+    frames = _frames(args)
+    write_frames(
+        args,
+        report,
+        [unchanged(frame) for frame in frames.frames],
+        stem=frames.stem,
+        clips=clips_for(frames, Timing()),
+        notes=frames.notes,
+        groups=frames.manifest.groups if frames.manifest else (),
     )
     return 0
 
@@ -94,10 +63,10 @@ def _frames(args: argparse.Namespace) -> Frames:
     """The frames of a manifest, or the cells of an image; an image beside its manifest is sliced by that."""
     from kivel.core.pixels import Size
     from kivel.core.slicing.grid import SliceRequest
+    from kivel.formats.cells import cells_of_image
     from kivel.formats.images import open_image
     from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.sources import open_sources
-    from kivel.formats.unpack import cells_of_image
 
     source = Path(args.source)
     cell = Size(*args.cell) if args.cell else None
@@ -117,12 +86,6 @@ def _frames(args: argparse.Namespace) -> Frames:
         raise UsageError(f"{source}: an animated image of {len(images)} frames, not a sheet; see kivel sheet")
     with located(args.source):
         return cells_of_image(images[0], request, keep_empty=args.keep_empty)[0]
-
-
-def _older_frames(folder: Path, stem: str, files: list[Path]) -> list[str]:
-    """Frames of an earlier run that this one does not write again, and that would be taken for its own."""
-    older = sorted(set(folder.glob(f"{glob.escape(stem)}_[0-9]*.png")) - set(files))
-    return [f"{folder}: {len(older)} older frames stay, from {older[0].name} on; remove them"] if older else []
 
 
 def _asks_nothing(request: SliceRequest, args: argparse.Namespace) -> bool:

@@ -14,7 +14,6 @@ from kivel.core.pixels import Pixels, Size
 __all__ = [
     "Backdrop",
     "checkerboard",
-    "nearest_scaled",
     "over",
     "parse_backdrop",
     "parse_scale",
@@ -74,15 +73,6 @@ def to_8_bits(image: Pixels) -> NDArray[np.uint8]:
     if image.dtype == np.uint8:
         return image
     return ((image.astype(np.uint32) + 128) // 257).astype(np.uint8)
-
-
-def nearest_scaled(image: Pixels, size: Size) -> Pixels:
-    """`image` at another size, each pixel taken from where its centre falls: crisp, for pixel art."""
-    height, width = image.shape[:2]
-    rows = (2 * np.arange(size.h) + 1) * height // (2 * size.h)
-    columns = (2 * np.arange(size.w) + 1) * width // (2 * size.w)
-    scaled: Pixels = image[rows[:, None], columns]
-    return scaled
 
 
 def checkerboard(size: Size) -> NDArray[np.uint8]:

@@ -1,7 +1,7 @@
 """Pixels and rectangles.
 
-Arrays are `(height, width, 4)`, RGBA with straight alpha, row 0 at the top, `uint8` or `uint16`. Rectangles are in
-pixels from the top left, their far edges excluded.
+Arrays are `(height, width, 4)`, RGBA with straight alpha, row 0 at the top: `uint8`, `uint16`, or `float32` in linear
+light from 0 to 1 (colour may be brighter). Rectangles are in pixels from the top left, their far edges excluded.
 """
 
 from __future__ import annotations
@@ -28,6 +28,7 @@ __all__ = [
     "bit_depth",
     "full_scale",
     "in_canvas",
+    "is_grey",
     "is_opaque",
     "looks_premultiplied",
     "opaque_bounds",
@@ -37,7 +38,7 @@ __all__ = [
 ]
 
 Pixels = NDArray[Any]
-"""(H, W, 4) RGBA, straight alpha; `uint8` or `uint16`."""
+"""(H, W, 4) RGBA, straight alpha; `uint8`, `uint16`, or `float32` in linear light."""
 
 Align = Literal["top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"]
 AlphaKind = Literal["none", "binary", "soft"]
@@ -93,21 +94,21 @@ Box = Rect | None
 
 
 def require_rgba(image: Pixels) -> None:
-    """Raise `PixelError` unless `image` is (H, W, 4), `uint8` or `uint16`, and not empty."""
+    """Raise `PixelError` unless `image` is (H, W, 4), `uint8`, `uint16` or `float32`, and not empty."""
     if image.ndim != 3 or image.shape[2] != 4 or 0 in image.shape:
         raise PixelError(f"expected an array of shape (height, width, 4), found {image.shape}")
-    if image.dtype not in (np.uint8, np.uint16):
-        raise PixelError(f"expected 8 or 16 bits a channel, found {image.dtype}")
+    if image.dtype not in (np.uint8, np.uint16, np.float32):
+        raise PixelError(f"expected 8 or 16 bits or float32 a channel, found {image.dtype}")
 
 
 def bit_depth(image: Pixels) -> int:
-    """Bits per channel: 8 or 16."""
+    """Bits per channel: 8, 16, or 32 for float."""
     return int(image.dtype.itemsize) * 8
 
 
 def full_scale(image: Pixels) -> int:
-    """The value that means full: 255 or 65535."""
-    return int(np.iinfo(image.dtype).max)
+    """The value that means full: 255, 65535, or 1 for float."""
+    return 1 if image.dtype == np.float32 else int(np.iinfo(image.dtype).max)
 
 
 def widened(image: Pixels, depth: int) -> Pixels:
@@ -116,11 +117,11 @@ def widened(image: Pixels, depth: int) -> Pixels:
     Raises
     ------
     PixelError
-        If `image` is deeper than `depth`.
+        If `image` is deeper than `depth`, or float is asked for.
     """
     if bit_depth(image) == depth:
         return image
-    if bit_depth(image) > depth:
+    if bit_depth(image) > depth or depth == 32:
         raise PixelError(f"{bit_depth(image)} bits a channel do not fit into {depth}")
     return image.astype(np.uint16) * np.uint16(257)
 
@@ -158,7 +159,16 @@ def opaque_bounds(image: Pixels, *, threshold: float = 0) -> Box:
 def is_opaque(image: Pixels) -> bool:
     """Whether every pixel is; the corner pixel settles most images that are not."""
     full = full_scale(image)
-    return bool(image[0, 0, 3] == full and image[..., 3].min() == full)
+    return bool(image[0, 0, 3] >= full and image[..., 3].min() >= full)
+
+
+def is_grey(image: Pixels) -> bool:
+    """Whether red, green and blue are the same everywhere; the corner and the middle settle most images."""
+    for part in (image[0, 0], image[image.shape[0] // 2], image):
+        red = part[..., 0]
+        if not ((red == part[..., 1]).all() and (red == part[..., 2]).all()):
+            return False
+    return True
 
 
 def alpha_kind(image: Pixels) -> AlphaKind:
@@ -167,7 +177,7 @@ def alpha_kind(image: Pixels) -> AlphaKind:
     full = full_scale(image)
     if is_opaque(image):
         return "none"
-    return "binary" if bool(((alpha == 0) | (alpha == full)).all()) else "soft"
+    return "binary" if bool(((alpha <= 0) | (alpha >= full)).all()) else "soft"
 
 
 def looks_premultiplied(image: Pixels) -> bool | None:
@@ -185,7 +195,7 @@ def looks_premultiplied(image: Pixels) -> bool | None:
     limit = alpha[partial]
     if bool((brightest > limit).any()):
         return False
-    return bool((brightest.astype(np.int64) * 2 > limit).any())
+    return bool((brightest.astype(np.float64) * 2 > limit).any())
 
 
 def upright(image: Pixels, turn: Turn) -> Pixels:

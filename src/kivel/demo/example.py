@@ -8,33 +8,38 @@ __all__ = ["STEPS", "WHERE_TO_LOOK", "Step"]
 
 
 class Step(NamedTuple):
-    """Why, and the words of the command after `kivel`."""
+    """Why, and the command line after `kivel`."""
 
     why: str
-    words: tuple[str, ...]
+    line: str
 
 
 STEPS = (
-    Step("Are all frames there?", ("inspect", "moth")),
+    Step("Are all frames there?", "inspect moth"),
     Step(
         "Five drawn frames in a row, twelve a second: texture and manifest.",
-        ("sheet", "moth", "-o", "moth.png", "--layout", "row", "--fps", "12"),
+        "sheet moth -o moth.png --layout row --fps 12",
     ),
-    Step("See it play, eight times as large.", ("preview", "moth.kivel.json", "-o", "moth.apng", "--scale", "8")),
+    Step("See it play, eight times as large.", "preview moth.kivel.json -o moth.apng --scale 8"),
+    Step(
+        "A rendered burst, grey on black: cut out, coloured by brightness, its own middle in the middle of every cell.",
+        'prep spore -o burst --step matte --step "ramp #2a1b3d #a6452e@0.35 #ffc861@0.7 #fff6d8"'
+        ' --step "anchor mass threshold=2"',
+    ),
     Step(
         "A rendered burst, two pixels apart, played once in 1.6 seconds, as small a file as can be.",
-        ("sheet", "spore", "-o", "spore.png", "--gap", "2", "--hold", "40ms", "--repeat", "1", "--compress", "small"),
+        "sheet spore -o spore.png --gap 2 --hold 40ms --repeat 1 --compress small",
     ),
-    Step("Every frame at a glance.", ("preview", "spore.kivel.json", "-o", "spore-contact.png")),
+    Step("Every frame at a glance.", "preview spore.kivel.json -o spore-contact.png"),
     Step(
         "The vane's folder holds a normal map for each frame too; a pattern picks the colour.",
-        ("sheet", "vane/vane_#.png", "-o", "vane.png", "--hold", "1/30s"),
+        'sheet "vane/vane_#.png" -o vane.png --hold 1/30s',
     ),
     Step(
         "An old sheet, three gaits of seven frames, the last row short: back into frames.",
-        ("slice", "beetle.png", "-o", "beetle-frames", "--columns", "7", "--rows", "3"),
+        "slice beetle.png -o beetle-frames --columns 7 --rows 3",
     ),
-    Step("Does the sheet still match its manifest?", ("inspect", "spore.kivel.json")),
+    Step("Does the sheet still match its manifest?", "inspect spore.kivel.json"),
 )
 
 WHERE_TO_LOOK = """\

@@ -21,11 +21,17 @@ from kivel.formats.png.read import Png, parse_png, pixels_of, scan_png
 if TYPE_CHECKING:
     from PIL.Image import Image
 
+    from kivel.formats.openraster import LayerFrames
+
 __all__ = ["DEFAULT_MAX_PIXELS", "IMAGE_SUFFIXES", "FrameSource", "ImageError", "open_image"]
 
-IMAGE_SUFFIXES = frozenset((".png", ".apng", ".gif", ".webp", ".jpg", ".jpeg", ".tga", ".bmp", ".tif", ".tiff"))
+IMAGE_SUFFIXES = frozenset(
+    (".png", ".apng", ".gif", ".webp", ".jpg", ".jpeg", ".tga", ".bmp", ".tif", ".tiff", ".exr", ".ora")
+)
 DEFAULT_MAX_PIXELS = 16384 * 16384
 
+_EXR = b"\x76\x2f\x31\x01"
+_ZIP = b"PK"
 _ORIENTATION_TAG = 0x0112
 _UPRIGHT: dict[int, Callable[[Pixels], Pixels]] = {
     2: lambda image: image[:, ::-1],
@@ -48,7 +54,7 @@ class FrameSource(NamedTuple):
 
     `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
     states none. `pivot` is in fractions of the size. `mode` is how the file stores it (`palette 8-bit`); `load` gives
-    (H, W, 4) RGBA of `depth` bits.
+    (H, W, 4) RGBA of `depth` bits, 32 for float. `note` is what else a person should know of the file.
     """
 
     name: str
@@ -62,22 +68,34 @@ class FrameSource(NamedTuple):
     number: int | None = None
     colour_note: str = ""
     pivot: tuple[float, float] = (0.5, 0.5)
+    note: str = ""
 
 
-def open_image(path: Path, *, max_pixels: int) -> list[FrameSource]:
-    """The frames of an image file: one, or as many as an animated image has.
+def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None) -> list[FrameSource]:
+    """The frames of an image file: one, or as many as an animated or layered image has.
+
+    Parameters
+    ----------
+    layers : "layers", "groups" or None
+        Which parts of an OpenRaster file are frames; None takes its groups if it has any.
 
     Raises
     ------
-    ImageError, PngError
+    ImageError, PngError, ExrError, OpenRasterError
         If it is no image, is damaged, or states more pixels than `max_pixels` (all frames together).
     OutputError
         If the file cannot be read.
     """
     with reading(path), open(path, "rb") as file:
-        is_png = file.read(len(SIGNATURE)) == SIGNATURE
+        start = file.read(len(SIGNATURE))
         with located(shown(path)):
-            return _png_frames(path, scan_png(file), max_pixels) if is_png else _pillow_frames(path, max_pixels)
+            if start == SIGNATURE:
+                return _png_frames(path, scan_png(file), max_pixels)
+            if start.startswith(_EXR):
+                return _exr_frames(path, max_pixels)
+            if start.startswith(_ZIP) and path.suffix.lower() == ".ora":
+                return _layered_frames(path, layers, max_pixels)
+            return _pillow_frames(path, max_pixels)
 
 
 def _check_pixels(size: Size, frames: int, max_pixels: int) -> None:
@@ -174,6 +192,34 @@ def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
         ]
 
 
+def _exr_frames(path: Path, max_pixels: int) -> list[FrameSource]:
+    from kivel.formats.exr import exr_header, exr_pixels
+
+    size, allocated, mode = exr_header(path)
+    for one in allocated:
+        _check_pixels(one, 1, max_pixels)
+
+    def load() -> Pixels:
+        with reading(path), located(shown(path)):
+            return exr_pixels(path)
+
+    return [_frame(path, size, 32, mode, load)]
+
+
+def _layered_frames(path: Path, wanted: LayerFrames | None, max_pixels: int) -> list[FrameSource]:
+    from kivel.formats.openraster import layered_frames
+
+    stack = layered_frames(path, wanted, lambda size: _check_pixels(size, 1, max_pixels))
+    frames = [
+        _frame(path, stack.size, stack.depth, "OpenRaster", layer.load, index)
+        for index, layer in enumerate(stack.frames)
+    ]
+    return [
+        frame._replace(source=f"{path.name}#{layer.name}" if layer.name else frame.source, note=stack.note)
+        for frame, layer in zip(frames, stack.frames, strict=True)
+    ]
+
+
 @contextlib.contextmanager
 def _opened(path: Path) -> Iterator[Image]:
     """An image opened by Pillow, with whatever its plugins raise on bad data made into one kind of error."""
@@ -195,7 +241,9 @@ def _refused(error: Exception) -> ImageError:
     from PIL import UnidentifiedImageError
 
     if isinstance(error, UnidentifiedImageError):
-        return ImageError("no image that can be read (PNG, GIF, WebP, JPEG, TGA, BMP, TIFF); check what wrote it")
+        return ImageError(
+            "no image that can be read (PNG, GIF, WebP, JPEG, TGA, BMP, TIFF, OpenEXR, OpenRaster); check it"
+        )
     return ImageError(f"damaged or cut off ({error}); export it again")
 
 

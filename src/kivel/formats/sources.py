@@ -27,6 +27,7 @@ from kivel.formats.manifest.names import COLOR, SUFFIX
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.formats.manifest.model import Page
+    from kivel.formats.openraster import LayerFrames
 
 __all__ = ["SourceOptions", "open_sources"]
 
@@ -37,11 +38,16 @@ class SourceOptions(NamedTuple):
     """How to read: how many pixels an image may state, which numbers count, and which file is none of the frames.
 
     `target` is what the command will write: run again in a folder of frames, it must not take its own sheet for one.
+    `layers` says which parts of an OpenRaster file are frames. Float frames (OpenEXR) become 8 bits, brightened by
+    `exposure` stops; None leaves them float under `keep_float`, else it is 0.
     """
 
     max_pixels: int
     within: NumberRange | None = None
     target: Path | None = None
+    layers: LayerFrames | None = None
+    exposure: float | None = None
+    keep_float: bool = False
 
     def is_target(self, path: Path) -> bool:
         return self.target is not None and path.absolute() == self.target.absolute()
@@ -297,9 +303,34 @@ def _opened(found: _Found, options: SourceOptions) -> Frames:
     numbers: Sequence[int | None] = found.numbers or [None] * len(found.paths)
     for path, number in zip(found.paths, numbers, strict=True):
         _check_name(path)
-        frames += [f._replace(number=number) for f in open_image(path, max_pixels=options.max_pixels)]
-    notes = [*found.notes, *_colour_notes(frames), *_depth_notes(frames), *_zero_notes(frames)]
+        opened = open_image(path, max_pixels=options.max_pixels, layers=options.layers)
+        frames += [frame._replace(number=number) for frame in opened]
+    frames, float_notes = _developed(frames, options)
+    notes = [
+        *found.notes,
+        *_colour_notes(frames),
+        *_depth_notes(frames),
+        *_zero_notes(frames),
+        *dict.fromkeys(f"{shown(frame.path)}: {frame.note}" for frame in frames if frame.note),
+        *float_notes,
+    ]
     return Frames(found.stem, tuple(frames), tuple(notes), tuple(found.gaps))
+
+
+def _developed(frames: list[FrameSource], options: SourceOptions) -> tuple[list[FrameSource], list[str]]:
+    """Float frames as 8 bits where they are not to stay float."""
+    stops = options.exposure
+    if all(frame.depth != 32 for frame in frames) or (stops is None and options.keep_float):
+        return frames, []
+    notes = ["OpenEXR is taken as 8-bit sRGB at exposure 0; --exposure makes it brighter or darker"]
+    return [_exposed(frame, stops or 0.0) for frame in frames], notes if stops is None else []
+
+
+def _exposed(frame: FrameSource, stops: float) -> FrameSource:
+    from kivel.core.exposure import exposed
+
+    load = frame.load
+    return frame._replace(depth=8, load=lambda: exposed(load(), stops)) if frame.depth == 32 else frame
 
 
 def _check_name(path: Path) -> None:
@@ -329,6 +360,8 @@ def _colour_notes(frames: list[FrameSource]) -> list[str]:
 
 def _depth_notes(frames: list[FrameSource]) -> list[str]:
     deep = [frame for frame in frames if frame.depth == 16]
+    if any(frame.depth == 32 for frame in frames):
+        return []
     if not 0 < len(deep) < len(frames):
         return []
     return [f"{len(deep)} of {len(frames)} frames have 16 bits a channel ({deep[0].source}); all are taken as 16 bits"]

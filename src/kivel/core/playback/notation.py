@@ -3,14 +3,26 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from fractions import Fraction
+from typing import NamedTuple
 
 from kivel.core.errors import UsageError
 from kivel.core.playback.clip import Repeat
 
-__all__ = ["format_repeat", "format_seconds", "parse_hold", "parse_rate", "parse_repeat"]
+__all__ = [
+    "Ordered",
+    "format_repeat",
+    "format_seconds",
+    "parse_hold",
+    "parse_order",
+    "parse_rate",
+    "parse_repeat",
+    "within_count",
+]
 
 _TIME = re.compile(r"(?P<amount>[\d./]+)\s*(?P<unit>ms|s)")
+_MOST_FRAMES = 1_000_000
 _UNITS = {"ms": Fraction(1, 1000), "s": Fraction(1)}
 
 
@@ -93,3 +105,45 @@ def format_seconds(value: Fraction) -> str:
 def _trimmed(value: float, digits: int) -> str:
     text = f"{value:.{digits}f}"
     return text.rstrip("0").rstrip(".")
+
+
+class Ordered(NamedTuple):
+    """One entry of an order: which frame, and how many times as long it is held."""
+
+    frame: int
+    times: int = 1
+
+
+_ORDERED = re.compile(r"(?P<first>\d+)(?:-(?P<last>\d+))?(?:\*(?P<times>\d+))?")
+
+
+def parse_order(text: str) -> list[Ordered]:
+    """Frames as `0-7`, `0-3,2-1`, `5*3` (held three times as long), `0-3*2`: ranges in either direction.
+
+    >>> [entry.frame for entry in parse_order("0-3,2-1")]
+    [0, 1, 2, 3, 2, 1]
+
+    Raises
+    ------
+    UsageError
+        If a part is none of them.
+    """
+    order: list[Ordered] = []
+    for part in text.split(","):
+        match = _ORDERED.fullmatch(part.strip())
+        if not match or match["times"] == "0":
+            raise UsageError(f"expected frames like 0-7, 0-3,2-1 or 5*3, found {part.strip()!r}")
+        first, times = int(match["first"]), int(match["times"] or 1)
+        last = int(match["last"] or first)
+        if abs(last - first) >= _MOST_FRAMES:
+            raise UsageError(f"{part.strip()!r} names more than {_MOST_FRAMES:,} frames")
+        run = range(first, last + 1) if last >= first else range(first, last - 1, -1)
+        order += [Ordered(frame, times) for frame in run]
+    return order
+
+
+def within_count(order: Sequence[Ordered], count: int) -> None:
+    """Raise `UsageError` if the order names a frame that a sequence of `count` frames does not have."""
+    for entry in order:
+        if entry.frame >= count:
+            raise UsageError(f"there is no frame {entry.frame}; there are {count} frames, 0-{count - 1}")

@@ -1,0 +1,68 @@
+"""What a step may do to a sequence: change each frame, measure all before it changes each, or choose and order them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any, NamedTuple
+
+from kivel.core.light import Kind
+from kivel.core.pixels import Pixels
+from kivel.core.playback.notation import Ordered
+
+__all__ = ["Action", "Each", "Frame", "Measured", "Order", "Place", "Point", "Transform", "each_image", "moved"]
+
+Point = tuple[float, float]
+
+
+class Frame(NamedTuple):
+    """Pixels, and the pivot in fractions of their size; it may lie outside."""
+
+    image: Pixels
+    pivot: Point = (0.5, 0.5)
+
+
+class Place(NamedTuple):
+    """Where a frame stands in its sequence, from 0 and of how many; what its values mean; its name."""
+
+    number: int
+    total: int
+    kind: Kind = "color"
+    name: str = ""
+
+
+Transform = Callable[[Frame, Place], Frame]
+
+
+class Each(NamedTuple):
+    """Changes every frame by itself."""
+
+    transform: Transform
+
+
+class Measured(NamedTuple):
+    """Looks at every frame first; what was measured, in order, decides how each is changed."""
+
+    measure: Callable[[Frame, Place], Any]
+    decide: Callable[[Sequence[Any]], Transform]
+
+
+class Order(NamedTuple):
+    """Chooses and orders frames: given how many there are, which follow each other, and held how long."""
+
+    pick: Callable[[int], list[Ordered]]
+
+
+Action = Each | Measured | Order
+
+
+def each_image(change: Callable[[Pixels], Pixels]) -> Each:
+    """A step that changes pixels, and neither moves nor counts them."""
+    return Each(lambda frame, _: frame._replace(image=change(frame.image)))
+
+
+def moved(frame: Frame, image: Pixels, offset: Point) -> Frame:
+    """`image` shows the frame with its top left at `offset` (x, y, in pixels): the pivot stays on what it marks."""
+    height, width = frame.image.shape[:2]
+    x = (frame.pivot[0] * width + offset[0]) / image.shape[1]
+    y = (frame.pivot[1] * height + offset[1]) / image.shape[0]
+    return Frame(image, (x, y))

@@ -1,0 +1,138 @@
+"""Moving every frame so that a point sits at the same place of the cell, to spin or to stand there."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from kivel.core.errors import KivelError
+from kivel.core.pixels import Box, Pixels, Rect, Size
+from kivel.core.prepare.actions import Frame, Measured, Place, Point, Transform
+from kivel.core.prepare.geometry import on_canvas, size_of, visible_bounds
+from kivel.core.survey import union
+
+__all__ = ["Anchor", "alpha_mass", "anchoring"]
+
+Anchor = Point | Literal["mass", "bottom"]
+"""A point in pixels from the top left, the centre of the alpha mass, or the middle of the visible bottom edge."""
+
+
+class _Seen(NamedTuple):
+    size: Size
+    bounds: Box
+    centre: Point | None
+    mass: float
+
+
+def alpha_mass(image: Pixels) -> tuple[float, Point | None]:
+    """The sum of alpha (full is the value of full scale), and its centre in pixels from the top left."""
+    alpha = image[..., 3]
+    down, across = alpha.sum(axis=1, dtype=np.float64), alpha.sum(axis=0, dtype=np.float64)
+    total = float(down.sum())
+    if not total:
+        return 0.0, None
+    x = float((across * (np.arange(across.size) + 0.5)).sum()) / total
+    y = float((down * (np.arange(down.size) + 0.5)).sum()) / total
+    return total, (x, y)
+
+
+def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0.0) -> Measured:
+    """Every frame moved by whole pixels so that its anchor lies at `target`, in fractions of the cell.
+
+    The anchor is that of the sequence (the centre of all its alpha mass; the bottom of the box that all visible pixels
+    fill), or under `each` that of each frame. The canvas stays as large as it is and grows where visible pixels would
+    be cut off, visible being what has an alpha above `threshold` (0 to 1). The pivot is where the anchor then lies.
+    Frames without a visible pixel move with the rest.
+
+    Raises
+    ------
+    KivelError
+        If `target` is a border and visible pixels lie beyond the anchor, so that no canvas is large enough.
+    """
+
+    def measure(frame: Frame, _: Place) -> _Seen:
+        mass, centre = alpha_mass(frame.image)
+        return _Seen(size_of(frame.image), visible_bounds(frame.image, threshold), centre, mass)
+
+    def decide(seen: Sequence[_Seen]) -> Transform:
+        common = _common_point(anchor, seen)
+        points = [(_point_of(anchor, one) or common) if each else common for one in seen]
+        size = Size(*(_cell_length(seen, points, target, axis) for axis in (0, 1)))
+        offsets = [_offset(point, target, size) for point in points]
+
+        def transform(frame: Frame, place: Place) -> Frame:
+            (x, y), (px, py) = offsets[place.number], points[place.number]
+            return Frame(on_canvas(frame.image, size, (x, y)), ((px + x) / size.w, (py + y) / size.h))
+
+        return transform
+
+    return Measured(measure, decide)
+
+
+def _point_of(anchor: Anchor, seen: _Seen) -> Point | None:
+    """One frame's anchor; None when nothing is visible that would tell."""
+    if anchor == "mass":
+        return seen.centre
+    if anchor == "bottom":
+        return None if seen.bounds is None else _bottom(seen.bounds)
+    return anchor
+
+
+def _bottom(box: Rect) -> Point:
+    return box.x + box.w / 2, float(box.bottom)
+
+
+def _common_point(anchor: Anchor, seen: Sequence[_Seen]) -> Point:
+    """The anchor of the whole sequence; the centre of the first frame when nothing is visible anywhere."""
+    box = union(one.bounds for one in seen)
+    total = sum(one.mass for one in seen)
+    if not isinstance(anchor, str):
+        return anchor
+    if box is None or not total:
+        return seen[0].size.w / 2, seen[0].size.h / 2
+    if anchor == "bottom":
+        return _bottom(box)
+    centres = [(one.centre, one.mass) for one in seen if one.centre is not None]
+    x, y = (sum(centre[axis] * mass for centre, mass in centres) / total for axis in (0, 1))
+    return x, y
+
+
+def _offset(point: Point, target: Point, size: Size) -> tuple[int, int]:
+    x, y = (round(share * length - at) for share, length, at in zip(target, size, point, strict=True))
+    return x, y
+
+
+def _cell_length(seen: Sequence[_Seen], points: Sequence[Point], target: Point, axis: int) -> int:
+    """The least length, from the frames' own on, at which no visible pixel of any frame is cut off."""
+    share = target[axis]
+    spans = [(*_span(one.bounds, axis), point[axis]) for one, point in zip(seen, points, strict=True) if one.bounds]
+    length = max(one.size[axis] for one in seen)
+    for first, last, point in spans:
+        length = max(length, math.floor(max(_needed(point - first, share), _needed(last - point, 1 - share))))
+    while not all(_holds(length, share, *span) for span in spans):
+        length += 1
+    return length
+
+
+def _holds(length: int, share: float, first: int, last: int, point: float) -> bool:
+    """Whether a cell of `length` shows all from `first` to `last`, `point` being as near to its share as can be."""
+    offset = round(share * length - point)
+    return first + offset >= 0 and last + offset <= length
+
+
+def _needed(reach: float, share: float) -> float:
+    """How long a cell is that leaves `reach` pixels on the side of the anchor that has `share` of it."""
+    if reach <= 0:
+        return 0
+    if share <= 0:
+        raise KivelError(
+            f"visible pixels reach {reach:g} px beyond the anchor, which is to lie on that border; choose another to="
+        )
+    return reach / share
+
+
+def _span(bounds: Rect, axis: int) -> tuple[int, int]:
+    return (bounds.x, bounds.right) if axis == 0 else (bounds.y, bounds.bottom)

@@ -1,0 +1,240 @@
+"""Steps that move pixels about and do not change them: crop, trim, pad, square, turn, flip, shift; and fit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple, get_args
+
+import numpy as np
+
+from kivel.core.errors import KivelError
+from kivel.core.light import from_light, to_light
+from kivel.core.pixels import Align, Box, Pixels, Rect, Size, aligned_offset, full_scale
+from kivel.core.prepare.actions import Frame, Measured, Place, Transform, moved
+from kivel.core.sampling import Edge, shifted_light
+from kivel.core.scaling import Filter, scaled
+from kivel.core.survey import union
+
+__all__ = [
+    "AXES",
+    "Axis",
+    "Sides",
+    "TrimError",
+    "cropped",
+    "fitted",
+    "flipped",
+    "on_canvas",
+    "padded",
+    "shifted",
+    "squared",
+    "trimmed_each",
+    "trimming",
+    "turned",
+    "visible_bounds",
+]
+
+Axis = Literal["x", "y"]
+AXES: tuple[Axis, ...] = get_args(Axis)
+
+
+class TrimError(KivelError):
+    """There is nothing to trim to."""
+
+
+class Sides(NamedTuple):
+    """Pixels to add at each side."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
+
+
+def size_of(image: Pixels) -> Size:
+    return Size(image.shape[1], image.shape[0])
+
+
+def on_canvas(image: Pixels, size: Size, offset: tuple[int, int]) -> Pixels:
+    """`image` on a transparent canvas, its top left at `offset` (x, y), and cut where it reaches over."""
+    canvas = np.zeros((size.h, size.w, 4), image.dtype)
+    (left, right, from_x), (top, bottom, from_y) = (
+        (max(place, 0), min(place + length, whole), max(-place, 0))
+        for place, length, whole in zip(offset, size_of(image), size, strict=True)
+    )
+    if right > left and bottom > top:
+        part = image[from_y : from_y + bottom - top, from_x : from_x + right - left]
+        canvas[top:bottom, left:right] = part
+    return canvas
+
+
+def _framed(frame: Frame, rect: Rect) -> Frame:
+    """What of the frame, and of the nothing around it, lies in `rect`."""
+    whole = Rect(0, 0, *size_of(frame.image))
+    offset = (-rect.x, -rect.y)
+    if rect.fits(whole.size):
+        return moved(frame, rect.of(frame.image), offset)
+    return moved(frame, on_canvas(frame.image, rect.size, offset), offset)
+
+
+def cropped(frame: Frame, size: Size, at: tuple[int, int] | None, align: Align) -> Frame:
+    """The part of `size` whose top left is `at`, or that is aligned.
+
+    Raises
+    ------
+    KivelError
+        If it reaches beyond the frame.
+    """
+    whole = size_of(frame.image)
+    x, y = at or aligned_offset(size, whole, align)
+    rect = Rect(x, y, *size)
+    if not rect.fits(whole):
+        raise KivelError(f"a crop of {size} px at {x},{y} reaches beyond a frame of {whole} px; pad it first")
+    return _framed(frame, rect)
+
+
+def padded(frame: Frame, sides: Sides) -> Frame:
+    """With transparent pixels at its sides."""
+    width, height = size_of(frame.image)
+    size = (width + sides.left + sides.right, height + sides.top + sides.bottom)
+    return _framed(frame, Rect(-sides.left, -sides.top, *size))
+
+
+def aligned_in(frame: Frame, size: Size, align: Align) -> Frame:
+    """On a transparent canvas of a size.
+
+    Raises
+    ------
+    KivelError
+        If the frame is larger.
+    """
+    whole = size_of(frame.image)
+    if whole.w > size.w or whole.h > size.h:
+        raise KivelError(f"a frame of {whole} px cannot be padded to {size}; crop or fit it first")
+    x, y = aligned_offset(whole, size, align)
+    return _framed(frame, Rect(-x, -y, *size))
+
+
+def squared(frame: Frame, align: Align) -> Frame:
+    """On a square canvas as large as the longer side."""
+    side = max(size_of(frame.image))
+    return aligned_in(frame, Size(side, side), align)
+
+
+def visible_bounds(image: Pixels, threshold: float = 0.0) -> Box:
+    """The box of all pixels whose alpha is above `threshold`, from 0 to 1; None when there are none."""
+    visible = image[..., 3] > threshold * full_scale(image)
+    rows, columns = np.flatnonzero(visible.any(axis=1)), np.flatnonzero(visible.any(axis=0))
+    if not rows.size:
+        return None
+    x, y = int(columns[0]), int(rows[0])
+    return Rect(x, y, int(columns[-1]) + 1 - x, int(rows[-1]) + 1 - y)
+
+
+def _widened(rect: Rect, margin: int) -> Rect:
+    return Rect(rect.x - margin, rect.y - margin, rect.w + 2 * margin, rect.h + 2 * margin)
+
+
+def trimming(threshold: float, margin: int) -> Measured:
+    """To the box that the visible pixels of all frames fill, so that nothing jumps.
+
+    Raises
+    ------
+    TrimError
+        If no frame has a visible pixel.
+    """
+
+    def decide(boxes: Sequence[Box]) -> Transform:
+        box = union(boxes)
+        if box is None:
+            above = f" above alpha {threshold * 255:g}" if threshold else ""
+            raise TrimError(f"none of the {len(boxes)} frames has a visible pixel{above}, there is nothing to trim to")
+        rect = _widened(box, margin)
+        return lambda frame, _: _framed(frame, rect)
+
+    return Measured(lambda frame, _: visible_bounds(frame.image, threshold), decide)
+
+
+def trimmed_each(frame: Frame, place: Place, threshold: float, margin: int) -> Frame:
+    """To the box of this frame's own visible pixels; the pivot stays on what it marks.
+
+    Raises
+    ------
+    TrimError
+        If it has none.
+    """
+    box = visible_bounds(frame.image, threshold)
+    if box is None:
+        raise TrimError(f"frame {place.number} has no visible pixel to trim to; drop it, or trim to the union")
+    return _framed(frame, _widened(box, margin))
+
+
+def fitted(frame: Frame, place: Place, size: Size, filter: Filter | None, *, stretch: bool, upscale: bool) -> Frame:
+    """Scaled into `size`: as large as fits in at the same aspect, or to just that size under `stretch`.
+
+    Without a `filter`, `box` shrinks (it leaves no halo) and `lanczos` enlarges.
+    """
+    whole = size_of(frame.image)
+    wanted = size
+    if not stretch:
+        share = min(size.w / whole.w, size.h / whole.h)
+        wanted = Size(max(1, min(size.w, round(whole.w * share))), max(1, min(size.h, round(whole.h * share))))
+    if not upscale:
+        wanted = Size(min(wanted.w, whole.w), min(wanted.h, whole.h))
+    shrinks = wanted.w <= whole.w and wanted.h <= whole.h
+    chosen: Filter = filter or ("box" if shrinks else "lanczos")
+    return frame._replace(image=scaled(frame.image, wanted, filter=chosen, kind=place.kind))
+
+
+def turned(frame: Frame, place: Place, degrees: int) -> Frame:
+    """Clockwise by 90, 180 or 270 degrees; normals turn along."""
+    quarters = degrees // 90
+    image = np.rot90(frame.image, -quarters)
+    u, v = frame.pivot
+    pivot = {1: (1 - v, u), 2: (1 - u, 1 - v), 3: (v, 1 - u)}[quarters]
+    if place.kind in ("normal", "normal-down"):
+        down = place.kind == "normal-down"
+        for _ in range(quarters):
+            image = _normals_turned(image, y_down=down)
+    return Frame(np.ascontiguousarray(image), pivot)
+
+
+def _normals_turned(image: Pixels, *, y_down: bool) -> Pixels:
+    """Vectors turned clockwise on the screen: with Y down (x, y) becomes (-y, x), with Y up (y, -x)."""
+    x, y = image[..., 0], image[..., 1]
+    result = image.copy()
+    result[..., 0], result[..., 1] = (_negated(y), x) if y_down else (y, _negated(x))
+    return result
+
+
+def _negated(values: Pixels) -> Pixels:
+    """The opposite component of a stored vector."""
+    full = 1 if values.dtype == np.float32 else np.iinfo(values.dtype).max
+    return (full - values).astype(values.dtype)
+
+
+def flipped(frame: Frame, place: Place, axis: Axis) -> Frame:
+    """Left and right (`x`) or top and bottom (`y`) change places; normals are mirrored along."""
+    image = frame.image[:, ::-1] if axis == "x" else frame.image[::-1]
+    u, v = frame.pivot
+    if place.kind in ("normal", "normal-down"):
+        image = image.copy()
+        channel = 0 if axis == "x" else 1
+        image[..., channel] = _negated(image[..., channel])
+    return Frame(np.ascontiguousarray(image), (1 - u, v) if axis == "x" else (u, 1 - v))
+
+
+def shifted(frame: Frame, place: Place, dx: float, dy: float, *, each: bool, edge: Edge) -> Frame:
+    """Moved right and down; under `each` the first frame stays, the second moves once, the third twice.
+
+    Whole pixels are moved as they are; parts of one are interpolated in linear light. The pivot moves along, unless
+    the frame wraps round.
+    """
+    times = place.number if each else 1
+    dx, dy = dx * times, dy * times
+    image = frame.image
+    if dx == round(dx) and dy == round(dy):
+        x, y = int(dx), int(dy)
+        image = np.roll(image, (y, x), (0, 1)) if edge == "wrap" else on_canvas(image, size_of(image), (x, y))
+    else:
+        image = from_light(shifted_light(to_light(image, place.kind), dx, dy, edge=edge), image.dtype, place.kind)
+    return frame._replace(image=image) if edge == "wrap" else moved(frame, image, (dx, dy))

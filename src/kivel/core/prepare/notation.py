@@ -1,0 +1,113 @@
+"""Steps, layers and tiles as people write them: `name argument key=value flag`, on a command line or in a recipe."""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections.abc import Mapping, Sequence
+from typing import Any, NamedTuple
+
+from kivel.core.errors import UsageError
+from kivel.core.prepare.parameters import REQUIRED, Parameter
+
+__all__ = ["Word", "parse_values", "pointing_at", "words_of"]
+
+_WORD = re.compile(r"""(?:[^\s"']|"[^"]*"|'[^']*')+""")
+_QUOTED = re.compile(r""""([^"]*)"|'([^']*)'""")
+_KEY = re.compile(r"([A-Za-z][A-Za-z-]*)=(.*)", re.DOTALL)
+
+
+class Word(NamedTuple):
+    """A word without its quotes, and where it stands in the text."""
+
+    text: str
+    start: int
+    end: int
+
+
+def words_of(text: str) -> list[Word]:
+    """The words of a text; quotes keep spaces in one word.
+
+    >>> [word.text for word in words_of('distort map="my swell.png" strength=4')]
+    ['distort', 'map=my swell.png', 'strength=4']
+
+    Raises
+    ------
+    UsageError
+        If a quote is not closed.
+    """
+    words = [Word(_unquoted(match[0]), *match.span()) for match in _WORD.finditer(text)]
+    rest = _WORD.sub("", text).strip()
+    if rest:
+        raise pointing_at(text, text.index(rest[0]), len(text), f"a quote ({rest[0]}) is not closed")
+    return words
+
+
+def _unquoted(text: str) -> str:
+    return _QUOTED.sub(lambda match: match[1] if match[1] is not None else match[2], text)
+
+
+def pointing_at(text: str, start: int, end: int, message: str) -> UsageError:
+    """An error with the text below it and a mark under what is wrong."""
+    return UsageError(f"{message}\n  {text}\n  {' ' * start}{'^' * max(1, end - start)}")
+
+
+def parse_values(text: str, words: Sequence[Word], parameters: Sequence[Parameter], *, name: str) -> dict[str, Any]:
+    """The value of each parameter, by its Python name; those that are not there have their defaults.
+
+    Raises
+    ------
+    UsageError
+        Pointing at the word: a value that its parameter cannot read, a name that no parameter has, one that is there
+        twice, or a value that is missing.
+    """
+    known = {parameter.name: parameter for parameter in parameters}
+    waiting = [parameter for parameter in parameters if parameter.positional]
+    found: dict[str, Any] = {}
+    for word in words:
+        parameter, value = _meant(text, word, known, waiting, name)
+        if parameter in waiting and not parameter.many:
+            waiting.remove(parameter)
+        try:
+            read = True if value is None else parameter.read(value)
+        except UsageError as error:
+            raise pointing_at(text, word.start, word.end, f"{name}: {parameter.name}: {error}") from error
+        if parameter.many:
+            found[parameter.name] = (*found.get(parameter.name, ()), read)
+        elif parameter.name in found:
+            raise pointing_at(text, word.start, word.end, f"{name}: {parameter.name} is there twice")
+        else:
+            found[parameter.name] = read
+    for parameter in parameters:
+        if parameter.default is REQUIRED and parameter.name not in found:
+            raise pointing_at(text, len(text), len(text) + 1, f"{name} needs {_asked(parameter)}: {parameter.help}")
+    return {p.name.replace("-", "_"): found.get(p.name, p.default) for p in parameters}
+
+
+def _asked(parameter: Parameter) -> str:
+    if not parameter.positional:
+        return f"{parameter.name}={parameter.form}"
+    return parameter.name.upper() if parameter.form == "N" else parameter.form
+
+
+def _meant(
+    text: str, word: Word, known: Mapping[str, Parameter], waiting: Sequence[Parameter], name: str
+) -> tuple[Parameter, str | None]:
+    """The parameter that a word is for, and the text of its value; None for a flag that stands alone."""
+    match = _KEY.fullmatch(word.text)
+    if match and match[1] in known:
+        return known[match[1]], match[2]
+    if match:
+        raise pointing_at(text, word.start, word.end, f"{name} has no {match[1]}={_suggestion(match[1], known)}")
+    if word.text in known and known[word.text].is_flag:
+        return known[word.text], None
+    if not waiting:
+        raise pointing_at(text, word.start, word.end, f"{name} takes no {word.text!r}{_suggestion(word.text, known)}")
+    return waiting[0], word.text
+
+
+def _suggestion(word: str, known: Mapping[str, Parameter]) -> str:
+    close = difflib.get_close_matches(word, known, n=1)
+    if close:
+        return f"; did you mean {close[0]}?"
+    return f"; it has {', '.join(known)}" if known else "; it takes nothing"

@@ -1,0 +1,185 @@
+"""The kinds of value that a written step takes: each reads its text, or says what was expected."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from typing import Any, Final, NamedTuple
+
+from kivel.core.errors import UsageError
+from kivel.core.pixels import ALIGNMENTS, Size
+from kivel.core.playback.notation import parse_order
+from kivel.core.prepare.ramp import Stop
+
+__all__ = [
+    "REQUIRED",
+    "ImagePath",
+    "Parameter",
+    "align",
+    "choice",
+    "colour",
+    "flag",
+    "image",
+    "number",
+    "order",
+    "point",
+    "size",
+    "stop",
+]
+
+REQUIRED: Final = object()
+"""The default of a parameter that has none."""
+
+
+class ImagePath(str):
+    """The path of an image that a step needs; whoever knows about files puts the pixels in its place."""
+
+    __slots__ = ()
+
+
+class Parameter(NamedTuple):
+    """One value of a step. `read` raises `UsageError` saying what it expected; `form` shows how the value looks.
+
+    Positional ones may stand without their name, in their order; `many` takes all words that follow. A flag is on when
+    its name stands alone.
+    """
+
+    name: str
+    form: str
+    help: str
+    read: Callable[[str], Any]
+    default: Any = REQUIRED
+    positional: bool = False
+    many: bool = False
+    is_flag: bool = False
+
+    def first(self) -> Parameter:
+        """The same, positional."""
+        return self._replace(positional=True)
+
+
+def number(
+    name: str, help: str, *, least: float, most: float, default: Any = REQUIRED, whole: bool = False, unit: str = ""
+) -> Parameter:
+    """A number within a range, both ends included; as a share it may be written with a percent sign."""
+    kind = "a whole number" if whole else "a number"
+    share = (least, most) == (0, 1)
+    limits = f"from {least:g} to {most:g}{f' {unit}' if unit else ''}"
+
+    def read(text: str) -> float:
+        try:
+            value = _percent(text) if share and text.endswith("%") else int(text) if whole else float(text)
+        except ValueError:
+            value = float("nan")
+        if not least <= value <= most:
+            raise UsageError(f"expected {kind} {limits}, found {text!r}")
+        return value
+
+    return Parameter(name, "N", f"{help}, {limits}", read, default)
+
+
+def _percent(text: str) -> float:
+    return float(text.removesuffix("%")) / 100
+
+
+def choice(name: str, options: Sequence[str], help: str, *, default: Any = REQUIRED) -> Parameter:
+    """One of a few words."""
+
+    def read(text: str) -> str:
+        if text not in options:
+            raise UsageError(f"expected {', '.join(options[:-1])} or {options[-1]}, found {text!r}")
+        return text
+
+    return Parameter(name, "|".join(options), help, read, default)
+
+
+def align(help: str) -> Parameter:
+    return choice("align", ALIGNMENTS, help, default="center")._replace(form="PLACE")
+
+
+def flag(name: str, help: str) -> Parameter:
+    """On when its name stands there, or `name=yes`."""
+    words = {"yes": True, "no": False}
+
+    def read(text: str) -> bool:
+        if text not in words:
+            raise UsageError(f"expected yes or no, found {text!r}")
+        return words[text]
+
+    return Parameter(name, "", help, read, default=False, is_flag=True)
+
+
+def size(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
+    """`64x32`."""
+
+    def read(text: str) -> Size:
+        match = re.fullmatch(r"([1-9]\d{0,4})x([1-9]\d{0,4})", text)
+        if not match:
+            raise UsageError(f"expected WIDTHxHEIGHT in pixels, like 64x32, found {text!r}")
+        return Size(int(match[1]), int(match[2]))
+
+    return Parameter(name, "WxH", help, read, default)
+
+
+def point(name: str, help: str, *, default: Any = REQUIRED, whole: bool = False) -> Parameter:
+    """`12,8` or `0.5,1`."""
+    return Parameter(name, "X,Y", help, read_whole_point if whole else read_point, default)
+
+
+def read_point(text: str) -> tuple[float, float]:
+    try:
+        x, y = (float(part) for part in text.split(","))
+    except ValueError:
+        raise UsageError(f"expected X,Y, like 0.5,1, found {text!r}") from None
+    if not (abs(x) < 1e5 and abs(y) < 1e5):
+        raise UsageError(f"expected X,Y, like 0.5,1, found {text!r}")
+    return x, y
+
+
+def read_whole_point(text: str) -> tuple[int, int]:
+    x, y = read_point(text)
+    if x != int(x) or y != int(y):
+        raise UsageError(f"expected whole numbers X,Y, like 12,8, found {text!r}")
+    return int(x), int(y)
+
+
+_COLOUR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
+
+
+def read_colour(text: str) -> tuple[float, float, float]:
+    """`#rrggbb` or `#rgb`, as CSS writes colours: three values from 0 to 1."""
+    if not _COLOUR.fullmatch(text):
+        raise UsageError(f"expected a colour like #00b140, found {text!r}")
+    digits = text[1:] if len(text) == 7 else "".join(digit * 2 for digit in text[1:])
+    red, green, blue = (int(digits[start : start + 2], 16) / 255 for start in (0, 2, 4))
+    return red, green, blue
+
+
+def colour(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
+    return Parameter(name, "#rrggbb", help, read_colour, default)
+
+
+def stop(name: str, help: str) -> Parameter:
+    """Colours, each with `@` and a position if it is not to be spread evenly."""
+
+    def read(text: str) -> Stop:
+        value, separator, place = text.partition("@")
+        try:
+            position = float(place) if separator else None
+        except ValueError:
+            position = -1.0
+        if position is not None and not 0 <= position <= 1:
+            raise UsageError(f"expected a position from 0 to 1 after @, found {place!r}")
+        return Stop(read_colour(value), position)
+
+    return Parameter(name, "#rrggbb[@P]", help, read, (), positional=True, many=True)
+
+
+def image(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
+    """The path of an image."""
+    return Parameter(name, "IMAGE", help, ImagePath, default)
+
+
+def order(name: str, help: str) -> Parameter:
+    """Frames as `0-7`, `0-3,2-1`, `5*3`."""
+    return Parameter(name, "FRAMES", help, parse_order, positional=True)

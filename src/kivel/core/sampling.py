@@ -1,0 +1,85 @@
+"""Reading a frame between its pixels: for shifts by part of a pixel, displacement and scrolling.
+
+Cubic convolution (Keys 1981, "Cubic Convolution Interpolation for Digital Image Processing", a = -1/2): whole positions
+give the pixels themselves, so that nothing softens that does not move.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivel.core.light import Light
+
+__all__ = ["EDGES", "Edge", "sampled", "shifted_light"]
+
+Edge = Literal["wrap", "clear"]
+"""What lies beyond the border: the other side, as in a tile, or nothing."""
+EDGES: tuple[Edge, ...] = get_args(Edge)
+
+Positions = NDArray[np.floating[Any]]
+
+
+def sampled(light: Light, x: Positions, y: Positions, *, edge: Edge) -> Light:
+    """Values at any positions.
+
+    Parameters
+    ----------
+    light : (C, H, W) array
+    x, y : arrays of one shape
+        In pixels, where 0 is the centre of the first pixel.
+
+    Returns
+    -------
+    (C, *x.shape) array, float32
+    """
+    left, top = np.floor(x).astype(np.intp), np.floor(y).astype(np.intp)
+    across, down = _weights(x - left), _weights(y - top)
+    total = np.zeros((light.shape[0], *x.shape), np.float32)
+    for row in range(4):
+        rows, row_inside = _indices(top + (row - 1), light.shape[1], edge)
+        line = np.zeros_like(total)
+        for column in range(4):
+            columns, inside = _indices(left + (column - 1), light.shape[2], edge)
+            line += light[:, rows, columns] * (across[column] * (inside & row_inside))
+        total += line * down[row]
+    return total
+
+
+def shifted_light(light: Light, dx: float, dy: float, *, edge: Edge) -> Light:
+    """Moved right by `dx` and down by `dy` pixels: `sampled` where all move alike, one axis after the other."""
+    return _shifted_axis(_shifted_axis(light, dy, 1, edge), dx, 2, edge)
+
+
+def _shifted_axis(light: Light, distance: float, axis: int, edge: Edge) -> Light:
+    whole = int(np.floor(-distance))
+    weights = _weights(np.float64(-distance - whole))
+    positions = np.arange(light.shape[axis]) + whole
+    total = np.zeros_like(light)
+    for tap in range(4):
+        if not weights[tap]:
+            continue
+        indices, inside = _indices(positions + (tap - 1), light.shape[axis], edge)
+        shape = [1, 1, 1]
+        shape[axis] = -1
+        total += light.take(indices, axis=axis) * (weights[tap] * inside).astype(np.float32).reshape(shape)
+    return total
+
+
+def _indices(positions: NDArray[np.intp], length: int, edge: Edge) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
+    """Indices within the image, and which of them count."""
+    if edge == "wrap":
+        return positions % length, np.ones(positions.shape, bool)
+    return np.clip(positions, 0, length - 1), (positions >= 0) & (positions < length)
+
+
+def _weights(t: Any) -> tuple[Any, Any, Any, Any]:
+    """Of the four neighbours, for a position `t` of the way from the second to the third."""
+    return (
+        ((2 - t) * t - 1) * t / 2,
+        ((3 * t - 5) * t * t + 2) / 2,
+        ((4 - 3 * t) * t + 1) * t / 2,
+        (t - 1) * t * t / 2,
+    )

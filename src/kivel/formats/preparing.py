@@ -1,0 +1,87 @@
+"""Steps done on the frames of a sequence: what there is to write, and the clips that go with it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import partial
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from kivel.core.light import Kind
+from kivel.core.pixels import Pixels
+from kivel.core.playback.clip import Clip
+from kivel.core.playback.notation import Ordered
+from kivel.core.prepare.actions import Frame, Measured
+from kivel.core.prepare.chain import Shelf, prepared
+from kivel.core.prepare.steps import WrittenStep, actions_of
+from kivel.formats.clips import carried_clips
+from kivel.formats.frame_files import NewFrame
+from kivel.formats.frames import Frames
+from kivel.formats.images import FrameSource, ImageError, open_image
+from kivel.formats.threads import in_order
+
+__all__ = ["PreparedSequence", "image_loader", "prepared_sequence"]
+
+
+class PreparedSequence(NamedTuple):
+    """Frames whose pixels are made when they are asked for, their clips, and what a person should know."""
+
+    frames: tuple[NewFrame, ...]
+    clips: tuple[Clip, ...]
+    notes: tuple[str, ...]
+    premultiplied: bool
+
+
+def image_loader(max_pixels: int, folder: Path = Path()) -> Callable[[str], Pixels]:
+    """Reads the images that steps name, relative to `folder`."""
+
+    def load(path: str) -> Pixels:
+        images = open_image(folder / path, max_pixels=max_pixels)
+        if len(images) > 1:
+            raise ImageError(f"{len(images)} frames, a single image is needed here", where=path)
+        return images[0].load()
+
+    return load
+
+
+def prepared_sequence(
+    frames: Frames,
+    steps: Sequence[WrittenStep],
+    *,
+    kind: Kind,
+    load_image: Callable[[str], Pixels],
+    shelf: Shelf,
+    jobs: int,
+    advance: Callable[[], None],
+) -> PreparedSequence:
+    """Do the steps that measure, and say how the rest is to be had.
+
+    Raises
+    ------
+    KivelError
+        What reading, and each step, finds wrong.
+    """
+
+    def run(function: Callable[[Any], Any], loads: Iterable[Any]) -> Iterator[Any]:
+        for result in in_order(function, loads, jobs=jobs):
+            yield result
+            advance()
+
+    actions = actions_of(steps, kind=kind, load_image=load_image)
+    loads = [partial(_loaded, frame) for frame in frames.frames]
+    names = [frame.source for frame in frames.frames]
+    items = prepared(loads, actions, names=names, kind=kind, run=run, shelf=shelf)
+    clips, notes = carried_clips(frames, [Ordered(item.origin, item.times) for item in items])
+    made = tuple(NewFrame(frames.frames[item.origin].name, names[item.origin], item.load) for item in items)
+    if any(isinstance(action, Measured) for action in actions) and len({frame.size for frame in frames.frames}) > 1:
+        notes.append("frames differ in size; what is measured over all counts pixels from each frame's top left")
+    return PreparedSequence(made, clips, tuple(notes), _ends_premultiplied(steps))
+
+
+def _loaded(frame: FrameSource) -> Frame:
+    return Frame(frame.load(), frame.pivot)
+
+
+def _ends_premultiplied(steps: Sequence[WrittenStep]) -> bool:
+    states = [step.kind.name == "premultiply" for step in steps if step.kind.name.endswith("premultiply")]
+    return bool(states and states[-1])
