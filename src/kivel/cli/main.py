@@ -22,6 +22,7 @@ COMMANDS = {
     "demo": "draw demo art and run a full example on it",
     "inspect": "say what is there and what is odd about it",
     "prep": "prepare frames by a chain of steps",
+    "resample": "make fewer or more frames over the same motion",
     "sheet": "put frames on a sheet, with a manifest",
     "slice": "take a sheet apart into frames",
     "preview": "make an animated image or a contact sheet",

@@ -32,9 +32,14 @@ STEPS = (
     ),
     Step("Every frame at a glance.", "preview spore.kivel.json -o spore-contact.png"),
     Step(
-        "The vane's folder holds a normal map for each frame too; a pattern picks the colour.",
-        'sheet "vane/vane_#.png" -o vane.png --hold 1/30s',
+        "The vane's 120 frames as 48, each the mean of what it stands for; a pattern picks the colour.",
+        'resample "vane/vane_#.png" -o vane-48 --count 48 --mix',
     ),
+    Step(
+        "Its normal map the same way: as vectors, that stay of unit length.",
+        'resample "vane/vane_#_normal.png" -o vane-48-normal --count 48 --mix --as normal',
+    ),
+    Step("A sheet of them, with the timing that they kept.", "sheet vane-48/vane.kivel.json -o vane.png"),
     Step(
         "An old sheet, three gaits of seven frames, the last row short: back into frames.",
         "slice beetle.png -o beetle-frames --columns 7 --rows 3",

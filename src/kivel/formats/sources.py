@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import glob
+import re
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
@@ -75,7 +76,7 @@ def open_sources(sources: Sequence[str], options: SourceOptions) -> Frames:
         If a file cannot be read; the files' headers are looked at now, their pixels when they are asked for.
     """
     if len(sources) == 1 and sources[0].endswith(".json"):
-        return _with_number_range(_manifest_frames(Path(sources[0]), options), options)
+        return _within_range(_manifest_frames(Path(sources[0]), options), options)
     parts: list[Frames] = []
     files: list[str] = []
     for source in sources:
@@ -90,7 +91,7 @@ def open_sources(sources: Sequence[str], options: SourceOptions) -> Frames:
         parts.append(_open_one(source, options))
     if files:
         parts.append(_opened(_listed_files(files), options))
-    return parts[0] if len(parts) == 1 else _joined(parts)
+    return _within_range(parts[0] if len(parts) == 1 else _joined(parts), options)
 
 
 def _open_one(source: str, options: SourceOptions) -> Frames:
@@ -294,8 +295,8 @@ def _chosen(series: Series, folder: Path, where: str, options: SourceOptions) ->
 
 def _stem(name: str, pattern: str | None) -> str:
     """What a series is called: its pattern without the number and what joins it on."""
-    stem = PurePath(pattern or name).stem
-    return stem.replace("#", "").replace("*", "").strip("-_. ") or PurePath(name).stem
+    parts = re.split(r"[-_. ]*[#*]+", PurePath(pattern or name).stem)
+    return "".join(parts).strip("-_. ") or PurePath(name).stem
 
 
 def _opened(found: _Found, options: SourceOptions) -> Frames:
@@ -367,10 +368,21 @@ def _depth_notes(frames: list[FrameSource]) -> list[str]:
     return [f"{len(deep)} of {len(frames)} frames have 16 bits a channel ({deep[0].source}); all are taken as 16 bits"]
 
 
-def _with_number_range(frames: Frames, options: SourceOptions) -> Frames:
-    if options.within:
-        raise SequenceError("--range is for numbered files, not for a manifest", where=frames.stem)
-    return frames
+def _within_range(frames: Frames, options: SourceOptions) -> Frames:
+    """Frames whose files have no numbers of their own, of an animated image or a manifest, count from 0."""
+    within = options.within
+    if within is None or any(frame.number is not None for frame in frames.frames):
+        return frames
+    count = len(frames.frames)
+    if within.last >= count:
+        raise SequenceError(
+            f"--range {within.first}-{within.last}: there are {count} frames, 0-{count - 1}", where=frames.stem
+        )
+    from kivel.formats.clips import stated_holds
+
+    timed = zip(frames.frames, stated_holds(frames), strict=True)
+    chosen = [frame._replace(duration=hold) for frame, hold in timed][within.first : within.last + 1]
+    return frames._replace(frames=tuple(chosen), manifest=None)
 
 
 def _manifest_frames(path: Path, options: SourceOptions) -> Frames:

@@ -1,0 +1,140 @@
+"""Pace: the easing functions of CSS (Easing Functions Level 2), from progress in time to progress in motion."""
+
+from __future__ import annotations
+
+import difflib
+import math
+import re
+from collections.abc import Callable
+from itertools import pairwise
+
+from kivel.core.errors import UsageError
+
+__all__ = ["Easing", "parse_easing"]
+
+Easing = Callable[[float], float]
+"""From 0..1 to where the motion is then: 0 at its start, 1 at its end; some overshoot."""
+
+_CALL = re.compile(r"(?P<name>[a-z-]+)\s*\(\s*(?P<arguments>[^()]*)\)")
+_HALVINGS = 60
+_JUMPS = {
+    "jump-start": "start",
+    "start": "start",
+    "jump-end": "end",
+    "end": "end",
+    "jump-none": "none",
+    "jump-both": "both",
+}
+_KEYWORDS = {
+    "linear": "linear(0, 1)",
+    "ease": "cubic-bezier(0.25, 0.1, 0.25, 1)",
+    "ease-in": "cubic-bezier(0.42, 0, 1, 1)",
+    "ease-out": "cubic-bezier(0, 0, 0.58, 1)",
+    "ease-in-out": "cubic-bezier(0.42, 0, 0.58, 1)",
+    "step-start": "steps(1, start)",
+    "step-end": "steps(1, end)",
+}
+
+
+def parse_easing(text: str) -> Easing:
+    """Read `ease-in`, `cubic-bezier(0.3, 0, 0.7, 1)`, `steps(4, jump-end)`, `linear(0, 0.2 30%, 1)`.
+
+    >>> [round(parse_easing("ease-in-out")(t), 3) for t in (0, 0.25, 0.5, 1)]
+    [0, 0.129, 0.5, 1]
+
+    Raises
+    ------
+    UsageError
+        If it is no easing function of CSS, or its numbers are out of range.
+    """
+    plain = text.strip().lower()
+    match = _CALL.fullmatch(_KEYWORDS.get(plain, plain))
+    if not match or match["name"] not in _FUNCTIONS:
+        close = difflib.get_close_matches(plain, _KEYWORDS, n=1)
+        hint = f"did you mean {close[0]}?" if close else "expected a CSS easing function"
+        known = f"{', '.join(_KEYWORDS)}, cubic-bezier(x1, y1, x2, y2), steps(n, jump-end) or linear(0, 0.5 20%, 1)"
+        raise UsageError(f"{text!r} is no pace: {hint} ({known})")
+    arguments = [part.strip() for part in match["arguments"].split(",")]
+    try:
+        return _FUNCTIONS[match["name"]](arguments)
+    except ValueError as error:
+        raise UsageError(f"{text!r}: {error}") from None
+
+
+def _cubic_bezier(arguments: list[str]) -> Easing:
+    if len(arguments) != 4:
+        raise ValueError("expected four numbers, x1, y1, x2, y2")
+    x1, y1, x2, y2 = (float(part) for part in arguments)
+    if not (0 <= x1 <= 1 and 0 <= x2 <= 1 and math.isfinite(y1 + y2)):
+        raise ValueError("x1 and x2 lie from 0 to 1")
+
+    def curve(a: float, b: float, s: float) -> float:
+        return ((1 - s) * 3 * a + 3 * s * b) * (1 - s) * s + s**3
+
+    def ease(time: float) -> float:
+        low, high = 0.0, 1.0
+        for _ in range(_HALVINGS):
+            middle = (low + high) / 2
+            low, high = (middle, high) if curve(x1, x2, middle) < time else (low, middle)
+        return time if time in (0, 1) else curve(y1, y2, (low + high) / 2)
+
+    return ease
+
+
+def _steps(arguments: list[str]) -> Easing:
+    jump = _JUMPS.get(arguments[1] if len(arguments) > 1 else "end")
+    if jump is None or len(arguments) > 2:
+        raise ValueError(f"expected steps(n) or steps(n, jump), jump one of {', '.join(_JUMPS)}")
+    if not arguments[0].isdigit() or int(arguments[0]) < (2 if jump == "none" else 1):
+        raise ValueError(f"expected a whole number of steps from {2 if jump == 'none' else 1}")
+    count = int(arguments[0])
+    jumps = {"start": count, "end": count, "none": count - 1, "both": count + 1}[jump]
+
+    def ease(time: float) -> float:
+        step = math.floor(time * count + 1e-12) + (jump in ("start", "both"))
+        return min(max(step, 0), jumps) / jumps
+
+    return ease
+
+
+def _linear(arguments: list[str]) -> Easing:
+    points = _filled([_linear_stop(part) for part in arguments])
+    if len(points) < 2:
+        raise ValueError("expected two numbers or more")
+
+    def ease(time: float) -> float:
+        for (x0, y0), (x1, y1) in pairwise(points):
+            if time < x1:
+                return y0 if x1 == x0 else y0 + (y1 - y0) * (time - x0) / (x1 - x0)
+        return points[-1][1]
+
+    return ease
+
+
+def _linear_stop(text: str) -> tuple[float | None, float]:
+    """Where in time (None if it does not say), and how far."""
+    value, place = [part for part in text.split() if not part.endswith("%")], re.findall(r"(\S+)%", text)
+    if len(value) != 1 or len(place) > 1:
+        raise ValueError(f"expected a number, or a number and a percentage, found {text!r}")
+    return (float(place[0]) / 100 if place else None), float(value[0])
+
+
+def _filled(stops: list[tuple[float | None, float]]) -> list[tuple[float, float]]:
+    """Times spread evenly between those given; never falling."""
+    times = [time for time, _ in stops]
+    times[0] = 0.0 if times[0] is None else times[0]
+    times[-1] = 1.0 if times[-1] is None else times[-1]
+    filled: list[float] = []
+    for index, time in enumerate(times):
+        if time is None:
+            following = next(i for i in range(index, len(times)) if times[i] is not None)
+            time = filled[-1] + ((times[following] or 0.0) - filled[-1]) / (following - index + 1)
+        filled.append(max(time, filled[-1]) if filled else time)
+    return [(time, value) for time, (_, value) in zip(filled, stops, strict=True)]
+
+
+_FUNCTIONS: dict[str, Callable[[list[str]], Easing]] = {
+    "cubic-bezier": _cubic_bezier,
+    "steps": _steps,
+    "linear": _linear,
+}
