@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -11,11 +12,28 @@ from kivel.cli import options
 from kivel.cli.report import Report, files_as_json
 
 if TYPE_CHECKING:
+    from kivel.core.looping.signature import Signature
     from kivel.core.playback.clip import Clip
+    from kivel.core.prepare.actions import Frame
     from kivel.formats.frame_files import FrameFile, NewFrame
     from kivel.formats.manifest.model import Group
 
-__all__ = ["write_frames"]
+__all__ = ["signed", "write_frames"]
+
+
+def signed(frames: Sequence[NewFrame]) -> tuple[list[NewFrame], Callable[[], list[Signature]]]:
+    """The same frames, and what gives their signatures once they are written."""
+    from kivel.core.looping.signature import signature
+
+    found: dict[int, Signature] = {}
+
+    def load(index: int, frame: NewFrame) -> Frame:
+        made = frame.load()
+        found[index] = signature(made.image)
+        return made
+
+    watched = [frame._replace(load=partial(load, index, frame)) for index, frame in enumerate(frames)]
+    return watched, lambda: [found[index] for index in sorted(found)]
 
 
 def write_frames(

@@ -29,6 +29,7 @@ __all__ = [
     "cell_size",
     "checked",
     "jobs",
+    "lengths",
     "output_set",
     "source_options",
     "timing",
@@ -89,6 +90,14 @@ def _repeat(text: str) -> object:
     return checked(parse_repeat)(text)
 
 
+def lengths(text: str) -> tuple[int, int]:
+    """`24-48`, or `24` alone: from and to how many frames."""
+    first, separator, last = text.partition("-")
+    if not (first.isdigit() and (last.isdigit() or not separator) and 2 <= int(first) <= int(last or first)):
+        raise argparse.ArgumentTypeError(f"expected MIN-MAX frames from 2 on, like 24-48, found {text!r}")
+    return int(first), int(last or first)
+
+
 def _exposure(text: str) -> float:
     try:
         stops = float(text)
@@ -120,10 +129,10 @@ def add_general_options(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def add_output_options(parser: argparse.ArgumentParser, what: str) -> None:
+def add_output_options(parser: argparse.ArgumentParser, what: str, *, needed: bool = True) -> None:
     """-o, --force, --dry-run."""
     group = parser.add_argument_group("output")
-    group.add_argument("-o", "--out", required=True, metavar=what, help=f"where to write: {what}")
+    group.add_argument("-o", "--out", required=needed, metavar=what, help=f"where to write: {what}")
     group.add_argument("--force", action="store_true", help="overwrite files that Kivel did not write")
     group.add_argument("--dry-run", action="store_true", help="say what would be written, and write nothing")
 

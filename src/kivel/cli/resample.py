@@ -84,7 +84,7 @@ def run(args: argparse.Namespace) -> int:
 
 def _taken(frames: Frames, spans: Sequence[Span]) -> str:
     """Which frames, by the numbers in their names if they have any."""
-    numbers = [frame.number if frame.number is not None else index for index, frame in enumerate(frames.frames)]
+    numbers = frames.numbers
     every = f"{len(spans)} of {len(numbers)} frames, {numbers[0]}-{numbers[-1]}"
     if any(len(span.shares) > 1 for span in spans):
         each = sum(len(span.shares) for span in spans) / len(spans)

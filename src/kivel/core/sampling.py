@@ -36,15 +36,18 @@ def sampled(light: Light, x: Positions, y: Positions, *, edge: Edge) -> Light:
     (C, *x.shape) array, float32
     """
     left, top = np.floor(x).astype(np.intp), np.floor(y).astype(np.intp)
-    across, down = _weights(x - left), _weights(y - top)
+    across, down = ([w.astype(np.float32) for w in _weights(at)] for at in (x - left, y - top))
+    columns = [_indices(left + (tap - 1), light.shape[2], edge) for tap in range(4)]
+    across = [weight * inside for weight, (_, inside) in zip(across, columns, strict=True)]
+    flat = light.reshape(light.shape[0], -1)
     total = np.zeros((light.shape[0], *x.shape), np.float32)
     for row in range(4):
-        rows, row_inside = _indices(top + (row - 1), light.shape[1], edge)
+        rows, inside = _indices(top + (row - 1), light.shape[1], edge)
+        rows *= light.shape[2]
         line = np.zeros_like(total)
-        for column in range(4):
-            columns, inside = _indices(left + (column - 1), light.shape[2], edge)
-            line += light[:, rows, columns] * (across[column] * (inside & row_inside))
-        total += line * down[row]
+        for tap in range(4):
+            line += flat.take(rows + columns[tap][0], axis=1, mode="clip") * across[tap]
+        total += line * (down[row] * inside)
     return total
 
 

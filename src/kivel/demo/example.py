@@ -22,10 +22,28 @@ STEPS = (
     ),
     Step("See it play, eight times as large.", "preview moth.kivel.json -o moth.apng --scale 8"),
     Step(
+        "The lantern with its own light, bright on black, added on top.",
+        'layer "lantern/lantern_#.png" "lantern/lantern_#_emission.png blend=plus-lighter matte" -o lantern-lit',
+    ),
+    Step(
+        "A tile drifts down while a swell runs through it; after 48 frames it is where it was.",
+        'drift "moss.png scroll=0,1 map=swell.png strength=6 map-scroll=1,0" -o moss-drift --count 48 --fps 24',
+    ),
+    Step(
+        "The same swell, lighter and the other way, laid over it.",
+        'layer moss-drift/moss.kivel.json "moss-drift/moss.kivel.json blend=soft-light opacity=0.5 offset=0,0"'
+        " -o moss-deep",
+    ),
+    Step(
         "A rendered burst, grey on black: cut out, coloured by brightness, its own middle in the middle of every cell.",
         'prep spore -o burst --step matte --step "ramp #2a1b3d #a6452e@0.35 #ffc861@0.7 #fff6d8"'
         ' --step "anchor mass threshold=2"',
     ),
+    Step(
+        "Its first 32 frames as 25, both ends included, in 1.6 seconds as before.",
+        "resample burst/spore.kivel.json -o burst-25 --range 0-31 --count 25 --one-shot",
+    ),
+    Step("25 cells of one sheet, to be spun around their middle.", "sheet burst-25/spore.kivel.json -o burst.png"),
     Step(
         "A rendered burst, two pixels apart, played once in 1.6 seconds, as small a file as can be.",
         "sheet spore -o spore.png --gap 2 --hold 40ms --repeat 1 --compress small",
@@ -39,6 +57,7 @@ STEPS = (
         "Its normal map the same way: as vectors, that stay of unit length.",
         'resample "vane/vane_#_normal.png" -o vane-48-normal --count 48 --mix --as normal',
     ),
+    Step("Does the turntable close?", "loop vane-48/vane.kivel.json"),
     Step("A sheet of them, with the timing that they kept.", "sheet vane-48/vane.kivel.json -o vane.png"),
     Step(
         "An old sheet, three gaits of seven frames, the last row short: back into frames.",

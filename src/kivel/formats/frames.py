@@ -34,6 +34,11 @@ class Frames(NamedTuple):
         return self.manifest.clips if self.manifest else ()
 
     @property
+    def numbers(self) -> list[int]:
+        """What each frame is called by: the number in its file's name, else its place, from 0."""
+        return [index if frame.number is None else frame.number for index, frame in enumerate(self.frames)]
+
+    @property
     def depth(self) -> int:
         """Bits a channel: that of the deepest frame."""
         return max(frame.depth for frame in self.frames)

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 from kivel.core.errors import UsageError
 from kivel.core.prepare.parameters import REQUIRED, Parameter
 
-__all__ = ["Word", "parse_values", "pointing_at", "words_of"]
+__all__ = ["Word", "parse_source", "parse_values", "pointing_at", "words_of"]
 
 _WORD = re.compile(r"""(?:[^\s"']|"[^"]*"|'[^']*')+""")
 _QUOTED = re.compile(r""""([^"]*)"|'([^']*)'""")
@@ -82,6 +82,31 @@ def parse_values(text: str, words: Sequence[Word], parameters: Sequence[Paramete
         if parameter.default is REQUIRED and parameter.name not in found:
             raise pointing_at(text, len(text), len(text) + 1, f"{name} needs {_asked(parameter)}: {parameter.help}")
     return {p.name.replace("-", "_"): found.get(p.name, p.default) for p in parameters}
+
+
+def parse_source(text: str, parameters: Sequence[Parameter]) -> tuple[str, dict[str, Any]]:
+    """Read `SRC key=value ...`: a source, which may have spaces in its name, and what follows it.
+
+    >>> from kivel.core.prepare.parameters import number
+    >>> parse_source("my glow/ opacity=0.5", [number("opacity", "", least=0, most=1, default=1.0)])
+    ('my glow/', {'opacity': 0.5})
+
+    Raises
+    ------
+    UsageError
+        Pointing at the word that is wrong.
+    """
+    if "=" not in text:
+        return text, parse_values(text, [], parameters, name=text)
+    words = words_of(text)
+    first = len(words)
+    flags = {parameter.name for parameter in parameters if parameter.is_flag}
+    while first > 0 and (_KEY.fullmatch(words[first - 1].text) or words[first - 1].text in flags):
+        first -= 1
+    if not first:
+        raise UsageError(f"expected a source before the values, found {text!r}")
+    source = _unquoted(text[: words[first - 1].end]).strip()
+    return source, parse_values(text, words[first:], parameters, name=source)
 
 
 def _asked(parameter: Parameter) -> str:

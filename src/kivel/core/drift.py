@@ -1,0 +1,124 @@
+"""Loops from tiles: scrolled a whole number of tiles and displaced by a map that moves a whole number of times.
+
+Time runs from 0 to 1 and is exact, so that what is at 1 is, bit for bit, what is at 0.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from fractions import Fraction
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivel.core.blend import BLENDS, Layer, stacked
+from kivel.core.errors import KivelError
+from kivel.core.light import from_light, to_light
+from kivel.core.pixels import Pixels, Size
+from kivel.core.prepare import parameters as p
+from kivel.core.prepare.displace import displacements, heights_of
+from kivel.core.sampling import sampled, shifted_light
+
+__all__ = ["TILE", "Tile", "drifting"]
+
+TILE = (
+    p.point("scroll", "how many tiles right and down over the loop", default=(0, 0), whole=True),
+    p.image("map", "a grey map to displace it by; stretched to the tile", default=None),
+    p.number("strength", "how far white pulls, in pixels", least=-4096, most=4096, default=4.0),
+    p.number("angle", "which way, clockwise from right, in degrees", least=-360, most=360, default=45.0),
+    p.point("map-scroll", "how many maps right and down over the loop", default=(0, 0), whole=True),
+    p.choice("blend", tuple(BLENDS), "how it mixes with what is below", default="normal"),
+    p.number("opacity", "of this layer", least=0, most=1, default=1.0),
+)
+"""What may follow a tile."""
+
+
+class Tile(NamedTuple):
+    """An image that repeats, (H, W, 4), and how it moves: see `TILE`."""
+
+    image: Pixels
+    scroll: tuple[int, int] = (0, 0)
+    map: Pixels | None = None
+    strength: float = 4.0
+    angle: float = 45.0
+    map_scroll: tuple[int, int] = (0, 0)
+    blend: str = "normal"
+    opacity: float = 1.0
+
+
+def drifting(tiles: Sequence[Tile], *, smooth: bool = True) -> Callable[[Fraction], Pixels]:
+    """The loop that tiles make: a function from time, 0 to 1, to the frame then, (H, W, 4).
+
+    Parameters
+    ----------
+    tiles : sequence of Tile
+        From the bottom up. The first gives the size; the others repeat over it.
+    smooth : bool
+        Interpolate between pixels, premultiplied and in linear light; else move by whole pixels, for pixel art.
+
+    Raises
+    ------
+    KivelError
+        If a tile does not go a whole number of times into the first.
+    """
+    height, width = tiles[0].image.shape[:2]
+    movers = [_mover(tile._replace(image=_repeated(tile.image, Size(width, height))), smooth) for tile in tiles]
+
+    def frame(time: Fraction) -> Pixels:
+        images = [mover(time) for mover in movers]
+        if len(images) == 1 and tiles[0].opacity == 1:
+            return images[0]
+        layers = [Layer(image, tile.blend, tile.opacity) for image, tile in zip(images, tiles, strict=True)]
+        return stacked(Size(width, height), layers)
+
+    return frame
+
+
+def _repeated(image: Pixels, size: Size) -> Pixels:
+    height, width = image.shape[:2]
+    if size.w % width or size.h % height:
+        raise KivelError(
+            f"a tile of {width}x{height} px does not go a whole number of times into the first one's {size}; fit it"
+        )
+    return image if size == (width, height) else np.tile(image, (size.h // height, size.w // width, 1))
+
+
+def _mover(tile: Tile, smooth: bool) -> Callable[[Fraction], Pixels]:
+    """One tile over time."""
+    height, width = tile.image.shape[:2]
+    light = to_light(tile.image) if smooth else None
+    heights = None if tile.map is None else heights_of(tile.map, Size(width, height))
+
+    def moved(time: Fraction) -> Pixels:
+        dx, dy = (turns * time % 1 * length for turns, length in zip(tile.scroll, (width, height), strict=True))
+        pull = None
+        if heights is not None:
+            across, down = (float(turns * time % 1) for turns in tile.map_scroll)
+            pull = displacements(heights, (across, down)) * np.float32(tile.strength)
+        if light is None:
+            return _moved_whole(tile.image, float(dx), float(dy), pull, tile.angle)
+        if pull is not None:
+            x, y = _positions(float(dx), float(dy), pull, tile.angle)
+            return from_light(sampled(light, x, y, edge="wrap"), tile.image.dtype)
+        if dx.denominator == dy.denominator == 1:
+            return np.roll(tile.image, (int(dy), int(dx)), (0, 1))
+        return from_light(shifted_light(light, float(dx), float(dy), edge="wrap"), tile.image.dtype)
+
+    return moved
+
+
+def _positions(dx: float, dy: float, pull: NDArray[np.float32], angle: float) -> tuple[NDArray[np.float64], ...]:
+    """Where each pixel is fetched from."""
+    y, x = np.mgrid[: pull.shape[0], : pull.shape[1]].astype(np.float64)
+    return x - dx + pull * math.cos(math.radians(angle)), y - dy + pull * math.sin(math.radians(angle))
+
+
+def _moved_whole(image: Pixels, dx: float, dy: float, pull: NDArray[np.float32] | None, angle: float) -> Pixels:
+    still = np.zeros(image.shape[:2], np.float32) if pull is None else pull
+    x, y = _positions(0, 0, still, angle)
+    columns = (np.rint(x).astype(np.intp) - math.floor(dx + 0.5)) % image.shape[1]
+    rows = (np.rint(y).astype(np.intp) - math.floor(dy + 0.5)) % image.shape[0]
+    picked: Pixels = image[rows, columns]
+    return picked

@@ -1,0 +1,46 @@
+"""Stacking sequences frame by frame: how a layer is written, and which of its frames goes where."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal, get_args
+
+from kivel.core.blend import BLENDS
+from kivel.core.errors import UsageError
+from kivel.core.prepare import parameters as p
+
+__all__ = ["LAYER", "LENGTHS", "Length", "stack_length"]
+
+Length = Literal["longest", "base", "common"]
+LENGTHS: tuple[Length, ...] = get_args(Length)
+
+_MOST_FRAMES = 10_000
+
+LAYER = (
+    p.choice("blend", tuple(BLENDS), "how it mixes with what is below", default="normal"),
+    p.number("opacity", "of the layer", least=0, most=1, default=1.0),
+    p.flag("matte", "it is bright on black: cut it out by brightness first"),
+    p.point("offset", "where its top left goes, in pixels", default=(0, 0), whole=True),
+)
+"""What may follow the source of a layer."""
+
+
+def stack_length(lengths: Sequence[int], how: Length) -> int:
+    """How many frames a stack of sequences of these lengths has; the first is the base.
+
+    `longest` repeats the others to the longest, `base` follows the base, `common` is the least number that all divide.
+
+    Raises
+    ------
+    UsageError
+        If the common length is beyond reason.
+    """
+    if how == "base":
+        return lengths[0]
+    if how == "longest":
+        return max(lengths)
+    common = math.lcm(*lengths)
+    if common > _MOST_FRAMES:
+        raise UsageError(f"the common length of {', '.join(map(str, lengths))} frames is {common:,}, more than sense")
+    return common

@@ -1,0 +1,1 @@
+"""Loops: how well a sequence closes, where it closes best, and closing it."""
