@@ -101,7 +101,7 @@ def test_resample_prints_the_numbers_taken(kivel: Kivel, tmp_path: Path) -> None
     assert "5 of 10 frames, 3-12: 3, 5, 7, 9, 11" in done.out
     assert np.array_equal(read(tmp_path / "five/moth_0001.png"), art(5))
     mixed = kivel("resample", "moth/moth_#.png", "-o", "more", "--count", "24", "--mix", "--pace", "ease-in")
-    assert "24 of 12 frames, 1-12: each mixed of" in mixed.out
+    assert "24 of 12 frames, 1-12: each the mean of" in mixed.out
     assert np.array_equal(read(tmp_path / "more/moth_0000.png"), art(1))
 
 

@@ -9,10 +9,13 @@ from kivel.cli import options
 from kivel.cli.report import Report
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Sequence
 
     from kivel.core.resample import Span
     from kivel.formats.frames import Frames
+
+_SHOWN = 12
+"""Mixed frames are many numbers; so many are shown, and all under --json."""
 
 _EXAMPLES = """\
 examples:
@@ -86,16 +89,14 @@ def _taken(frames: Frames, spans: Sequence[Span]) -> str:
     """Which frames, by the numbers in their names if they have any."""
     numbers = frames.numbers
     every = f"{len(spans)} of {len(numbers)} frames, {numbers[0]}-{numbers[-1]}"
+    texts = [_mixed_text(span, numbers) for span in spans]
     if any(len(span.shares) > 1 for span in spans):
         each = sum(len(span.shares) for span in spans) / len(spans)
-        return f"{every}: each mixed of {each:.3g} on average, at {_list(_mixed_text(span, numbers) for span in spans)}"
-    return f"{every}: {_list(str(numbers[span.shares[0].frame]) for span in spans)}"
+        shown = texts if len(texts) <= _SHOWN else [*texts[:4], "...", texts[-1]]
+        return f"{every}: each the mean of {each:.3g} on average, {', '.join(shown)}"
+    return f"{every}: {', '.join(texts)}"
 
 
 def _mixed_text(span: Span, numbers: Sequence[int]) -> str:
     first, last = span.shares[0].frame, span.shares[-1].frame
     return str(numbers[first]) if first == last else f"{numbers[first]}-{numbers[last]}"
-
-
-def _list(texts: Iterable[str]) -> str:
-    return ", ".join(texts)

@@ -30,17 +30,20 @@ STEPS = (
         'drift "moss.png scroll=0,1 map=swell.png strength=6 map-scroll=1,0" -o moss-drift --count 48 --fps 24',
     ),
     Step(
-        "The same swell, lighter and the other way, laid over it.",
-        'layer moss-drift/moss.kivel.json "moss-drift/moss.kivel.json blend=soft-light opacity=0.5 offset=0,0"'
-        " -o moss-deep",
+        "The swell itself drifts the other way, to be the light on it.",
+        'drift "swell.png scroll=-1,1" -o glint --count 48 --fps 24',
+    ),
+    Step(
+        "Moss under drifting light: both loops last as long, so it closes.",
+        'layer moss-drift/moss.kivel.json "glint/swell.kivel.json blend=soft-light opacity=0.8" -o moss-lit',
     ),
     Step(
         "A rendered burst, grey on black: cut out, coloured by brightness, its own middle in the middle of every cell.",
         'prep spore -o burst --step matte --step "ramp #2a1b3d #a6452e@0.35 #ffc861@0.7 #fff6d8"'
-        ' --step "anchor mass threshold=2"',
+        ' --step "anchor mass threshold=24"',
     ),
     Step(
-        "Its first 32 frames as 25, both ends included, in 1.6 seconds as before.",
+        "Its first 32 frames as 25, both ends included; they last as long as the 32 did.",
         "resample burst/spore.kivel.json -o burst-25 --range 0-31 --count 25 --one-shot",
     ),
     Step("25 cells of one sheet, to be spun around their middle.", "sheet burst-25/spore.kivel.json -o burst.png"),
