@@ -36,6 +36,27 @@ def test_inspect_says_what_is_there(kivel: Kivel, tmp_path: Path) -> None:
     assert found["file_bytes"] == sum(len(data) for name, data in files(tmp_path).items())
 
 
+def test_inspect_says_how_frames_move_and_draws_it(kivel: Kivel, tmp_path: Path) -> None:
+    for number, frame in enumerate([1, 2, 3, 4, 3, 2]):
+        write(tmp_path / f"flap/flap_{number}.png", art(frame, width=20, height=16))
+    done = kivel("inspect", "flap", "--chart", "chart.png")
+    for words in ("mirrored", "frames 0-3, played ping-pong", "nearly same", "the centre of alpha gets", "loop  "):
+        assert words in done.out
+    with PIL.Image.open(tmp_path / "chart.png") as image:
+        assert image.size == (1280, 800)
+        assert len(image.convert("RGB").getcolors(1 << 20) or []) > 100
+    motion = json.loads(kivel("inspect", "flap", "--json").out)["motion"]
+    assert motion["mirror"] == {"kept": 4, "hold_ends": False}
+    assert set(motion["seam"]) == {"verdict", "change", "step", "seam", "pop"}
+    chart = (tmp_path / "chart.png").read_bytes()
+    assert kivel("inspect", "flap", "--chart", "chart.png").code == 0
+    (tmp_path / "chart.png").write_bytes(b"mine")
+    refused = kivel("inspect", "flap", "--chart", "chart.png")
+    assert (refused.code, "pass --force" in refused.err) == (1, True)
+    assert (tmp_path / "chart.png").read_bytes() == b"mine" != chart
+    assert "needs two frames or more" in kivel("inspect", "flap/flap_1.png", "--chart", "x.png").err
+
+
 @pytest.mark.usefixtures("moth")
 def test_inspect_says_whether_a_manifest_holds(kivel: Kivel, tmp_path: Path) -> None:
     kivel("sheet", "moth", "-o", "s.png", "--hold", "1/24s")

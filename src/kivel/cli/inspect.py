@@ -22,8 +22,8 @@ examples:
   kivel inspect "vane/vane_#.png"
       a long render: are all frames there, of one size, with the alpha they should have?
 
-  kivel inspect moth.kivel.json --json
-      a sheet, and whether the image beside it is what the manifest says, for a script
+  kivel inspect spore.kivel.json --chart spore-chart.png
+      a sheet: is its image what the manifest says? and a picture of how its frames change, and where they wander
 """
 
 
@@ -32,6 +32,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     options.add_sources(parser, needed=False)
     group = parser.add_argument_group("frames")
     options.add_range(group)
+    group = parser.add_argument_group("output")
+    group.add_argument("--chart", metavar="OUT.png", help="draw the changes, the seam and the path of the mass")
+    group.add_argument("--force", action="store_true", help="overwrite a chart that is there")
+    parser.set_defaults(dry_run=False)
     parser.add_argument("--schema", action="store_true", help="print the JSON Schema of a manifest, and nothing else")
     options.add_general_options(parser)
 
@@ -53,8 +57,24 @@ def run(args: argparse.Namespace) -> int:
         report.notes(inspection.frames.notes)
     if not args.json and not args.quiet:
         _print_tables(tables)
+    if args.chart and inspection:
+        _draw_chart(args, report, inspection)
     report.document(inspection.document() if inspection else {"pages": [_page(page) for page in pages]})
     return 0 if all(page.state == "as stated" for page in pages) else 1
+
+
+def _draw_chart(args: argparse.Namespace, report: Report, inspection: Inspection) -> None:
+    from kivel.formats.png.write import encode_png
+    from kivel.views.inspection_chart import draw_inspection
+
+    if inspection.motion is None:
+        raise UsageError("--chart needs two frames or more, all of one size")
+    target = Path(args.chart)
+    with options.output_set(args, with_manifest=False) as out:
+        drawn = draw_inspection(inspection, lambda index: inspection.frames.frames[index].load())
+        out.add(target, encode_png(drawn, compress="small"))
+    report.line("")
+    report.written(out.written, {target.name: "chart of changes, seam and mass, 1280x800 px"}, dry_run=False)
 
 
 def _page(page: PageCheck) -> dict[str, object]:

@@ -4,28 +4,50 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
 
 from kivel.core.digest import pixel_digest
 from kivel.core.pixels import AlphaKind, Box, Pixels, Rect, alpha_kind, looks_premultiplied, opaque_bounds
 
-__all__ = ["FrameSurvey", "identical_frames", "strongest_alpha", "survey_frame", "union"]
+__all__ = ["FrameSurvey", "Point", "centre_of", "identical_frames", "strongest_alpha", "survey_frame", "union"]
+
+Point = tuple[float, float]
 
 _ALPHA_ORDER: tuple[AlphaKind, ...] = ("none", "binary", "soft")
 
 
 class FrameSurvey(NamedTuple):
-    """One frame. `premultiplied` is None when nothing tells; `bounds` is None when it is wholly transparent."""
+    """One frame. `premultiplied` is None when nothing tells; `bounds` is None when it is wholly transparent.
+
+    `mass` is where the middle of what is seen lies, in pixels: of the alpha, in opaque frames of the brightness.
+    """
 
     alpha: AlphaKind
     premultiplied: bool | None
     bounds: Box
     digest: str
+    mass: Point | None
 
 
 def survey_frame(image: Pixels) -> FrameSurvey:
     """Look at every pixel of a frame, (H, W, 4)."""
-    return FrameSurvey(alpha_kind(image), looks_premultiplied(image), opaque_bounds(image), pixel_digest(image))
+    kind = alpha_kind(image)
+    mass = centre_of(image[..., 3] if kind != "none" else image[..., :3].max(axis=-1))[1]
+    return FrameSurvey(kind, looks_premultiplied(image), opaque_bounds(image), pixel_digest(image), mass)
+
+
+def centre_of(weights: NDArray[Any]) -> tuple[float, Point | None]:
+    """The sum of (H, W) weights, and their centre (x, y) in pixels from the top left; None when they are all 0."""
+    down, across = weights.sum(axis=1, dtype=np.float64), weights.sum(axis=0, dtype=np.float64)
+    total = float(down.sum())
+    if not total:
+        return 0.0, None
+    x = float((across * (np.arange(across.size) + 0.5)).sum()) / total
+    y = float((down * (np.arange(down.size) + 0.5)).sum()) / total
+    return total, (x, y)
 
 
 def strongest_alpha(surveys: Iterable[FrameSurvey]) -> AlphaKind:

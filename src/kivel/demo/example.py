@@ -40,7 +40,7 @@ STEPS = (
     Step(
         "A rendered burst, grey on black: cut out, coloured by brightness, its own middle in the middle of every cell.",
         'prep spore -o burst --step matte --step "ramp #2a1b3d #a6452e@0.35 #ffc861@0.7 #fff6d8"'
-        ' --step "anchor mass threshold=24"',
+        ' --step "anchor mass threshold=8" --step square',
     ),
     Step(
         "Its first 32 frames as 25, both ends included; they last as long as the 32 did.",

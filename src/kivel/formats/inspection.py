@@ -10,6 +10,9 @@ from typing import Any, Literal, NamedTuple
 
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import KivelError
+from kivel.core.looping.motion import Mirror, Wander, mirror, nearly_same, wander
+from kivel.core.looping.seam import Seam, judge_seam
+from kivel.core.looping.signature import Signature, signature
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.sequence import spans
@@ -20,7 +23,7 @@ from kivel.formats.images import FrameSource, open_image
 from kivel.formats.manifest.model import Manifest
 from kivel.formats.threads import in_order
 
-__all__ = ["Inspection", "PageCheck", "check_pages", "inspect_frames"]
+__all__ = ["Inspection", "Motion", "PageCheck", "check_pages", "inspect_frames"]
 
 PageState = Literal["as stated", "missing", "unreadable", "other size", "other pixels"]
 
@@ -35,14 +38,35 @@ class PageCheck(NamedTuple):
     detail: str = ""
 
 
+class Motion(NamedTuple):
+    """How a sequence moves."""
+
+    wander: Wander | None
+    nearly_same: list[list[int]]
+    mirror: Mirror | None
+    seam: Seam
+
+    def document(self) -> dict[str, Any]:
+        return {
+            "mass": self.wander._asdict() if self.wander else None,
+            "nearly_same": self.nearly_same,
+            "mirror": self.mirror._asdict() if self.mirror else None,
+            "seam": self.seam._asdict(),
+        }
+
+
 class Inspection(NamedTuple):
-    """A sequence, looked at whole. Lengths of files and textures are in bytes."""
+    """A sequence, looked at whole. Lengths of files and textures are in bytes.
+
+    There are `signatures` of sequences of one size alone: others are collections, they do not move.
+    """
 
     frames: Frames
     surveys: tuple[FrameSurvey, ...]
     clips: tuple[Clip, ...]
     file_bytes: int
     texture_bytes: int
+    signatures: tuple[Signature, ...] = ()
     pages: tuple[PageCheck, ...] = ()
 
     @property
@@ -71,6 +95,20 @@ class Inspection(NamedTuple):
         told = [survey.premultiplied for survey in self.surveys if survey.premultiplied is not None]
         return all(told) if told else None
 
+    @property
+    def motion(self) -> Motion | None:
+        """How it moves; None for a single frame, or frames of several sizes."""
+        if len(self.signatures) < 2:
+            return None
+        same = nearly_same(self.signatures)
+        exact = [set(group) for group in identical_frames(self.surveys)]
+        return Motion(
+            wander([survey.mass for survey in self.surveys]),
+            [group for group in same if not any(set(group) <= known for known in exact)],
+            mirror(self.signatures),
+            judge_seam(self.signatures),
+        )
+
     def document(self) -> dict[str, Any]:
         """All of it for scripts."""
         bounds = union(survey.bounds for survey in self.surveys)
@@ -89,6 +127,7 @@ class Inspection(NamedTuple):
             "bounds": list(bounds) if bounds else None,
             "empty": [number for number, survey in enumerate(self.surveys) if survey.bounds is None],
             "identical": identical_frames(self.surveys),
+            "motion": self.motion.document() if self.motion else None,
             "length": None if self.stated_length is None else str(self.stated_length),
             "clips": [
                 {"name": c.name, "steps": len(c.steps), "timebase": str(c.timebase), "length": str(c.length)}
@@ -117,6 +156,7 @@ def _frame_document(frame: FrameSource, survey: FrameSurvey) -> dict[str, Any]:
         "duration": None if frame.duration is None else str(frame.duration),
         "alpha": survey.alpha,
         "bounds": list(survey.bounds) if survey.bounds else None,
+        "mass": list(survey.mass) if survey.mass else None,
         "digest": survey.digest,
     }
 
@@ -124,8 +164,10 @@ def _frame_document(frame: FrameSource, survey: FrameSurvey) -> dict[str, Any]:
 def inspect_frames(frames: Frames, *, jobs: int, advance: Callable[[], None]) -> Inspection:
     """Look at every pixel of every frame, on `jobs` threads; `advance` is called after each frame."""
     surveys: list[FrameSurvey] = []
-    for survey in in_order(lambda frame: survey_frame(frame.load()), frames.frames, jobs=jobs):
+    signatures: list[Signature] = []
+    for survey, small in in_order(_looked_at, frames.frames, jobs=jobs):
         surveys.append(survey)
+        signatures.append(small)
         advance()
     files = {frame.path for frame in frames.frames}
     return Inspection(
@@ -134,7 +176,13 @@ def inspect_frames(frames: Frames, *, jobs: int, advance: Callable[[], None]) ->
         frames.clips,
         file_bytes=sum(path.stat().st_size for path in files),
         texture_bytes=_texture_bytes(frames),
+        signatures=tuple(signatures) if len({frame.size for frame in frames.frames}) == 1 else (),
     )
+
+
+def _looked_at(frame: FrameSource) -> tuple[FrameSurvey, Signature]:
+    image = frame.load()
+    return survey_frame(image), signature(image)
 
 
 def _texture_bytes(frames: Frames) -> int:

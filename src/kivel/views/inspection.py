@@ -13,6 +13,7 @@ from kivel.core.playback.clip import DEFAULT_HOLD, Clip
 from kivel.core.playback.notation import format_seconds
 from kivel.core.survey import identical_frames, strongest_alpha, union
 from kivel.formats.inspection import Inspection, PageCheck
+from kivel.views.looping import seam_text
 
 __all__ = ["clip_table", "page_table", "render", "summary_table"]
 
@@ -63,26 +64,55 @@ def _summary(inspection: Inspection) -> list[tuple[str, str]]:
         ("alpha", _ALPHA[alpha] + _PREMULTIPLIED[inspection.looks_premultiplied]),
         ("drawn box", f"{bounds.size} px at {bounds.x}, {bounds.y}" if bounds else "none, nothing is drawn"),
         ("identical", _groups(identical_frames(inspection.surveys))),
+        *_motion_rows(inspection, alpha != "none"),
         ("length", _length(inspection)),
         ("files", _bytes(inspection.file_bytes)),
         ("texture", f"{_bytes(inspection.texture_bytes)} uncompressed, {frames.depth} bits a channel"),
     ]
     if empty:
-        rows.insert(-4, ("transparent", f"frames without a visible pixel: {_numbers(empty)}"))
+        rows.insert(
+            rows.index(("identical", _groups(identical_frames(inspection.surveys)))),
+            ("transparent", f"frames without a visible pixel: {_numbers(empty)}"),
+        )
+    return rows
+
+
+def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str]]:
+    motion = inspection.motion
+    if motion is None:
+        return []
+    rows = [("nearly same", _groups(motion.nearly_same, " ~ "))]
+    if motion.wander:
+        what = "alpha" if has_alpha else "brightness"
+        box = motion.wander
+        rows.append(
+            (
+                "mass",
+                f"the centre of {what} gets {box.farthest:.1f} px from its mean"
+                f" (x {box.left:.1f} to {box.right:.1f}, y {box.top:.1f} to {box.bottom:.1f})",
+            )
+        )
+    if motion.mirror:
+        kept, count = motion.mirror.kept, len(inspection.frames.frames)
+        text = f"the second half goes back: frames 0-{kept - 1}, played ping-pong, show it with {count - kept} fewer"
+        rows.append(("mirrored", text + (", each end twice" if motion.mirror.hold_ends else "")))
+    rows.append(("loop", seam_text(motion.seam)))
     return rows
 
 
 def _counted(values: Sequence[tuple[str, int]], total: int) -> str:
     if len(values) == 1:
         return values[0][0]
-    return ", ".join(f"{value} ({count} of {total})" for value, count in values)
+    rest = len(values) - _LISTED
+    listed = ", ".join(f"{value} ({count} of {total})" for value, count in values[:_LISTED])
+    return listed + (f" and {rest} more" if rest > 0 else "")
 
 
-def _groups(groups: list[list[int]]) -> str:
+def _groups(groups: list[list[int]], sign: str = " = ") -> str:
     if not groups:
         return "none"
     rest = len(groups) - _LISTED
-    listed = "; ".join(f"{' = '.join(map(str, group))}" for group in groups[:_LISTED])
+    listed = "; ".join(sign.join(map(str, group)) for group in groups[:_LISTED])
     return listed + (f"; and {rest} more groups" if rest > 0 else "")
 
 
@@ -110,12 +140,16 @@ def _bytes(count: int) -> str:
 
 
 def page_table(pages: Sequence[PageCheck]) -> Table:
-    """Whether the files are what the manifest says."""
+    """Whether the files are what the manifest says: every one that is not, and of many that are, how many."""
     table = _listing("page", "map", "size", "file")
+    good = [page for page in pages if page.state == "as stated"]
+    shown = good if len(good) <= 2 * _LISTED else good[:1]
     for page in pages:
-        good = page.state == "as stated"
-        state = page.state if good else f"{page.state}: {page.detail}"
-        table.add_row(page.file, page.map, str(page.size), Text(state, style="green" if good else "bold red"))
+        if page.state != "as stated":
+            table.add_row(page.file, page.map, str(page.size), Text(f"{page.state}: {page.detail}", style="bold red"))
+        elif page in shown:
+            more = f", and {len(good) - 1} more pages" if len(shown) < len(good) else ""
+            table.add_row(page.file, page.map, str(page.size), Text(f"as stated{more}", style="green"))
     return table
 
 

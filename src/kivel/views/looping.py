@@ -38,7 +38,8 @@ def seam_lines(name: str, numbers: Sequence[int], seam: Seam, clips: Sequence[Cl
 
 def seam_text(seam: Seam) -> str:
     """A seam in one line."""
-    return f"{VERDICTS[seam.verdict].split(';')[0]} ({seam.seam:.2f})"
+    said = VERDICTS[seam.verdict].split(";")[0]
+    return f"{said} ({seam.seam:.2f} of a usual step)" if seam.step else said
 
 
 def _percent(change: float) -> str:

@@ -8,10 +8,9 @@ from typing import Any, NamedTuple
 from kivel.core.light import Kind
 from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
+from kivel.core.survey import Point
 
 __all__ = ["Action", "Each", "Frame", "Measured", "Order", "Place", "Point", "Transform", "each_image", "moved"]
-
-Point = tuple[float, float]
 
 
 class Frame(NamedTuple):

@@ -6,15 +6,13 @@ import math
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
-import numpy as np
-
 from kivel.core.errors import KivelError
-from kivel.core.pixels import Box, Pixels, Rect, Size
+from kivel.core.pixels import Box, Rect, Size, full_scale, opaque_bounds
 from kivel.core.prepare.actions import Frame, Measured, Place, Point, Transform
-from kivel.core.prepare.geometry import on_canvas, size_of, visible_bounds
-from kivel.core.survey import union
+from kivel.core.prepare.geometry import on_canvas, size_of
+from kivel.core.survey import centre_of, union
 
-__all__ = ["Anchor", "alpha_mass", "anchoring"]
+__all__ = ["Anchor", "anchoring"]
 
 Anchor = Point | Literal["mass", "bottom"]
 """A point in pixels from the top left, the centre of the alpha mass, or the middle of the visible bottom edge."""
@@ -25,18 +23,6 @@ class _Seen(NamedTuple):
     bounds: Box
     centre: Point | None
     mass: float
-
-
-def alpha_mass(image: Pixels) -> tuple[float, Point | None]:
-    """The sum of alpha (full is the value of full scale), and its centre in pixels from the top left."""
-    alpha = image[..., 3]
-    down, across = alpha.sum(axis=1, dtype=np.float64), alpha.sum(axis=0, dtype=np.float64)
-    total = float(down.sum())
-    if not total:
-        return 0.0, None
-    x = float((across * (np.arange(across.size) + 0.5)).sum()) / total
-    y = float((down * (np.arange(down.size) + 0.5)).sum()) / total
-    return total, (x, y)
 
 
 def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0.0) -> Measured:
@@ -54,8 +40,10 @@ def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0
     """
 
     def measure(frame: Frame, _: Place) -> _Seen:
-        mass, centre = alpha_mass(frame.image)
-        return _Seen(size_of(frame.image), visible_bounds(frame.image, threshold), centre, mass)
+        image = frame.image
+        mass, centre = centre_of(image[..., 3])
+        bounds = opaque_bounds(image, threshold=threshold * full_scale(image))
+        return _Seen(size_of(image), bounds, centre, mass)
 
     def decide(seen: Sequence[_Seen]) -> Transform:
         common = _common_point(anchor, seen)

@@ -9,7 +9,7 @@ import numpy as np
 
 from kivel.core.errors import KivelError
 from kivel.core.light import from_light, to_light
-from kivel.core.pixels import Align, Box, Pixels, Rect, Size, aligned_offset, full_scale
+from kivel.core.pixels import Align, Box, Pixels, Rect, Size, aligned_offset, full_scale, opaque_bounds
 from kivel.core.prepare.actions import Frame, Measured, Place, Transform, moved
 from kivel.core.sampling import Edge, shifted_light
 from kivel.core.scaling import Filter, scaled
@@ -30,7 +30,6 @@ __all__ = [
     "trimmed_each",
     "trimming",
     "turned",
-    "visible_bounds",
 ]
 
 Axis = Literal["x", "y"]
@@ -120,14 +119,9 @@ def squared(frame: Frame, align: Align) -> Frame:
     return aligned_in(frame, Size(side, side), align)
 
 
-def visible_bounds(image: Pixels, threshold: float = 0.0) -> Box:
-    """The box of all pixels whose alpha is above `threshold`, from 0 to 1; None when there are none."""
-    visible = image[..., 3] > threshold * full_scale(image)
-    rows, columns = np.flatnonzero(visible.any(axis=1)), np.flatnonzero(visible.any(axis=0))
-    if not rows.size:
-        return None
-    x, y = int(columns[0]), int(rows[0])
-    return Rect(x, y, int(columns[-1]) + 1 - x, int(rows[-1]) + 1 - y)
+def _bounds(image: Pixels, threshold: float) -> Box:
+    """The box of what is above a threshold from 0 to 1."""
+    return opaque_bounds(image, threshold=threshold * full_scale(image))
 
 
 def _widened(rect: Rect, margin: int) -> Rect:
@@ -151,7 +145,7 @@ def trimming(threshold: float, margin: int) -> Measured:
         rect = _widened(box, margin)
         return lambda frame, _: _framed(frame, rect)
 
-    return Measured(lambda frame, _: visible_bounds(frame.image, threshold), decide)
+    return Measured(lambda frame, _: _bounds(frame.image, threshold), decide)
 
 
 def trimmed_each(frame: Frame, place: Place, threshold: float, margin: int) -> Frame:
@@ -162,7 +156,7 @@ def trimmed_each(frame: Frame, place: Place, threshold: float, margin: int) -> F
     TrimError
         If it has none.
     """
-    box = visible_bounds(frame.image, threshold)
+    box = _bounds(frame.image, threshold)
     if box is None:
         raise TrimError(f"frame {place.number} has no visible pixel to trim to; drop it, or trim to the union")
     return _framed(frame, _widened(box, margin))

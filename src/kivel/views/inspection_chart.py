@@ -1,0 +1,155 @@
+"""An inspection as a picture: the frames, how much changes between them, where the mass goes, how much is seen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivel.core.compose import over, to_8_bits
+from kivel.core.looping.seam import usual_change
+from kivel.core.looping.signature import NEARLY, changes
+from kivel.core.pixels import Pixels, Size
+from kivel.core.scaling import scaled
+from kivel.formats.inspection import Inspection
+from kivel.views.looping import seam_text
+
+__all__ = ["draw_inspection"]
+
+_INCHES, _DPI = (12.8, 8.0), 100
+_STRIP = 12
+_THUMB_PX = 160
+_BACK, _PANEL, _INK, _DIM = "#1c1f26", "#242832", "#eceef2", "#8b93a3"
+_STEP, _SEAM, _MASS, _SECOND = "#6fa8dc", "#ffc861", "#e2725b", "#7fbf7f"
+
+
+def draw_inspection(inspection: Inspection, load: Callable[[int], Pixels]) -> NDArray[np.uint8]:
+    """(800, 1280, 4) uint8. `load` gives a frame's pixels by its index; a dozen are asked for."""
+    from matplotlib.backends.backend_agg import FigureCanvasAgg
+    from matplotlib.figure import Figure
+
+    figure = Figure(figsize=_INCHES, dpi=_DPI, facecolor=_BACK)
+    canvas = FigureCanvasAgg(figure)
+    frames = inspection.frames
+    count = len(frames.frames)
+    title = f"{frames.stem}   {count} frames, 0-{count - 1}, {inspection.sizes[0][0]} px"
+    figure.text(0.02, 0.965, title, color=_INK, fontsize=14)
+    motion = inspection.motion
+    if motion:
+        figure.text(0.02, 0.935, f"seam: {seam_text(motion.seam)}", color=_SEAM, fontsize=10)
+    _draw_strip(figure, count, load)
+    _draw_changes(figure.add_axes((0.05, 0.4, 0.93, 0.3)), inspection)
+    _draw_path(figure.add_axes((0.05, 0.06, 0.27, 0.26)), inspection, load(count // 2))
+    _draw_mass(figure.add_axes((0.40, 0.06, 0.26, 0.26)), inspection)
+    _draw_seen(figure.add_axes((0.73, 0.06, 0.25, 0.26)), inspection)
+    canvas.draw()  # type: ignore[no-untyped-call]
+    drawn: NDArray[np.uint8] = np.asarray(canvas.buffer_rgba()).copy()  # type: ignore[no-untyped-call]
+    return drawn
+
+
+def _draw_strip(figure: Any, count: int, load: Callable[[int], Pixels]) -> None:
+    """Frames evenly over the sequence, each with its number."""
+    indices = sorted({round(index * (count - 1) / (_STRIP - 1)) for index in range(_STRIP)})
+    for place, index in enumerate(indices):
+        axes = figure.add_axes((0.02 + place * 0.0805, 0.74, 0.076, 0.17))
+        axes.imshow(_thumbnail(load(index)), interpolation="nearest")
+        axes.set_axis_off()
+        axes.set_title(str(index), color=_DIM, fontsize=8, pad=3)
+
+
+def _thumbnail(image: Pixels) -> NDArray[np.uint8]:
+    height, width = image.shape[:2]
+    share = min(1.0, _THUMB_PX / max(height, width))
+    size = Size(max(1, round(width * share)), max(1, round(height * share)))
+    return over(to_8_bits(scaled(image, size, filter="box")), "checker")
+
+
+def _dressed(axes: Any, title: str, across: str, down: str = "") -> None:
+    axes.set_facecolor(_PANEL)
+    axes.set_title(title, color=_INK, fontsize=10, loc="left")
+    axes.set_xlabel(across, color=_DIM, fontsize=8)
+    axes.set_ylabel(down, color=_DIM, fontsize=8)
+    axes.tick_params(colors=_DIM, labelsize=8)
+    axes.xaxis.get_major_locator().set_params(integer=True)
+    for spine in axes.spines.values():
+        spine.set_color("#3a404d")
+
+
+def _draw_changes(axes: Any, inspection: Inspection) -> None:
+    """A bar for the step to each next frame, the seam in another colour, the usual step as a line."""
+    signatures = inspection.signatures
+    steps = changes(signatures) * 100
+    count = len(signatures)
+    seam = float(changes([signatures[-1], signatures[0]])[0]) * 100
+    usual = usual_change(steps)
+    axes.bar(range(count - 1), steps, color=_STEP, width=0.8, label="to the next frame")
+    axes.bar([count - 1], [seam], color=_SEAM, width=0.8, label="seam: last to first")
+    axes.axhline(usual, color=_INK, linewidth=0.8, linestyle="--", label="usual step")
+    same = [index for index, step in enumerate(steps) if step < NEARLY * usual]
+    if same:
+        label = "nearly the same as the next"
+        axes.plot(same, [0] * len(same), "v", color=_MASS, markersize=5, clip_on=False, label=label)
+    axes.set_xlim(-0.6, count - 0.4)
+    legend = axes.legend(fontsize=8, facecolor=_PANEL, edgecolor="#3a404d", ncols=4, loc="upper right")
+    for text in legend.get_texts():
+        text.set_color(_INK)
+    axes.set_ylim(0, max(float(steps.max()), seam, 1e-9) * 1.25)
+    title = "change from frame to frame" + _mirror_mark(axes, inspection)
+    _dressed(axes, title, "frame", "% of full scale, root mean square")
+
+
+def _mirror_mark(axes: Any, inspection: Inspection) -> str:
+    """Shades what a ping-pong would save; what to say of it in the title."""
+    mirror = inspection.motion.mirror if inspection.motion else None
+    if mirror is None:
+        return ""
+    axes.axvspan(mirror.kept - 0.5, len(inspection.signatures) - 0.5, color=_SECOND, alpha=0.2, zorder=0)
+    return f"   (from {mirror.kept} on it goes back: 0-{mirror.kept - 1} ping-pong)"
+
+
+def _points(inspection: Inspection) -> tuple[list[int], NDArray[np.float64]]:
+    found = [(index, survey.mass) for index, survey in enumerate(inspection.surveys) if survey.mass]
+    return [index for index, _ in found], np.array([point for _, point in found]).reshape(-1, 2)
+
+
+def _draw_path(axes: Any, inspection: Inspection, middle: Pixels) -> None:
+    """Where the mass goes, over the frame in the middle."""
+    height, width = middle.shape[:2]
+    dimmed = np.asarray(over(to_8_bits(middle), (36, 40, 50))[..., :3] * 0.45 + np.array([20, 22, 27])).astype(np.uint8)
+    axes.imshow(dimmed, extent=(0, width, height, 0), interpolation="nearest", aspect="equal")
+    numbers, points = _points(inspection)
+    if len(points):
+        axes.plot(points[:, 0], points[:, 1], "-", color=_MASS, linewidth=1)
+        axes.scatter(points[:, 0], points[:, 1], c=numbers, cmap="plasma", s=9, zorder=3)
+    axes.set_xlim(0, width)
+    axes.set_ylim(height, 0)
+    _dressed(axes, "where the mass goes", "px")
+
+
+def _draw_mass(axes: Any, inspection: Inspection) -> None:
+    numbers, points = _points(inspection)
+    if len(points):
+        centred = points - points.mean(axis=0)
+        axes.plot(numbers, centred[:, 0], color=_MASS, linewidth=1.2, label="x")
+        axes.plot(numbers, centred[:, 1], color=_STEP, linewidth=1.2, label="y")
+        legend = axes.legend(fontsize=8, facecolor=_PANEL, edgecolor="#3a404d")
+        for text in legend.get_texts():
+            text.set_color(_INK)
+    axes.axhline(0, color=_DIM, linewidth=0.6)
+    _dressed(axes, "mass, from its mean", "frame", "px")
+
+
+def _draw_seen(axes: Any, inspection: Inspection) -> None:
+    """How much of the canvas the visible pixels' box fills."""
+    shares = [_share(inspection, index) for index in range(len(inspection.surveys))]
+    axes.fill_between(range(len(shares)), shares, color=_SECOND, alpha=0.35, linewidth=0)
+    axes.plot(range(len(shares)), shares, color=_SECOND, linewidth=1.2)
+    axes.set_ylim(0, 105)
+    _dressed(axes, "box of the visible pixels", "frame", "% of the canvas")
+
+
+def _share(inspection: Inspection, index: int) -> float:
+    size, bounds = inspection.frames.frames[index].size, inspection.surveys[index].bounds
+    return 100 * bounds.w * bounds.h / (size.w * size.h) if bounds else 0.0
