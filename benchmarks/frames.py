@@ -8,7 +8,7 @@ import numpy as np
 import PIL.Image
 from numpy.typing import NDArray
 
-__all__ = ["write_frames"]
+__all__ = ["write_frames", "write_grey_frames"]
 
 GRAIN = 0.028
 """Chosen so that 64 frames of 256 px make a sheet of about 3.1 MB by Pillow: typical of rendered effects."""
@@ -44,6 +44,13 @@ def _frame(index: int, time: float, radius: Field, large: Field, middle: Field, 
     image[..., 2] = light**2 * 200
     image[..., 3] = light * 255
     return image
+
+
+def write_grey_frames(folder: Path, count: int, side: int) -> None:
+    """`glow_1.png` and on: the same burst as an effect is rendered, grey on black, without alpha."""
+    folder.mkdir(parents=True)
+    for number, image in enumerate(burst(count, side), 1):
+        PIL.Image.fromarray(image[..., [3, 3, 3]]).save(folder / f"glow_{number}.png")
 
 
 def write_frames(folder: Path, count: int, side: int) -> None:

@@ -19,7 +19,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from frames import write_frames
+from frames import write_frames, write_grey_frames
 from kivel.formats.png.read import parse_png, pixels_of
 
 KIVEL = str(Path(sys.executable).with_name("kivel"))
@@ -109,9 +109,39 @@ def start_case(runs: int) -> None:
         row(f"kivel {flag}: wall time / bare Python's", str(ratio), "<= 3.5", ratio.middle <= 3.5)
 
 
+CHAIN = ("matte", "ramp #1b1f3b #a6452e@0.4 #ffc861 #fff6d8", "trim", "fit 256x256")
+
+
+def prep_words(folder: Path, count: int, steps: Sequence[str]) -> list[str]:
+    out = str(folder / f"prep-{count}-{len(steps)}")
+    chain = [word for step in steps for word in ("--step", step)]
+    return [KIVEL, "prep", str(folder / f"grey-{count}"), "-o", out, *chain, "--force", "-q"]
+
+
+def prep_case(folder: Path, runs: int) -> None:
+    """A chain of four steps, one of which measures, against decoding and encoding the same files."""
+    for count in (120, 240):
+        write_grey_frames(folder / f"grey-{count}", count, 512)
+    chain, plain = paired(prep_words(folder, 120, CHAIN), prep_words(folder, 120, ["crop 512x512"]), runs)
+    ratio = wall_ratio(chain, plain)
+    row("120x512: prep, 4 steps / decode and encode", str(ratio), "<= 1.6", ratio.middle <= 1.6)
+    double = [timed(prep_words(folder, 240, CHAIN)) for _ in range(3)]
+    once, twice = (median(run.peak for run in each) / MIB for each in (chain, double))
+    row("240x512: prep, peak memory - 120 frames'", f"{twice - once:+.1f} MiB", "<= 8 MiB", twice - once <= 8)
+
+
+def find_case(folder: Path, runs: int) -> None:
+    """The best loops of 60 to 200 frames among a thousand of 256 px."""
+    source = folder / "1000x256"
+    write_frames(source, 1000, 256)
+    walls = [timed([KIVEL, "loop", str(source), "--find", "60-200", "-q"]).wall for _ in range(max(runs, 5))]
+    figure = f"{median(walls):.2f} s ({min(walls):.2f}-{max(walls):.2f})"
+    row("1000x256: loop --find 60-200", figure, "< 5 s", median(walls) < 5)
+
+
 def growth_case(folder: Path, runs: int) -> None:
     """Twice the frames, against once."""
-    for stage in ("sheet", "slice", "inspect", "preview"):
+    for stage in ("sheet", "slice", "inspect", "preview", "prep", "resample", "loop"):
         words = [[KIVEL, *_stage_words(folder, stage, name)] for name in ("128x256", "64x256")]
         ratio = wall_ratio(*paired(words[0], words[1], runs))
         row(f"{stage}: 128 frames / 64 frames", str(ratio), "<= 2.2", ratio.middle <= 2.2)
@@ -121,6 +151,11 @@ def _stage_words(folder: Path, stage: str, name: str) -> list[str]:
     source, sheet = str(folder / name), str(folder / f"{name}-grown.png")
     if stage == "inspect":
         return ["inspect", source, "-q"]
+    if stage == "loop":
+        return ["loop", source, "--find", "20-40", "-q"]
+    if stage in ("prep", "resample"):
+        more = ["--count", "50", "--mix"] if stage == "resample" else ["--step", "trim", "--step", "fit 128x128"]
+        return [stage, source, "-o", str(folder / f"{name}-{stage}"), *more, "--force", "-q"]
     if stage == "slice":
         source, sheet = str(folder / f"{name}-grown.kivel.json"), str(folder / f"{name}-sliced")
     if stage == "preview":
@@ -140,6 +175,8 @@ def main() -> None:
         sheet_case(folder, "64x256", "fast", runs, (0.25, 1.15))
         sheet_case(folder, "64x256", "small", runs, (0.45, 0.92))
         growth_case(folder, runs)
+        prep_case(folder, runs)
+        find_case(folder, runs)
         sheet_case(folder, "256x512", "fast", min(runs, 5), (0.12, None))
 
 

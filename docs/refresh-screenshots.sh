@@ -20,12 +20,20 @@ shot() {
     kill "$window"
 }
 
-shot demo 20 'echo "\$ kivel demo"; kivel demo 2>&1 | head -44'
+shot demo 24 'echo "\$ kivel demo"; kivel demo 2>&1 | head -44'
 kivel demo --quiet
 cd mothlight-orchard
 shot inspect 8 'for words in vane "vane/vane_#.png" spore.kivel.json; do
     echo "\$ kivel inspect \"$words\""; kivel inspect "$words"; echo; done'
-kivel preview spore.kivel.json -o "$here/contact-sheet.png" --force --quiet
-kivel preview beetle-frames/beetle.kivel.json -o "$here/sliced.png" --force --quiet
+shot loop 10 'for words in "vane/vane_#.png --find 40-70" spore moth moss.png; do
+    echo "\$ kivel loop $words"; kivel loop $words; echo; done'
+kivel inspect burst/spore.kivel.json --chart "$here/inspect-chart.png" --force --quiet
+contact() { kivel preview "$1" -o "$here/$2.png" --force --quiet; }
+contact burst-25/spore.kivel.json prep
+contact vane-48/vane.kivel.json resample
+contact lantern-lit/lantern.kivel.json layer
+contact moss-lit/moss.kivel.json drift
+contact spore.kivel.json contact-sheet
+contact beetle-frames/beetle.kivel.json sliced
 cp spore.png "$here/sheet.png"
 cp moth.apng "$here/preview.png"

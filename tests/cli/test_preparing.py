@@ -12,7 +12,7 @@ import OpenEXR
 import pytest
 
 from kivel.core.pixels import Pixels
-from kivel.core.prepare.steps import STEPS
+from kivel.core.prepare.table import STEPS
 from kivel.views.steps import step_page
 from program import Kivel, art, files, read, write
 
@@ -165,6 +165,10 @@ def test_layered_and_float_files_are_sources(kivel: Kivel, tmp_path: Path) -> No
     sheet = kivel("sheet", "glow_#.exr", "-o", "s.png")
     assert "taken as 8-bit sRGB at exposure 0" in sheet.err
     assert read(tmp_path / "s.png")[0, 0].tolist() == [255, 255, 255, 64]
+    again = kivel("sheet", "float/glow.kivel.json", "-o", "t.png", "--exposure", "-1")
+    assert (again.code, again.err) == (0, "")
+    assert read(tmp_path / "t.png")[0, 0].tolist() == [188, 188, 188, 64]
+    assert json.loads(kivel("inspect", "glow_#.exr", "--json").out)["depth"] == 32
 
 
 def test_every_step_is_explained(kivel: Kivel) -> None:

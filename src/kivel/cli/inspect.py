@@ -96,7 +96,7 @@ def _inspection(args: argparse.Namespace, report: Report, pages: tuple[PageCheck
     from kivel.formats.inspection import inspect_frames
     from kivel.formats.sources import open_sources
 
-    frames = open_sources(args.sources, options.source_options(args))
+    frames = open_sources(args.sources, options.source_options(args, keep_float=True))
     with report.progress("reading frames", len(frames.frames)) as advance:
         return inspect_frames(frames, jobs=options.jobs(args), advance=advance)._replace(pages=pages)
 

@@ -60,24 +60,20 @@ class _ListSteps(argparse.Action):
 
 def run(args: argparse.Namespace) -> int:
     from kivel.cli.frame_output import write_frames
-    from kivel.formats.preparing import image_loader, prepared_sequence
+    from kivel.formats.preparing import image_loader, plan_of, prepared_sequence
     from kivel.formats.scratch import Scratch
     from kivel.formats.sources import open_sources
 
     report = Report(args)
     steps = _written(args.step)
     settings = options.source_options(args, keep_float=True)
+    plan = plan_of(steps, kind=args.kind, load_image=image_loader(settings.max_pixels))
     frames = open_sources(args.sources, settings)
-    with Scratch() as scratch, report.progress("measuring frames", len(frames.frames)) as advance:
-        made = prepared_sequence(
-            frames,
-            steps,
-            kind=args.kind,
-            load_image=image_loader(settings.max_pixels),
-            shelf=scratch,
-            jobs=options.jobs(args),
-            advance=advance,
-        )
+    with Scratch() as scratch:
+        with report.progress("measuring frames", plan.passes * len(frames.frames)) as advance:
+            made = prepared_sequence(
+                frames, plan, kind=args.kind, shelf=scratch, jobs=options.jobs(args), advance=advance
+            )
         write_frames(
             args,
             report,
@@ -85,7 +81,7 @@ def run(args: argparse.Namespace) -> int:
             stem=frames.stem,
             clips=made.clips,
             notes=[*frames.notes, *made.notes],
-            premultiplied=made.premultiplied,
+            premultiplied=plan.premultiplied,
             more={"steps": [step.text for step in steps]},
         )
     return 0

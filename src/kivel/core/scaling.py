@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import lru_cache
 from typing import Any, Literal, NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.light import Kind, Light, from_light, to_light
+from kivel.core.light import Kind, from_light, to_light
 from kivel.core.pixels import Pixels, Size
 
-__all__ = ["FILTERS", "Filter", "nearest_scaled", "scaled", "scaled_light"]
+__all__ = ["FILTERS", "Filter", "nearest_scaled", "scaled"]
 
 Filter = Literal["nearest", "box", "lanczos"]
 FILTERS: tuple[Filter, ...] = get_args(Filter)
@@ -25,6 +25,7 @@ _VALUE_BITS = 24
 _WEIGHT_BITS = 24
 """Together with a few for the sum, fewer than the 53 of a float64."""
 _FEW_TAPS = 5
+_PART_PIXELS = 1 << 18
 
 Plane = NDArray[np.float32]
 
@@ -49,7 +50,14 @@ def scaled(image: Pixels, size: Size, *, filter: Filter, kind: Kind = "color") -
         return image
     if filter == "nearest":
         return nearest_scaled(image, size)
-    return from_light(scaled_light(to_light(image, kind), size, filter), image.dtype, kind)
+    down, across = _taps(height, size.h, filter), _taps(width, size.w, filter)
+    few = max(down.weights.shape[1], across.weights.shape[1]) <= _FEW_TAPS
+    result = np.empty((size.h, size.w, 4), image.dtype)
+    for part, rows in _in_parts(down, max(1, _PART_PIXELS // width)):
+        light = to_light(image[rows], kind)
+        scale = _scaled_by_taps if few else _scaled_by_product
+        result[part] = from_light(np.stack([scale(plane, down.of(part), across) for plane in light]), image.dtype, kind)
+    return result
 
 
 def nearest_scaled(image: Pixels, size: Size) -> Pixels:
@@ -61,21 +69,42 @@ def nearest_scaled(image: Pixels, size: Size) -> Pixels:
     return picked
 
 
-def scaled_light(light: Light, size: Size, filter: Filter) -> Light:
-    """(4, H, W) to (4, size.h, size.w), by `box` or `lanczos`, down first and then across."""
-    axes = (light.shape[1], size.h, filter), (light.shape[2], size.w, filter)
-    down, across = (_taps(*axis) for axis in axes)
-    if max(down.weights.shape[1], across.weights.shape[1]) <= _FEW_TAPS:
-        return np.stack([_scaled_by_taps(plane, down, across) for plane in light])
-    return np.stack([_scaled_by_product(plane, _bands(*axes[0]), _bands(*axes[1]), size) for plane in light])
-
-
-class _Taps(NamedTuple):
+class _Taps:
     """For each output along an axis the first input that it reaches, and the weights of that and the following ones."""
 
-    first: NDArray[np.intp]
-    weights: NDArray[np.float64]
-    length: int
+    def __init__(self, first: NDArray[np.intp], weights: NDArray[np.float64]) -> None:
+        self.first = first
+        self.weights = weights
+        self._parts: dict[tuple[int, int], _Taps] = {}
+        self._bands: tuple[_Band, ...] = ()
+
+    def reach(self, part: slice) -> slice:
+        """The inputs that a run of outputs needs."""
+        return slice(int(self.first[part.start]), int(self.first[part.stop - 1]) + self.weights.shape[1])
+
+    def of(self, part: slice) -> _Taps:
+        """Those of a run of outputs, over the inputs that it needs."""
+        key = part.start, part.stop
+        if key not in self._parts:
+            self._parts[key] = _Taps(self.first[part] - self.first[part.start], self.weights[part])
+        return self._parts[key]
+
+    def bands(self) -> tuple[_Band, ...]:
+        """The same as small matrices."""
+        if not self._bands:
+            self._bands = tuple(_bands(self))
+        return self._bands
+
+
+def _in_parts(down: _Taps, input_rows: int) -> Iterator[tuple[slice, slice]]:
+    """Runs of outputs, and the inputs that each needs: so few at once that they stay in the processor's cache."""
+    count, start = len(down.first), 0
+    while start < count:
+        limit = int(down.first[start]) + input_rows - down.weights.shape[1]
+        stop = max(start + 1, int(np.searchsorted(down.first, limit, side="right")))
+        part = slice(start, min(stop, count))
+        yield part, down.reach(part)
+        start = part.stop
 
 
 @lru_cache(maxsize=64)
@@ -88,7 +117,7 @@ def _taps(length: int, wanted: int, filter: Filter) -> _Taps:
     count = int((np.clip(np.ceil(centres + reach - 1e-9), 1, length) - first).max())
     inputs = first[:, None] + np.arange(count)
     weights = np.where(inputs < length, kernel(inputs + 0.5 - centres[:, None], ratio), 0)
-    return _Taps(first, weights / weights.sum(axis=1, keepdims=True), length)
+    return _Taps(first, weights / weights.sum(axis=1, keepdims=True))
 
 
 def _scaled_by_taps(plane: Plane, down: _Taps, across: _Taps) -> Plane:
@@ -102,7 +131,7 @@ def _scaled_by_taps(plane: Plane, down: _Taps, across: _Taps) -> Plane:
     return whole
 
 
-def _scaled_by_product(plane: Plane, down: _Bands, across: _Bands, size: Size) -> Plane:
+def _scaled_by_product(plane: Plane, down: _Taps, across: _Taps) -> Plane:
     """As products of matrices, in whole numbers small enough that no sum is ever rounded.
 
     A matrix product adds up in an order that differs from processor to processor, and the pixels must not.
@@ -110,14 +139,16 @@ def _scaled_by_product(plane: Plane, down: _Bands, across: _Bands, size: Size) -
     largest = max(1.0, float(plane.max()), -float(plane.min()))
     unit = 2.0 ** (_VALUE_BITS - math.ceil(math.log2(largest)))
     values = np.rint(np.multiply(plane, unit, dtype=np.float64))
-    rows = np.empty((size.h, plane.shape[1]))
-    for band in down:
-        np.matmul(band.weights, values[band.source], out=rows[band.target])
+    rows = np.empty((len(down.first), plane.shape[1]))
+    for band in down.bands():
+        source = values[band.source]  # shorter than its weights where they reach over the end, and are 0
+        np.matmul(band.weights[:, : len(source)], source, out=rows[band.target])
     rows *= 2.0**-_WEIGHT_BITS
     np.rint(rows, out=rows)
-    whole = np.empty((size.h, size.w))
-    for band in across:
-        whole[:, band.target] = np.matmul(rows[:, band.source], band.weights.T)
+    whole = np.empty((len(rows), len(across.first)))
+    for band in across.bands():
+        source = rows[:, band.source]
+        whole[:, band.target] = np.matmul(source, band.weights[:, : source.shape[1]].T)
     whole *= 2.0**-_WEIGHT_BITS / unit
     return whole.astype(np.float32)
 
@@ -130,23 +161,16 @@ class _Band(NamedTuple):
     weights: NDArray[np.float64]
 
 
-_Bands = tuple[_Band, ...]
-
-
-@lru_cache(maxsize=64)
-def _bands(length: int, wanted: int, filter: Filter) -> _Bands:
-    taps = _taps(length, wanted, filter)
-    bands = []
+def _bands(taps: _Taps) -> Iterator[_Band]:
     weights = _whole_weights(taps.weights)
+    reach = weights.shape[1]
     for start in range(0, len(weights), _BLOCK):
-        block, first = weights[start : start + _BLOCK], taps.first[start : start + _BLOCK]
-        low = int(first[0])
-        high = min(taps.length, int(first[-1]) + weights.shape[1])
-        matrix = np.zeros((len(block), high - low + weights.shape[1]))
-        for row, offset in enumerate(first - low):
-            matrix[row, offset : offset + weights.shape[1]] = block[row]
-        bands.append(_Band(slice(start, start + len(block)), slice(low, high), matrix[:, : high - low]))
-    return tuple(bands)
+        part = slice(start, min(start + _BLOCK, len(weights)))
+        source = taps.reach(part)
+        matrix = np.zeros((part.stop - start, source.stop - source.start))
+        for row, first in enumerate(taps.first[part] - source.start):
+            matrix[row, first : first + reach] = weights[start + row]
+        yield _Band(part, source, matrix)
 
 
 def _whole_weights(weights: NDArray[Any]) -> NDArray[np.float64]:

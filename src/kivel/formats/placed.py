@@ -36,7 +36,9 @@ def frames_of_manifest(manifest: Manifest, path: Path, *, max_pixels: int) -> Fr
             raise ImageError(f"frames[{number}].canvas: {frame.canvas} px is more than the limit", where=where)
     stem = path.name.removesuffix(SUFFIX)
     frames = tuple(_placed_frame(place, pages[place.page]) for place in manifest.frames)
-    return Frames(stem, frames, manifest=manifest)
+    multiplied = any(page.alpha == "premultiplied" for page in manifest.pages)
+    notes = [f"{where}: its colours are premultiplied, and taken as they are; see kivel prep --steps unpremultiply"]
+    return Frames(stem, frames, tuple(notes if multiplied else ()), manifest=manifest)
 
 
 def _placed_frame(place: FramePlace, page: _PageImage) -> FrameSource:

@@ -11,7 +11,7 @@ from kivel.core.light import Kind
 from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import Ordered
-from kivel.core.prepare.actions import Frame, Measured
+from kivel.core.prepare.actions import Action, Frame, Measured
 from kivel.core.prepare.chain import Shelf, prepared
 from kivel.core.prepare.steps import WrittenStep, actions_of
 from kivel.formats.clips import carried_clips
@@ -20,7 +20,15 @@ from kivel.formats.frames import Frames
 from kivel.formats.images import FrameSource, ImageError, open_image
 from kivel.formats.threads import in_order
 
-__all__ = ["PreparedSequence", "image_loader", "prepared_sequence"]
+__all__ = ["Plan", "PreparedSequence", "image_loader", "plan_of", "prepared_sequence"]
+
+
+class Plan(NamedTuple):
+    """What steps do, how many of them measure the whole sequence first, and whether colour ends up premultiplied."""
+
+    actions: tuple[Action, ...]
+    passes: int
+    premultiplied: bool
 
 
 class PreparedSequence(NamedTuple):
@@ -29,7 +37,6 @@ class PreparedSequence(NamedTuple):
     frames: tuple[NewFrame, ...]
     clips: tuple[Clip, ...]
     notes: tuple[str, ...]
-    premultiplied: bool
 
 
 def image_loader(max_pixels: int, folder: Path = Path()) -> Callable[[str], Pixels]:
@@ -44,17 +51,24 @@ def image_loader(max_pixels: int, folder: Path = Path()) -> Callable[[str], Pixe
     return load
 
 
+def plan_of(steps: Sequence[WrittenStep], *, kind: Kind, load_image: Callable[[str], Pixels]) -> Plan:
+    """What the steps do; the images that they name are read now.
+
+    Raises
+    ------
+    KivelError
+        If a step makes no sense, or an image cannot be read.
+    """
+    actions = tuple(actions_of(steps, kind=kind, load_image=load_image))
+    passes = sum(isinstance(action, Measured) for action in actions)
+    states = [step.kind.name == "premultiply" for step in steps if step.kind.name.endswith("premultiply")]
+    return Plan(actions, passes, bool(states and states[-1]))
+
+
 def prepared_sequence(
-    frames: Frames,
-    steps: Sequence[WrittenStep],
-    *,
-    kind: Kind,
-    load_image: Callable[[str], Pixels],
-    shelf: Shelf,
-    jobs: int,
-    advance: Callable[[], None],
+    frames: Frames, plan: Plan, *, kind: Kind, shelf: Shelf, jobs: int, advance: Callable[[], None]
 ) -> PreparedSequence:
-    """Do the steps that measure, and say how the rest is to be had.
+    """Do what measures, and say how the rest is to be had; `advance` is called after each frame of a pass.
 
     Raises
     ------
@@ -67,21 +81,15 @@ def prepared_sequence(
             yield result
             advance()
 
-    actions = actions_of(steps, kind=kind, load_image=load_image)
     loads = [partial(_loaded, frame) for frame in frames.frames]
     names = [frame.source for frame in frames.frames]
-    items = prepared(loads, actions, names=names, kind=kind, run=run, shelf=shelf)
+    items = prepared(loads, plan.actions, names=names, kind=kind, run=run, shelf=shelf)
     clips, notes = carried_clips(frames, [Ordered(item.origin, item.times) for item in items])
     made = tuple(NewFrame(frames.frames[item.origin].name, names[item.origin], item.load) for item in items)
-    if any(isinstance(action, Measured) for action in actions) and len({frame.size for frame in frames.frames}) > 1:
+    if plan.passes and len({frame.size for frame in frames.frames}) > 1:
         notes.append("frames differ in size; what is measured over all counts pixels from each frame's top left")
-    return PreparedSequence(made, clips, tuple(notes), _ends_premultiplied(steps))
+    return PreparedSequence(made, clips, tuple(notes))
 
 
 def _loaded(frame: FrameSource) -> Frame:
     return Frame(frame.load(), frame.pivot)
-
-
-def _ends_premultiplied(steps: Sequence[WrittenStep]) -> bool:
-    states = [step.kind.name == "premultiply" for step in steps if step.kind.name.endswith("premultiply")]
-    return bool(states and states[-1])

@@ -76,7 +76,13 @@ def open_sources(sources: Sequence[str], options: SourceOptions) -> Frames:
         If a file cannot be read; the files' headers are looked at now, their pixels when they are asked for.
     """
     if len(sources) == 1 and sources[0].endswith(".json"):
-        return _within_range(_manifest_frames(Path(sources[0]), options), options)
+        frames = _manifest_frames(Path(sources[0]), options)
+    else:
+        frames = _gathered(sources, options)
+    return _within_range(_developed(frames, options), options)
+
+
+def _gathered(sources: Sequence[str], options: SourceOptions) -> Frames:
     parts: list[Frames] = []
     files: list[str] = []
     for source in sources:
@@ -91,7 +97,7 @@ def open_sources(sources: Sequence[str], options: SourceOptions) -> Frames:
         parts.append(_open_one(source, options))
     if files:
         parts.append(_opened(_listed_files(files), options))
-    return _within_range(parts[0] if len(parts) == 1 else _joined(parts), options)
+    return parts[0] if len(parts) == 1 else _joined(parts)
 
 
 def _open_one(source: str, options: SourceOptions) -> Frames:
@@ -306,25 +312,24 @@ def _opened(found: _Found, options: SourceOptions) -> Frames:
         _check_name(path)
         opened = open_image(path, max_pixels=options.max_pixels, layers=options.layers)
         frames += [frame._replace(number=number) for frame in opened]
-    frames, float_notes = _developed(frames, options)
     notes = [
         *found.notes,
         *_colour_notes(frames),
         *_depth_notes(frames),
         *_zero_notes(frames),
         *dict.fromkeys(f"{shown(frame.path)}: {frame.note}" for frame in frames if frame.note),
-        *float_notes,
     ]
     return Frames(found.stem, tuple(frames), tuple(notes), tuple(found.gaps))
 
 
-def _developed(frames: list[FrameSource], options: SourceOptions) -> tuple[list[FrameSource], list[str]]:
+def _developed(frames: Frames, options: SourceOptions) -> Frames:
     """Float frames as 8 bits where they are not to stay float."""
     stops = options.exposure
-    if all(frame.depth != 32 for frame in frames) or (stops is None and options.keep_float):
-        return frames, []
-    notes = ["OpenEXR is taken as 8-bit sRGB at exposure 0; --exposure makes it brighter or darker"]
-    return [_exposed(frame, stops or 0.0) for frame in frames], notes if stops is None else []
+    if frames.depth != 32 or (stops is None and options.keep_float):
+        return frames
+    note = "OpenEXR is taken as 8-bit sRGB at exposure 0; --exposure makes it brighter or darker"
+    notes = (*frames.notes, note) if stops is None else frames.notes
+    return frames._replace(frames=tuple(_exposed(frame, stops or 0.0) for frame in frames.frames), notes=notes)
 
 
 def _exposed(frame: FrameSource, stops: float) -> FrameSource:

@@ -6,7 +6,7 @@ import difflib
 
 from kivel.core.errors import UsageError
 from kivel.core.prepare.parameters import REQUIRED, Parameter
-from kivel.core.prepare.steps import STEPS, StepKind
+from kivel.core.prepare.table import STEPS, StepKind
 
 __all__ = ["step_list", "step_page"]
 

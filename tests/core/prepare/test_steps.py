@@ -8,7 +8,8 @@ from kivel.core.errors import UsageError
 from kivel.core.prepare.actions import Each, Frame, Measured, Order
 from kivel.core.prepare.chain import prepared
 from kivel.core.prepare.ramp import Stop
-from kivel.core.prepare.steps import STEPS, actions_of, parse_step
+from kivel.core.prepare.steps import actions_of, parse_step
+from kivel.core.prepare.table import STEPS
 from program import art
 
 

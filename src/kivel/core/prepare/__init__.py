@@ -1,1 +1,1 @@
-"""Preparing frames: each step is a pure function here, and stands once in the table of `steps.py`."""
+"""Preparing frames: each step is a pure function here, and stands once in `table.py`."""

@@ -113,7 +113,8 @@ def luma(image: Pixels) -> NDArray[np.float32]:
     full = full_scale(image)
     if image.dtype == np.float32:
         values = linear_to_srgb(np.clip(image[..., :3], 0, 1))
-        return np.asarray(values @ np.array(_REC_709), np.float32)
+        weighted = sum(values[..., channel] * weight for channel, weight in enumerate(_REC_709))
+        return np.asarray(weighted, np.float32)
     red, green, blue = (np.float32(weight / full) for weight in _REC_709)
     level = image[..., 0] * red
     level += image[..., 1] * green

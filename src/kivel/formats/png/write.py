@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple, get_args
 
 import numpy as np
 
-from kivel.core.pixels import Pixels, require_rgba
+from kivel.core.pixels import PixelError, Pixels, bit_depth, require_rgba
 from kivel.formats.png import deflate
 from kivel.formats.png.chunks import SIGNATURE, chunk
 from kivel.formats.png.filters import FILTERS, Block
@@ -74,6 +74,8 @@ def encode_png(image: Pixels, *, compress: Compress = "fast", jobs: int = 1) -> 
         If `image` is not such an array.
     """
     require_rgba(image)
+    if bit_depth(image) == 32:
+        raise PixelError("PNG holds 8 or 16 bits a channel, not float; expose it first")
     raster = best_raster(image, compress=compress, jobs=jobs)
     yield from opening(raster)
     for data in image_data(raster, compress=compress, jobs=jobs):
