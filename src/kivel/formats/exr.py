@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import tempfile
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -31,13 +32,16 @@ def _library() -> Any:
     return OpenEXR
 
 
-def _opened(path: Path, *, header_only: bool) -> Any:
-    """The first part of a file, with what the library raises and prints made into one kind of error."""
+@contextlib.contextmanager
+def _opened(path: Path, *, header_only: bool) -> Iterator[Any]:
+    """The first part of a file, with what the library raises on bad data made into one kind of error."""
     library = _library()
     try:
         file = library.File(shown(path), separate_channels=True, header_only=header_only)
-        return file.parts[0]
-    except (RuntimeError, ValueError, IndexError, TypeError) as error:
+        yield file.parts[0]
+    except KivelError:
+        raise
+    except Exception as error:  # whatever its bindings make of damaged names and sizes
         raise ExrError(f"damaged or cut off OpenEXR ({error}); render it again") from error
 
 
@@ -47,15 +51,16 @@ def _windows(header: Mapping[str, Any]) -> tuple[Rect, Rect]:
     for name in ("dataWindow", "displayWindow"):
         (left, top), (right, bottom) = ((int(v) for v in corner) for corner in header[name])
         rects.append(Rect(left, top, right - left + 1, bottom - top + 1))
+        if right < left or bottom < top:
+            raise ExrError(f"its {name} is empty; render it again")
     return rects[0], rects[1]
 
 
 def exr_header(path: Path) -> tuple[Size, list[Size], str]:
     """The picture's size, every size that would be allocated, and how the pixels are stored."""
-    header = _opened(path, header_only=True).header
-    data, display = _windows(header)
-    names = [channel.name for channel in header["channels"]]
-    chosen = _chosen(names)
+    with _opened(path, header_only=True) as part:
+        data, display = _windows(part.header)
+        chosen = _chosen([channel.name for channel in part.header["channels"]])
     return display.size, [data.size, display.size], f"OpenEXR {''.join(name.rpartition('.')[2] for name in chosen)}"
 
 
@@ -75,10 +80,10 @@ def exr_pixels(path: Path) -> Pixels:
 
     OpenEXR holds colour multiplied by alpha. Colour where alpha is 0 (light without a surface) stays as it is.
     """
-    part = _opened(path, header_only=False)
-    data, display = _windows(part.header)
-    names = _chosen(list(part.channels))
-    planes = [np.asarray(part.channels[name].pixels, np.float32) for name in names]
+    with _opened(path, header_only=False) as part:
+        data, display = _windows(part.header)
+        names = _chosen(list(part.channels))
+        planes = [np.asarray(part.channels[name].pixels, np.float32) for name in names]
     if any(plane.shape != (data.h, data.w) for plane in planes):
         raise ExrError("its channels are not all of one size (subsampled); render it as RGBA")
     image = np.ones((data.h, data.w, 4), np.float32)
@@ -87,7 +92,7 @@ def exr_pixels(path: Path) -> Pixels:
     for channel in range(3):
         image[..., channel] = colours[channel if len(colours) == 3 else 0]
     if has_alpha:
-        image[..., 3] = planes[-1]
+        image[..., 3] = np.clip(planes[-1], 0, 1)
     if data != display:
         image = on_canvas(image, display.size, (data.x - display.x, data.y - display.y))
     return _straightened(np.nan_to_num(image, nan=0.0, posinf=65504.0, neginf=0.0))
