@@ -11,6 +11,7 @@ import numpy as np
 import OpenEXR
 import pytest
 
+import plain
 from kivel.core.pixels import Pixels
 from kivel.core.prepare.table import STEPS
 from kivel.views.steps import step_page
@@ -119,6 +120,8 @@ def test_loop_judges_finds_and_closes(kivel: Kivel, tmp_path: Path) -> None:
     assert "28 frames" in closed.out
     assert "closed   loops" in closed.out
     assert np.array_equal(read(tmp_path / "closed/spot_0005.png"), frames[5])
+    faded = plain.stored(plain.light(frames[28 + 1]) * (4 / 6) + plain.light(frames[1]) * (2 / 6))
+    assert np.abs(read(tmp_path / "closed/spot_0001.png").astype(int) - faded).max() <= 1
     assert np.array_equal(read(tmp_path / "closed/spot_0027.png"), frames[27])
 
 
