@@ -1,4 +1,4 @@
-"""Measure the packer on families of rectangles, against the area that nothing can go below: `python benchmarks/packing.py`.
+"""Measure the packer on families of rectangles, against their area: `python benchmarks/packing.py`.
 
 Every packing is painted into a bitmap: each piece there once, inside, none over another. Gaps are medians over
 instances that the packer was not tuned on; seconds are medians too, and differ from machine to machine.

@@ -10,12 +10,14 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
 
 from kivel.core.errors import KivelError
+from kivel.core.layout.beam import beamed
+from kivel.core.layout.best_fit import Filling, Laid, filled, shelved
 from kivel.core.layout.pieces import PREFERENCES, Kinds
-from kivel.core.layout.skyline import BORDER, lift, put, walls
+from kivel.core.layout.skyline import BORDER
 from kivel.core.pixels import Size
 
 __all__ = ["EFFORTS", "Effort", "Packing", "PackingError", "Place", "packed", "packed_into"]
@@ -23,27 +25,21 @@ __all__ = ["EFFORTS", "Effort", "Packing", "PackingError", "Place", "packed", "p
 Effort = Literal["quick", "normal", "high"]
 EFFORTS: tuple[Effort, ...] = get_args(Effort)
 
-_WORK = {"quick": 15_000, "normal": 80_000, "high": 400_000}
+_WORK = {"quick": 15_000, "normal": 100_000, "high": 500_000}
 """Pieces placed while trying: the same on every machine, about 0.2, 1 and 5 seconds on a common one."""
-_PLAIN_FACTOR = 2
+_PLAIN_FACTOR = 3
 """Without a beam a try costs less."""
+_AUDITIONS, _AUDITION_PERCENT = 3, 120
+"""At so many widths every preference is tried, wasting up to a fifth, before the better half of them goes on."""
+_MANY_PIECES = 2500
 _SHELF_WIDTHS, _SHELF_WORK = 24, 20_000
-_BEAM_PIECES = 320
-"""Up to so many pieces a beam search pays off, and gets most of the work."""
-_BEAM_SHARE = 0.7
-_BEAM = 8
+_BEAM_PIECES, _TAIL = 700, 250
+"""Up to so many pieces a beam search pays off; it puts the last ones, those before are put by best-fit."""
+_BEAM_PERCENT = 70
+"""Of the work; the rest is the sweep's."""
 _BEAM_STRIDE = 7
-_CHOICES = 4
-_LONGEST = 1.45
+_LONGEST_PERCENT = 145
 """Sheets are tried up to so much wider, or narrower, than a square of the pieces' area."""
-_RAGGED = 0.08
-"""What a segment of the skyline counts in a beam, in mean pieces: ragged outlines waste more later."""
-_FLUSH = 0.5
-"""A piece that ends flush with a wall is taken if it has so much of the area of the first choice."""
-_PAIR_TRIES = 4
-
-_Found = list[tuple[int, int, int, int]]
-"""Where pieces lie: x, y, width and height of each."""
 
 
 class PackingError(KivelError):
@@ -135,7 +131,8 @@ class _Search:
         self._limit = limit
         self._area = sum(w * h for w, h in self._pieces)
         self._best_area: int | None = None
-        self._best: tuple[_Found, int, int, bool] | None = None
+        self._best: tuple[list[Laid], int, int, bool] | None = None
+        self._suits = "height"
         self._kinds: dict[tuple[str, bool], Kinds] = {}
 
     def result(self) -> Packing | None:
@@ -164,7 +161,7 @@ class _Search:
             highest = min(highest, limit.w if lying else limit.h)
         return highest if highest * width >= self._area else 0
 
-    def _take(self, found: _Found, lying: bool) -> None:
+    def _take(self, found: list[Laid], lying: bool) -> None:
         height = max(y + h for _, y, _, h in found)
         used = max(x + w for x, _, w, _ in found)
         self._best_area = used * height
@@ -175,10 +172,10 @@ class _Search:
         kinds = self._of("height", lying)
         narrowest = max(min(group) if self._turn else group[0] for group in kinds.groups)
         root = math.isqrt(self._area)
-        first = max(narrowest, int(root / _LONGEST))
-        last = max(int(root * _LONGEST), first + first // 8)
+        first = max(narrowest, root * 100 // _LONGEST_PERCENT)
+        last = max(root * _LONGEST_PERCENT // 100, first + first // 8)
         count = last - first + 1
-        step = max(1, int(count * 0.618))
+        step = max(1, count * 618 // 1000)
         while math.gcd(step, count) > 1:
             step += 1
         own = [] if self._limit is None else [self._limit.h if lying else self._limit.w]
@@ -191,7 +188,7 @@ class _Search:
             tall = [Size(min(s), max(s)) for s in sizes] if self._turn else sizes
             ordered = sorted(tall, key=lambda size: (-size.h, -size.w))
             for width in self._shelf_widths(lying):
-                found = _shelved(ordered, width, self._highest(width, lying))
+                found = shelved(ordered, width, self._highest(width, lying))
                 if found:
                     self._take(found, lying)
 
@@ -205,35 +202,57 @@ class _Search:
         return widths[: max(2, min(_SHELF_WIDTHS, _SHELF_WORK // len(self._pieces)))]
 
     def sweep(self) -> None:
-        """Best-fit at one width after the other, by one preference after the other, standing and lying."""
+        """Best-fit at one width after the other, standing and lying, by the preferences that suit these pieces."""
         lyings = (False,) if self._turn else (False, True)
-        share = 1 - _BEAM_SHARE if len(self._pieces) <= _BEAM_PIECES else _PLAIN_FACTOR
-        left = self._work * share
-        tries = [(name, lying) for name in PREFERENCES for lying in lyings]
+        share = 100 - _BEAM_PERCENT if len(self._pieces) <= _BEAM_PIECES else 100 * _PLAIN_FACTOR
+        left = self._work * share // 100
         widths = {lying: self._widths(lying) for lying in lyings}
+        auditions = _AUDITIONS if len(self._pieces) <= _MANY_PIECES else 1
+        reached: dict[tuple[str, bool], int] = {}
+        for name in PREFERENCES:
+            for lying in lyings:
+                reached[name, lying] = BORDER
+                for width in widths[lying][:auditions]:
+                    area, work = self._audition(self._of(name, lying), width, lying)
+                    reached[name, lying] = min(reached[name, lying], area)
+                    left -= work
+        tries = sorted(reached, key=lambda key: (reached[key], key))[: len(reached) // 2]
+        self._suits = tries[0][0]
         for turn in range(max(map(len, widths.values())) * len(tries)):
             name, lying = tries[turn % len(tries)]
-            width = widths[lying][turn // len(tries) % len(widths[lying])]
+            width = widths[lying][(auditions + turn // len(tries)) % len(widths[lying])]
             left -= self._best_fit(self._of(name, lying), width, lying)
             if left <= 0:
                 return
+
+    def _audition(self, kinds: Kinds, width: int, lying: bool) -> tuple[int, int]:
+        """How small a sheet of this width becomes, whether or not that is the best so far; and the work."""
+        limit = self._highest(width, lying) if self._limit is not None else 0
+        highest = max(limit, -(-self._area * _AUDITION_PERCENT // (100 * width)))
+        filling = filled(kinds, width, highest)
+        if filling.laid is None:
+            return BORDER, filling.work
+        height = max(filling.ys)
+        if height <= self._highest(width, lying):
+            self._take(filling.laid, lying)
+        return width * height, filling.work
 
     def _best_fit(self, kinds: Kinds, width: int, lying: bool) -> int:
         """Fill a sheet of this width, and again for as long as it becomes lower; how many pieces were placed."""
         work = 0
         while highest := self._highest(width, lying):
-            found, placed = _filled(kinds, width, highest)
-            work += placed + 4
-            if found is None:
+            filling = filled(kinds, width, highest)
+            work += filling.work + 4
+            if filling.laid is None:
                 break
-            self._take(found, lying)
+            self._take(filling.laid, lying)
         return work + 1
 
     def beam(self) -> None:
         """Beam searches at the best width and around it."""
         if len(self._pieces) > _BEAM_PIECES or self._best is None:
             return
-        left = self._work * _BEAM_SHARE
+        left = self._work * _BEAM_PERCENT // 100
         _, best_width, best_height, best_lying = self._best
         lyings = (best_lying,) if self._turn else (best_lying, not best_lying)
         ranges = {lying: set(self._widths(lying)) for lying in lyings}
@@ -242,13 +261,19 @@ class _Search:
             centre = best_width if lying == best_lying else best_height
             width = centre + _outward(step // len(lyings)) * _BEAM_STRIDE
             while width in ranges[lying] and (highest := self._highest(width, lying)):
-                found, work = _beamed(self._orders(lying), width, highest)
+                begun = self._begun(width, highest, lying)
+                found, work = beamed(self._orders(lying), width, highest, begun=begun)
                 left -= work
                 if found is None or left <= 0:
                     break
                 self._take(found, lying)
             if left <= 0:
                 return
+
+    def _begun(self, width: int, highest: int, lying: bool) -> Filling:
+        """All but the last pieces, by best-fit: how a packing ends decides how good it is."""
+        count = max(0, len(self._pieces) - _TAIL)
+        return filled(self._of(self._suits, lying), width, highest, count=count)
 
     def _orders(self, lying: bool) -> list[Kinds]:
         """The preferences that a beam takes its choices by."""
@@ -259,7 +284,7 @@ class _Search:
         """Any way into one page: by every preference, standing and lying, then by ever wider beams."""
         if self._area > page.w * page.h:
             return
-        left: float = self._work
+        left = self._work
         for lying in (False, True):
             width = page.h if lying else page.w
             for name in PREFERENCES:
@@ -270,7 +295,7 @@ class _Search:
         while left > 0:
             for lying in (False, True):
                 width, height = (page.h, page.w) if lying else page
-                found, work = _beamed(self._orders(lying), width, height, beam=beam)
+                found, work = beamed(self._orders(lying), width, height, beam=beam)
                 left -= work + 1
                 if found:
                     self._take(found, lying)
@@ -279,10 +304,12 @@ class _Search:
 
     def _best_fit_once(self, kinds: Kinds, width: int, lying: bool) -> int:
         highest = self._highest(width, lying)
-        found, placed = _filled(kinds, width, highest) if highest else (None, 0)
-        if found:
-            self._take(found, lying)
-        return placed + 1
+        if not highest:
+            return 1
+        filling = filled(kinds, width, highest)
+        if filling.laid:
+            self._take(filling.laid, lying)
+        return filling.work + 1
 
 
 def _outward(step: int) -> int:
@@ -290,179 +317,7 @@ def _outward(step: int) -> int:
     return (step + 1) // 2 if step % 2 else -(step // 2)
 
 
-def _shelved(ordered: Sequence[Size], width: int, highest: int) -> _Found | None:
-    """First-fit shelves of falling height; None if a piece is too wide or the sheet too high."""
-    shelves: list[list[int]] = []
-    found: _Found = []
-    open_from = 0
-    narrowest = min(size.w for size in ordered)
-    y = 0
-    for w, h in ordered:
-        shelf = next((one for one in shelves[open_from:] if one[0] + w <= width), None)
-        if shelf is None:
-            if w > width or y + h > highest:
-                return None
-            shelf = [0, y]
-            shelves.append(shelf)
-            y += h
-        found.append((shelf[0], shelf[1], w, h))
-        shelf[0] += w
-        while open_from < len(shelves) and shelves[open_from][0] + narrowest > width:
-            open_from += 1
-    return found
-
-
-def _filled(kinds: Kinds, width: int, highest: int) -> tuple[_Found | None, int]:
-    """Best-fit on a sheet of `width`, None once more is wasted than `highest` leaves; and how many were placed."""
-    counts, left = kinds.counts[:], kinds.all
-    slack = width * highest - kinds.area
-    xs, ys = [0, width], [0]
-    found: _Found = []
-    while len(found) < kinds.total:
-        y = min(ys)
-        index = ys.index(y)
-        fits = kinds.fitting(left, xs[index + 1] - xs[index], highest - y)
-        if not fits:
-            if len(ys) == 1:
-                return None, len(found)
-            slack -= lift(xs, ys, index)
-            if slack < 0:
-                return None, len(found)
-            continue
-        kind = _best_kind(kinds, fits, xs[index + 1] - xs[index], *walls(ys, index), y)
-        w, h, group = kinds.widths[kind], kinds.heights[kind], kinds.group_of[kind]
-        found.append((put(xs, ys, index, w, h), y, w, h))
-        counts[group] -= 1
-        if not counts[group]:
-            left &= ~kinds.bits[group]
-    return found, len(found)
-
-
-def _best_kind(kinds: Kinds, fits: int, gap: int, left: int, right: int, y: int) -> int:
-    """Of what fits the gap: as wide, and flush with a wall; flush; with another for the rest; the preferred."""
-    flush = fits & (kinds.of_height.get(left - y, 0) | kinds.of_height.get(right - y, 0))
-    exact = fits & kinds.of_width.get(gap, 0)
-    if exact:
-        return ((exact & flush) or exact).bit_length() - 1
-    first = fits.bit_length() - 1
-    if flush:
-        kind = flush.bit_length() - 1
-        if kinds.widths[kind] * kinds.heights[kind] >= _FLUSH * kinds.widths[first] * kinds.heights[first]:
-            return kind
-    return _paired(kinds, fits, gap, first)
-
-
-def _paired(kinds: Kinds, fits: int, gap: int, first: int) -> int:
-    """The most preferred kind that leaves just the width of another; failing that, the most preferred."""
-    rest = fits
-    for _ in range(_PAIR_TRIES):
-        kind = rest.bit_length() - 1
-        if kind < 0:
-            break
-        if fits & kinds.of_width.get(gap - kinds.widths[kind], 0):
-            return kind
-        rest ^= 1 << kind
-    return first
-
-
-class _State(NamedTuple):
-    """A packing begun: the skyline, what is left, what is wasted, and the chain of what was placed."""
-
-    cost: float
-    wasted: int
-    xs: list[int]
-    ys: list[int]
-    left: tuple[int, ...]
-    counts: list[int]
-    chain: tuple[object, int, int, int, int] | None
-
-
-def _beamed(orders: Sequence[Kinds], width: int, highest: int, *, beam: int = _BEAM) -> tuple[_Found | None, int]:
-    """A beam search for a sheet of `width`, no higher than `highest`; and how many states were looked at.
-
-    In each step every state puts a piece on its lowest gap, in a few ways; the `beam` states that wasted least and have
-    the smoothest skylines go on.
-    """
-    first = orders[0]
-    slack = width * highest - first.area
-    ragged = _RAGGED * first.area / first.total
-    group_of = dict(zip(zip(first.widths, first.heights, strict=True), first.group_of, strict=True))
-    states = [_State(0, 0, [0, width], [0], tuple(kinds.all for kinds in orders), first.counts, None)]
-    work = 0
-    for _ in range(first.total):
-        following: dict[tuple[object, ...], _State] = {}
-        for state in states:
-            for new in _continued(orders, state, slack, highest, ragged, group_of):
-                work += 1
-                key = tuple(new.xs), tuple(new.ys), new.left[0]
-                if key not in following or new.cost < following[key].cost:
-                    following[key] = new
-        if not following:
-            return None, work
-        states = sorted(following.values(), key=lambda state: (state.cost, len(state.ys), state.ys))[:beam]
-    best = min(states, key=lambda state: max(state.ys))
-    return list(_unchained(best.chain)), work
-
-
-def _continued(
-    orders: Sequence[Kinds],
-    state: _State,
-    slack: int,
-    highest: int,
-    ragged: float,
-    group_of: dict[tuple[int, int], int],
-) -> Iterator[_State]:
-    """The states after one more piece."""
-    xs, ys, wasted = state.xs[:], state.ys[:], state.wasted
-    while True:
-        y = min(ys)
-        index = ys.index(y)
-        gap = xs[index + 1] - xs[index]
-        fits = [kinds.fitting(left, gap, highest - y) for kinds, left in zip(orders, state.left, strict=True)]
-        if fits[0]:
-            break
-        if len(ys) == 1:
-            return
-        wasted += lift(xs, ys, index)
-        if wasted > slack:
-            return
-    for w, h in _choices(orders, fits, gap, *walls(ys, index), y):
-        new_xs, new_ys, counts = xs[:], ys[:], state.counts[:]
-        x = put(new_xs, new_ys, index, w, h)
-        group = group_of[w, h]
-        counts[group] -= 1
-        left = state.left
-        if not counts[group]:
-            left = tuple([mask & ~kinds.bits[group] for mask, kinds in zip(left, orders, strict=True)])
-        chain = (state.chain, x, y, w, h)
-        yield _State(wasted + ragged * len(new_ys), wasted, new_xs, new_ys, left, counts, chain)
-
-
-def _choices(
-    orders: Sequence[Kinds], fits: Sequence[int], gap: int, left: int, right: int, y: int
-) -> list[tuple[int, int]]:
-    """A few sizes for a gap, the most promising first; only one where it fills the gap flush with a wall."""
-    chosen: list[tuple[int, int]] = []
-    for kinds, mask in zip(orders, fits, strict=True):
-        flush = mask & (kinds.of_height.get(left - y, 0) | kinds.of_height.get(right - y, 0))
-        exact = mask & kinds.of_width.get(gap, 0)
-        if exact & flush:
-            best = (exact & flush).bit_length() - 1
-            return [(kinds.widths[best], kinds.heights[best])]
-        first = mask.bit_length() - 1
-        bits = [each.bit_length() - 1 for each in (exact, flush) if each] + [first, _paired(kinds, mask, gap, first)]
-        chosen += [(kinds.widths[bit], kinds.heights[bit]) for bit in bits]
-    return list(dict.fromkeys(chosen))[:_CHOICES]
-
-
-def _unchained(chain: tuple[object, int, int, int, int] | None) -> Iterator[tuple[int, int, int, int]]:
-    while chain is not None:
-        before, x, y, w, h = chain
-        yield x, y, w, h
-        chain = before  # type: ignore[assignment]
-
-
-def _assigned(pieces: Sequence[Size], found: _Found) -> tuple[Place, ...]:
+def _assigned(pieces: Sequence[Size], found: list[Laid]) -> tuple[Place, ...]:
     """Which piece lies where: equal ones in their order, from the first place found on."""
     waiting: dict[tuple[int, int], list[tuple[int, int, int, int]]] = defaultdict(list)
     for x, y, w, h in sorted(found, key=lambda place: (place[1], place[0]), reverse=True):

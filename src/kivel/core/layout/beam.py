@@ -1,0 +1,135 @@
+"""A beam search over the choices for every gap: several packings of one sheet are continued at once, the best go on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from kivel.core.layout.best_fit import Filling, Laid, paired
+from kivel.core.layout.pieces import Kinds
+from kivel.core.layout.skyline import lift, put, walls
+
+__all__ = ["BEAM", "beamed"]
+
+BEAM = 8
+"""States that go on."""
+_CHOICES = 4
+_RAGGED_PERCENT = 8
+"""What a segment of the skyline counts, of a mean piece: ragged outlines waste more later."""
+
+
+class _State(NamedTuple):
+    """A packing begun: the skyline, what is left, what is wasted, and the chain of what was placed."""
+
+    cost: int
+    wasted: int
+    xs: list[int]
+    ys: list[int]
+    left: tuple[int, ...]
+    counts: list[int]
+    chain: tuple[object, int, int, int, int] | None
+
+
+def beamed(
+    orders: Sequence[Kinds], width: int, highest: int, *, beam: int = BEAM, begun: Filling | None = None
+) -> tuple[list[Laid] | None, int]:
+    """A beam search for a sheet of `width`, no higher than `highest`; and how many states were looked at.
+
+    In each step every state puts a piece on its lowest gap, in a few ways; the `beam` states that wasted least and have
+    the smoothest skylines go on. `begun` is what lies there already, as best-fit put it.
+    """
+    first = orders[0]
+    slack = width * highest - first.area
+    ragged = first.area * _RAGGED_PERCENT // (100 * first.total)
+    group_of = dict(zip(zip(first.widths, first.heights, strict=True), first.group_of, strict=True))
+    begun = begun or Filling([], 0, [0, width], [0], 0)
+    if begun.laid is None:
+        return None, begun.work
+    states = [_resumed(orders, begun, begun.laid, group_of)]
+    work = begun.work
+    for _ in range(first.total - len(begun.laid)):
+        following: dict[tuple[object, ...], _State] = {}
+        for state in states:
+            for new in _continued(orders, state, slack, highest, ragged, group_of):
+                work += 1
+                key = tuple(new.xs), tuple(new.ys), new.left[0]
+                if key not in following or new.cost < following[key].cost:
+                    following[key] = new
+        if not following:
+            return None, work
+        states = sorted(following.values(), key=lambda state: (state.cost, len(state.ys), state.ys))[:beam]
+    best = min(states, key=lambda state: max(state.ys))
+    return [*begun.laid, *_unchained(best.chain)], work
+
+
+def _resumed(orders: Sequence[Kinds], begun: Filling, laid: list[Laid], group_of: dict[tuple[int, int], int]) -> _State:
+    """What best-fit began, as a state of a beam."""
+    counts = orders[0].counts[:]
+    for _, _, w, h in laid:
+        counts[group_of[w, h]] -= 1
+    gone = [group for group, count in enumerate(counts) if not count]
+    left = []
+    for kinds in orders:
+        mask = kinds.all
+        for group in gone:
+            mask &= ~kinds.bits[group]
+        left.append(mask)
+    return _State(0, begun.wasted, begun.xs, begun.ys, tuple(left), counts, None)
+
+
+def _continued(
+    orders: Sequence[Kinds],
+    state: _State,
+    slack: int,
+    highest: int,
+    ragged: int,
+    group_of: dict[tuple[int, int], int],
+) -> Iterator[_State]:
+    """The states after one more piece."""
+    xs, ys, wasted = state.xs[:], state.ys[:], state.wasted
+    while True:
+        y = min(ys)
+        index = ys.index(y)
+        gap = xs[index + 1] - xs[index]
+        fits = [kinds.fitting(left, gap, highest - y) for kinds, left in zip(orders, state.left, strict=True)]
+        if fits[0]:
+            break
+        if len(ys) == 1:
+            return
+        wasted += lift(xs, ys, index)
+        if wasted > slack:
+            return
+    for w, h in _choices(orders, fits, gap, *walls(ys, index), y):
+        new_xs, new_ys, counts = xs[:], ys[:], state.counts[:]
+        x = put(new_xs, new_ys, index, w, h)
+        group = group_of[w, h]
+        counts[group] -= 1
+        left = state.left
+        if not counts[group]:
+            left = tuple([mask & ~kinds.bits[group] for mask, kinds in zip(left, orders, strict=True)])
+        chain = (state.chain, x, y, w, h)
+        yield _State(wasted + ragged * len(new_ys), wasted, new_xs, new_ys, left, counts, chain)
+
+
+def _choices(
+    orders: Sequence[Kinds], fits: Sequence[int], gap: int, left: int, right: int, y: int
+) -> list[tuple[int, int]]:
+    """A few sizes for a gap, the most promising first; only one where it fills the gap flush with a wall."""
+    chosen: list[tuple[int, int]] = []
+    for kinds, mask in zip(orders, fits, strict=True):
+        flush = mask & (kinds.of_height.get(left - y, 0) | kinds.of_height.get(right - y, 0))
+        exact = mask & kinds.of_width.get(gap, 0)
+        if exact & flush:
+            best = (exact & flush).bit_length() - 1
+            return [(kinds.widths[best], kinds.heights[best])]
+        first = mask.bit_length() - 1
+        bits = [each.bit_length() - 1 for each in (exact, flush) if each] + [first, paired(kinds, mask, gap, first)]
+        chosen += [(kinds.widths[bit], kinds.heights[bit]) for bit in bits]
+    return list(dict.fromkeys(chosen))[:_CHOICES]
+
+
+def _unchained(chain: tuple[object, int, int, int, int] | None) -> Iterator[tuple[int, int, int, int]]:
+    while chain is not None:
+        before, x, y, w, h = chain
+        yield x, y, w, h
+        chain = before  # type: ignore[assignment]
