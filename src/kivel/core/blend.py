@@ -13,8 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.light import from_light, to_light
-from kivel.core.pixels import Pixels, Size, bit_depth
-from kivel.core.prepare.geometry import on_canvas
+from kivel.core.pixels import Pixels, Size, bit_depth, on_canvas
 
 __all__ = ["BLENDS", "OPERATORS", "Layer", "stacked"]
 

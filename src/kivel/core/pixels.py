@@ -31,8 +31,10 @@ __all__ = [
     "is_grey",
     "is_opaque",
     "looks_premultiplied",
+    "on_canvas",
     "opaque_bounds",
     "require_rgba",
+    "size_of",
     "upright",
     "widened",
 ]
@@ -91,6 +93,11 @@ class Rect(NamedTuple):
 
 
 Box = Rect | None
+
+
+def size_of(image: Pixels) -> Size:
+    """Its width and height."""
+    return Size(image.shape[1], image.shape[0])
 
 
 def require_rgba(image: Pixels) -> None:
@@ -237,3 +244,16 @@ def in_canvas(image: Pixels, canvas: Size, offset: tuple[int, int]) -> Pixels:
     whole = np.zeros((canvas.h, canvas.w, 4), image.dtype)
     place.of(whole)[:] = image
     return whole
+
+
+def on_canvas(image: Pixels, size: Size, offset: tuple[int, int]) -> Pixels:
+    """`image` on a transparent canvas, its top left at `offset` (x, y), and cut where it reaches over."""
+    canvas = np.zeros((size.h, size.w, 4), image.dtype)
+    (left, right, from_x), (top, bottom, from_y) = (
+        (max(place, 0), min(place + length, whole), max(-place, 0))
+        for place, length, whole in zip(offset, size_of(image), size, strict=True)
+    )
+    if right > left and bottom > top:
+        part = image[from_y : from_y + bottom - top, from_x : from_x + right - left]
+        canvas[top:bottom, left:right] = part
+    return canvas

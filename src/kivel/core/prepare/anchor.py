@@ -7,9 +7,8 @@ from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 from kivel.core.errors import KivelError
-from kivel.core.pixels import Box, Rect, Size, full_scale, opaque_bounds
+from kivel.core.pixels import Box, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of
 from kivel.core.prepare.actions import Frame, Measured, Place, Point, Transform
-from kivel.core.prepare.geometry import on_canvas, size_of
 from kivel.core.survey import centre_of, union
 
 __all__ = ["Anchor", "anchoring"]

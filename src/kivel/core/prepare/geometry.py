@@ -9,7 +9,18 @@ import numpy as np
 
 from kivel.core.errors import KivelError
 from kivel.core.light import from_light, to_light
-from kivel.core.pixels import Align, Box, Pixels, Rect, Size, aligned_offset, full_scale, opaque_bounds
+from kivel.core.pixels import (
+    Align,
+    Box,
+    Pixels,
+    Rect,
+    Size,
+    aligned_offset,
+    full_scale,
+    on_canvas,
+    opaque_bounds,
+    size_of,
+)
 from kivel.core.prepare.actions import Frame, Measured, Place, Transform, moved
 from kivel.core.sampling import Edge, shifted_light
 from kivel.core.scaling import Filter, scaled
@@ -23,7 +34,6 @@ __all__ = [
     "cropped",
     "fitted",
     "flipped",
-    "on_canvas",
     "padded",
     "shifted",
     "squared",
@@ -47,23 +57,6 @@ class Sides(NamedTuple):
     top: int
     right: int
     bottom: int
-
-
-def size_of(image: Pixels) -> Size:
-    return Size(image.shape[1], image.shape[0])
-
-
-def on_canvas(image: Pixels, size: Size, offset: tuple[int, int]) -> Pixels:
-    """`image` on a transparent canvas, its top left at `offset` (x, y), and cut where it reaches over."""
-    canvas = np.zeros((size.h, size.w, 4), image.dtype)
-    (left, right, from_x), (top, bottom, from_y) = (
-        (max(place, 0), min(place + length, whole), max(-place, 0))
-        for place, length, whole in zip(offset, size_of(image), size, strict=True)
-    )
-    if right > left and bottom > top:
-        part = image[from_y : from_y + bottom - top, from_x : from_x + right - left]
-        canvas[top:bottom, left:right] = part
-    return canvas
 
 
 def _framed(frame: Frame, rect: Rect) -> Frame:
