@@ -137,6 +137,8 @@ def test_loop_judges_tiles(kivel: Kivel, tmp_path: Path) -> None:
     drifted = kivel("drift", "cut.png scroll=1,0", "-o", "d", "--count", "5")
     assert "cut.png: its sides do not meet" in drifted.err
     assert "frame 5 is frame 0, bit for bit" in drifted.out
+    scored = json.loads(kivel("drift", "tile.png scroll=1,0", "-o", "e", "--count", "8", "--json").out)
+    assert (scored["closes"], scored["seam"]["verdict"]) == (True, "loop")
     assert len(list((tmp_path / "d").glob("cut_*.png"))) == 5
 
 

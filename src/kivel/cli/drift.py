@@ -63,7 +63,15 @@ def run(args: argparse.Namespace) -> int:
     clip = clip_of_frames(stem, [None] * count, options.timing(args))
     notes = [note for _, name, tile in named for note in _tile_notes(name, tile)]
     closes = bool(np.array_equal(frame_at(Fraction(0)), frame_at(Fraction(count, count))))
-    write_frames(args, report, made, stem=stem, clips=(clip,), notes=notes, more={"closes": closes})
+    write_frames(
+        args,
+        report,
+        made,
+        stem=stem,
+        clips=(clip,),
+        notes=notes,
+        more=lambda: {"closes": closes, "seam": judge_seam(signatures())._asdict()},
+    )
     report.line(
         f"  seam     frame {count} {'is' if closes else 'is NOT'} frame 0, bit for bit; "
         f"{seam_text(judge_seam(signatures()))}"

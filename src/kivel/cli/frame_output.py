@@ -46,9 +46,9 @@ def write_frames(
     notes: Sequence[str] = (),
     groups: tuple[Group, ...] = (),
     premultiplied: bool = False,
-    more: dict[str, Any] | None = None,
+    more: Callable[[], dict[str, Any]] = dict,
 ) -> None:
-    """Write frames and their manifest into the folder `--out`, and report it; `more` is added to the JSON document."""
+    """Write frames and their manifest into the folder `--out`, and report it; what `more` then gives is added to the JSON document."""
     from kivel.formats.frame_files import encoded_frame, frame_file_name, frames_manifest, older_frames
     from kivel.formats.manifest.names import SUFFIX
     from kivel.formats.manifest.write import manifest_text
@@ -84,7 +84,7 @@ def write_frames(
             "frames": len(files),
             "sizes": [list(each) for each in sizes],
             "clips": [clip.name for clip in clips],
-            **(more or {}),
+            **more(),
             "notes": notes,
         }
     )

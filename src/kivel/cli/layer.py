@@ -75,7 +75,7 @@ def run(args: argparse.Namespace) -> int:
         stem=layers[0].frames.stem,
         clips=clips,
         notes=[*(note for layer in layers for note in layer.frames.notes), *notes],
-        more={"layers": [{"name": layer.frames.stem, "frames": len(layer.frames.frames)} for layer in layers]},
+        more=lambda: {"layers": [{"name": layer.frames.stem, "frames": len(layer.frames.frames)} for layer in layers]},
     )
     return 0
 

@@ -147,7 +147,7 @@ def _write(
         stem=frames.stem,
         clips=(clip_over(frames, [holds[int(span.position)] for span in spans]),),
         notes=frames.notes,
-        more=found,
+        more=lambda: {**found, "closed": judge_seam(signatures())._asdict()} if args.close else found,
     )
     if args.close:
         report.line(f"  closed   {seam_text(judge_seam(signatures()))}")

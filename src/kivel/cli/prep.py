@@ -82,7 +82,7 @@ def run(args: argparse.Namespace) -> int:
             clips=made.clips,
             notes=[*frames.notes, *made.notes],
             premultiplied=plan.premultiplied,
-            more={"steps": [step.text for step in steps]},
+            more=lambda: {"steps": [step.text for step in steps]},
         )
     return 0
 

@@ -77,7 +77,7 @@ def run(args: argparse.Namespace) -> int:
         stem=frames.stem,
         clips=(resampled_clip(frames, args.count, pace=args.pace),),
         notes=frames.notes,
-        more={
+        more=lambda: {
             "of": length,
             "taken": [[{"frame": share.frame, "weight": share.weight} for share in span.shares] for span in spans],
         },
