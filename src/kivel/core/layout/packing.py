@@ -35,7 +35,7 @@ _MANY_PIECES = 2500
 _SHELF_WIDTHS, _SHELF_WORK = 24, 20_000
 _BEAM_PIECES, _TAIL = 700, 250
 """Up to so many pieces a beam search pays off; it puts the last ones, those before are put by best-fit."""
-_BEAM_PERCENT = 70
+_BEAM_PERCENT = 85
 """Of the work; the rest is the sweep's."""
 _BEAM_STRIDE = 7
 _LONGEST_PERCENT = 145
