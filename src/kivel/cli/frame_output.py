@@ -48,7 +48,7 @@ def write_frames(
     premultiplied: bool = False,
     more: Callable[[], dict[str, Any]] = dict,
 ) -> None:
-    """Write frames and their manifest into the folder `--out`, and report it; what `more` then gives goes into the JSON."""
+    """Write frames and their manifest into the folder `--out`, and report it; `more` is added to the JSON document."""
     from kivel.formats.frame_files import encoded_frame, frame_file_name, frames_manifest, older_frames
     from kivel.formats.manifest.names import SUFFIX
     from kivel.formats.manifest.write import manifest_text
