@@ -97,6 +97,22 @@ def test_damaged_archives_and_layers_are_told(tmp_path: Path) -> None:
             open_image(tmp_path / f"{name}.ora", max_pixels=1000)
 
 
+def test_damage_within_packed_members_is_told(tmp_path: Path) -> None:
+    """As programs save them: deflated."""
+    path = tmp_path / "fly.ora"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("stack.xml", STACK)
+        for name in "abc":
+            archive.writestr(f"data/{name}.png", imagecodecs.png_encode(art(1, width=8, height=6)))
+    whole = path.read_bytes()
+    assert len(open_image(path, max_pixels=1000)) == 3
+    at = whole.index(b"stack.xml") + 9
+    for length in range(0, 60, 3):
+        path.write_bytes(whole[: at + length] + bytes([whole[at + length] ^ 0xFF]) + whole[at + length + 1 :])
+        with pytest.raises(KivelError, match="damaged archive"):
+            open_image(path, max_pixels=1000)
+
+
 def exr(path: Path, channels: dict[str, Pixels], **header: object) -> Path:
     whole = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, **header}
     OpenEXR.File(whole, channels).write(str(path))

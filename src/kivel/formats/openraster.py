@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import contextlib
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, Literal, NamedTuple, get_args
@@ -113,7 +114,7 @@ def _archive(path: Path) -> Iterator[zipfile.ZipFile]:
     try:
         with reading(path), zipfile.ZipFile(path) as archive:
             yield archive
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
         raise OpenRasterError(f"a damaged archive ({error}); save it again") from error
 
 

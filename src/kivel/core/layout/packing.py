@@ -264,9 +264,11 @@ class _Search:
                 begun = self._begun(width, highest, lying)
                 found, work = beamed(self._orders(lying), width, highest, begun=begun)
                 left -= work
-                if found is None or left <= 0:
+                if found is None:
                     break
                 self._take(found, lying)
+                if left <= 0:
+                    break
             if left <= 0:
                 return
 
@@ -319,7 +321,7 @@ def _outward(step: int) -> int:
 
 def _assigned(pieces: Sequence[Size], found: list[Laid]) -> tuple[Place, ...]:
     """Which piece lies where: equal ones in their order, from the first place found on."""
-    waiting: dict[tuple[int, int], list[tuple[int, int, int, int]]] = defaultdict(list)
+    waiting: dict[tuple[int, int], list[Laid]] = defaultdict(list)
     for x, y, w, h in sorted(found, key=lambda place: (place[1], place[0]), reverse=True):
         waiting[min(w, h), max(w, h)].append((x, y, w, h))
     places = []
@@ -329,7 +331,7 @@ def _assigned(pieces: Sequence[Size], found: list[Laid]) -> tuple[Place, ...]:
     return tuple(places)
 
 
-def _pick(waiting: list[tuple[int, int, int, int]], size: Size) -> tuple[int, int, int, int]:
+def _pick(waiting: list[Laid], size: Size) -> Laid:
     """The next place, one that need not be turned if there is any at the end of the list."""
     for index in range(len(waiting) - 1, -1, -1):
         if waiting[index][2:] == tuple(size):
