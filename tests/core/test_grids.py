@@ -1,70 +1,18 @@
-"""Grids planned for frames, and found again in an image."""
+"""Grids, and finding them again in an image."""
 
 from __future__ import annotations
-
-from itertools import pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivel.core.layout.grid import LAYOUTS, Grid, GridRequest, LayoutError, plan_grid
+from kivel.core.layout.grid import Grid
+from kivel.core.layout.page import LayoutError
 from kivel.core.pixels import Rect, Size
 from kivel.core.slicing.grid import SliceRequest, fit_grid
 
 sizes = st.builds(Size, st.integers(1, 40), st.integers(1, 40))
 spacing = st.integers(0, 5)
-requests = st.builds(GridRequest, st.sampled_from(LAYOUTS), st.none(), st.none(), gap=spacing, margin=spacing)
-
-
-@given(st.integers(1, 80), sizes, requests)
-def test_cells_are_apart_by_the_gap_and_inside_the_margin(count: int, cell: Size, request: GridRequest) -> None:
-    grid = plan_grid(count, cell, request)
-    assert grid.capacity >= count
-    assert grid.capacity - count < max(grid.columns, grid.rows)
-    inner = Size(grid.size.w - request.margin, grid.size.h - request.margin)
-    cells = list(grid.cells())
-    for rect in cells:
-        assert rect.size == cell
-        assert rect.fits(inner)
-        assert min(rect.x, rect.y) >= request.margin
-    for one, other in pairwise(sorted(cells, key=lambda r: (r.y, r.x))):
-        assert other.x - one.right == request.gap if other.y == one.y else other.y - one.bottom == request.gap
-
-
-CHOSEN = {1: (1, 1), 2: (2, 1), 5: (3, 2), 7: (4, 2), 12: (4, 3), 25: (5, 5), 40: (8, 5), 61: (9, 7), 64: (8, 8)}
-
-
-@pytest.mark.parametrize(("count", "expected"), CHOSEN.items(), ids=str)
-def test_square_frames_make_a_compact_sheet(count: int, expected: tuple[int, int]) -> None:
-    grid = plan_grid(count, Size(32, 32), GridRequest())
-    assert (grid.columns, grid.rows) == expected
-
-
-def test_the_shape_follows_the_cell() -> None:
-    assert plan_grid(12, Size(10, 40), GridRequest()).columns == 6
-    assert plan_grid(4, Size(300, 10), GridRequest()).columns == 1
-
-
-@pytest.mark.parametrize(
-    ("request_", "expected"),
-    [
-        (GridRequest("row"), (5, 1)),
-        (GridRequest("column"), (1, 5)),
-        (GridRequest(columns=4), (4, 2)),
-        (GridRequest(rows=2), (3, 2)),
-        (GridRequest(columns=3, rows=4), (3, 4)),
-    ],
-    ids=str,
-)
-def test_what_is_asked_for_is_kept(request_: GridRequest, expected: tuple[int, int]) -> None:
-    grid = plan_grid(5, Size(8, 8), request_)
-    assert (grid.columns, grid.rows) == expected
-
-
-def test_too_few_cells_are_refused() -> None:
-    with pytest.raises(LayoutError, match="5 frames do not fit into 2 columns x 2 rows, 4 cells; 3 rows would"):
-        plan_grid(5, Size(8, 8), GridRequest(columns=2, rows=2))
 
 
 def test_cells_can_run_down_the_columns() -> None:

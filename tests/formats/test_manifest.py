@@ -33,7 +33,7 @@ GOLDEN = """\
   "pages": [
     {"size": [64, 32], "maps": {"color": {"file": "moth.png", "digest": "xxh3-128:00"}}, "alpha": "straight"}
   ],
-  "grid": {"columns": 2, "rows": 1, "cell": [32, 32], "gap": 0, "margin": 0, "fill": "across"},
+  "grid": {"columns": 2, "rows": 1, "cell": [32, 32], "gap": 0, "margin": 0, "fill": "across", "skirt": 0},
   "frames": [
     {"name": "moth_0", "source": "moth_0.png", "page": 0, "rect": [0, 0, 32, 32], "turn": 0, "canvas": [32, 32], \
 "offset": [0, 0], "pivot": [0.5, 0.5]},

@@ -65,6 +65,10 @@ class Report:
         finally:
             bar.stop()
 
+    def watching(self, what: str) -> Callable[[Iterable[bytes], int], Iterator[bytes]]:
+        """`watched`, for whoever knows the pieces and how many there are."""
+        return lambda pieces, total: self.watched(what, pieces, total)
+
     def watched(self, what: str, pieces: Iterable[bytes], total: int) -> Iterator[bytes]:
         """The pieces as they come, with progress."""
         with self.progress(what, total) as advance:

@@ -1,4 +1,4 @@
-"""Put frames on a sheet of equal cells, with a manifest that says where each one is and how it plays."""
+"""Put frames on sheets of equal cells, with a manifest that says where each one is and how it plays."""
 
 from __future__ import annotations
 
@@ -6,21 +6,27 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.cli import options
+from kivel.cli import layout, options
 from kivel.cli.report import Report, files_as_json
 from kivel.core.errors import UsageError
 
 if TYPE_CHECKING:
-    from kivel.core.layout.grid import Grid
+    from kivel.core.layout.placement import Placement
+    from kivel.core.layout.sheet import SheetPlan, SheetRequest
+    from kivel.core.pixels import Pixels, Size
     from kivel.core.playback.clip import Clip
+    from kivel.core.scaling import Filter
+    from kivel.formats.companions import MapFrames
+    from kivel.formats.frames import Frames
+    from kivel.formats.images import FrameSource
 
 _EXAMPLES = """\
 examples:
   kivel sheet moth/ -o moth.png --layout row --fps 12
       five drawn frames in one row, moth.png and moth.kivel.json
 
-  kivel sheet "spore/spore_####.png" --range 1-25 -o spore.png --columns 5 --gap 2 --hold 80ms --repeat 1
-      25 frames of a longer render, five to a row, two pixels apart, played once
+  kivel sheet "vane/vane_#.png" -o vane.png --map-suffix normal=_normal --page-limit 2048x2048 --multiple-of 4
+      a render and its normal map in step, on as many pages as it takes: vane-0.png, vane-0.normal.png, ...
 """
 
 
@@ -32,84 +38,213 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--columns", type=options.whole(1), metavar="N", help="default: what makes the sheet compact")
     group.add_argument("--rows", type=options.whole(1), metavar="N", help="default: as many as the frames fill")
     group.add_argument(
+        "--fill", choices=("across", "down"), default="across", help="which way frames run (default: across)"
+    )
+    group.add_argument(
+        "--sequences",
+        choices=("apart", "joined"),
+        default="apart",
+        help="several SRC: each begins a new row (default), or all run on",
+    )
+    group.add_argument(
         "--cell", type=options.cell_size, metavar="WxH", help="cell size in pixels (default: that of the frames)"
     )
-    group.add_argument("--gap", type=options.whole(0), default=0, metavar="N", help="pixels between cells (default: 0)")
-    group.add_argument("--margin", type=options.whole(0), default=0, metavar="N", help="pixels around all (default: 0)")
+    group.add_argument(
+        "--scale-to-cell",
+        choices=("smooth", "nearest"),
+        help="scale frames to the cell, keeping their aspect; nearest for pixel art",
+    )
+    layout.add_spacing_options(group)
+    group.add_argument(
+        "--into", metavar="OLD.kivel.json", help="add the frames in the free cells of this sheet, moving nothing"
+    )
+    layout.add_page_options(parser, limit="the largest page; more frames go on more pages (default: no limit)")
+    layout.add_map_options(parser)
     options.add_timing_options(parser)
-    options.add_output_options(parser, "NAME.png")
+    options.add_output_options(parser, "NAME.png", needed=False)
     options.add_compress_option(parser)
     options.add_general_options(parser)
 
 
 def run(args: argparse.Namespace) -> int:
-    target = Path(args.out)
-    if target.suffix.lower() != ".png":
-        raise UsageError(f"expected a name that ends in .png, found {args.out!r}")
-    from kivel.core.layout.grid import GridRequest, plan_grid
-    from kivel.core.pixels import Size
-    from kivel.formats.clips import clips_for
-    from kivel.formats.compose import check_page, compose_sheet, place_in_cells
-    from kivel.formats.frames import matched
+    if args.into:
+        from kivel.cli import sheet_into
+
+        return sheet_into.run(args)
+    if not args.out:
+        raise UsageError("required: -o NAME.png, or --into OLD.kivel.json")
+    suffix = layout.target_suffix(args.out)
+    from kivel.formats.clips import clips_of, groups_of
     from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.manifest.write import manifest_text
-    from kivel.formats.png.write import BAND_BYTES, encode_png
-    from kivel.formats.sheet import sheet_manifest
-    from kivel.formats.sources import open_sources
+    from kivel.formats.pages import PageLook, check_page, older_pages, write_pages
+    from kivel.formats.sheet import place_in_cells, sheet_manifest
 
     report = Report(args)
     jobs = options.jobs(args)
-    align = options.alignment(args)
-    request = GridRequest(args.layout, args.columns, args.rows, args.gap, args.margin)
+    target = Path(args.out)
+    request = sheet_request(args)
     with options.output_set(args) as out:
         out.check(target)
-        settings = options.source_options(args)
-        frames = matched(open_sources(args.sources, settings), odd_size=args.odd_size, align=align)
-        report.notes(frames.notes)
-        clips = clips_for(frames, options.timing(args))
-        cell = Size(*args.cell) if args.cell else frames.frames[0].size
-        grid = plan_grid(len(frames.frames), cell, request)
-        check_page(grid.size, settings.max_pixels)
-        places = place_in_cells(frames.frames, grid, align)
-        with report.progress("reading frames", len(frames.frames)) as advance:
-            page = compose_sheet(frames, places, grid.size, jobs=jobs, advance=advance)
-        manifest = sheet_manifest(frames, places, grid, page, file=target.name, clips=clips)
-        pieces = encode_png(page, compress=args.compress, jobs=jobs)
-        out.add(target, report.watched("writing the sheet", pieces, total=page.nbytes // BAND_BYTES + 1))
+        sequences, maps, notes = opened(args, keep_float=suffix == ".exr")
+        clips = clips_of(sequences, options.timing(args))
+        frames, maps, cell, scaling = in_one_cell(args, sequences, maps)
+        request = request._replace(new_lines=request.new_lines and len(sequences) > 1)
+        plan = _plan([len(sequence.frames) for sequence in sequences], cell, request)
+        check_page(plan.page, options.source_options(args).max_pixels)
+        placements = place_in_cells(frames, plan, options.alignment(args), step=step_of(maps))
+        notes += scaling
+        report.notes(notes)
+        look = PageLook(args.skirt, args.skirt_wrap, args.compress, is_premultiplied(sequences))
+        with report.progress("reading frames", len(frames) * len(maps)) as advance:
+            pages = write_pages(
+                out, target, [plan.page] * plan.pages, maps, placements, look, load=whole_frame,
+                watched=report.watching("writing the sheet"), jobs=jobs, advance=advance,
+            )  # fmt: skip
+        groups = groups_of(sequences, clips)
+        manifest = sheet_manifest(frames, placements, plan, pages, skirt=args.skirt, clips=clips, groups=groups)
         out.add(manifest_beside(target), [manifest_text(manifest).encode()])
-    described = {
-        target.name: _grid_line(grid, len(frames.frames)),
-        manifest_beside(target).name: _clips_line(clips),
+        late = older_pages(target, [target.with_name(file.file) for page in pages for file in page.maps.values()])
+        report.notes(late)
+    lines = [_page_line(plan, placements, number) for number in range(plan.pages)]
+    described = {page.maps["color"].file: line for page, line in zip(pages, lines, strict=True)}
+    described |= {
+        file.file: f'map "{name}"' + (f", {file.scale} as large" if file.scale else "")
+        for page in pages
+        for name, file in page.maps.items()
+        if name != "color"
     }
+    described[manifest_beside(target).name] = clips_line(clips)
     report.written(out.written, described, dry_run=args.dry_run)
     report.document(
         {
             "files": files_as_json(out.written),
-            "size": list(grid.size),
-            "columns": grid.columns,
-            "rows": grid.rows,
-            "cell": list(grid.cell),
-            "frames": len(frames.frames),
+            "size": list(plan.page),
+            "pages": plan.pages,
+            "columns": plan.grid.columns,
+            "rows": plan.grid.rows,
+            "cell": list(plan.grid.cell),
+            "empty": plan.empty,
+            "frames": len(frames),
+            "maps": [one.name for one in maps],
             "clips": [clip.name for clip in clips],
-            "notes": list(frames.notes),
+            "notes": notes + late,
         }
     )
     return 0
 
 
-def _grid_line(grid: Grid, count: int) -> str:
-    empty = grid.capacity - count
-    unused = f", {_count(empty, 'cell')} empty" if empty else ""
-    frames = f"{count} frames, 0-{count - 1}" if count > 1 else "1 frame"
-    cells = f"{_count(grid.columns, 'column')} x {_count(grid.rows, 'row')} of {grid.cell}"
-    return f"{grid.size} px: {frames}, {cells}{unused}"
+def sheet_request(args: argparse.Namespace) -> SheetRequest:
+    """What the arguments ask of a sheet."""
+    from kivel.core.layout.sheet import SheetRequest
+
+    return SheetRequest(
+        args.layout,
+        args.columns,
+        args.rows,
+        layout.spacing(args),
+        args.fill,
+        layout.page_rule(args),
+        new_lines=args.sequences == "apart" and args.layout == "grid",
+    )
 
 
-def _clips_line(clips: tuple[Clip, ...]) -> str:
+def opened(args: argparse.Namespace, *, keep_float: bool) -> tuple[list[Frames], list[MapFrames], list[str]]:
+    """The sequences, each of one size; the colour map and its companions; and notes."""
+    from kivel.formats.companions import base_map
+    from kivel.formats.frames import matched
+    from kivel.formats.sheet import all_frames
+    from kivel.formats.sources import open_sequences
+
+    settings = options.source_options(args, keep_float=keep_float)
+    suffixes = tuple(suffix for _, suffix in args.map_suffix)
+    settings = settings._replace(companions=suffixes)
+    align = options.alignment(args)
+    sequences = open_sequences(args.sources, settings)
+    sequences = [matched(sequence, odd_size=args.odd_size, align=align) for sequence in sequences]
+    notes = [note for sequence in sequences for note in sequence.notes]
+    maps = [base_map(all_frames(sequences))]
+    requests = layout.map_requests(args) if args.map or args.map_suffix or args.map_kind or args.map_scale else []
+    if requests:
+        from kivel.formats.companions import companion_maps
+
+        companions, said = companion_maps(sequences, requests, settings, neutral=args.missing_map == "neutral")
+        maps += companions
+        notes += said
+    return sequences, maps, notes
+
+
+def in_one_cell(
+    args: argparse.Namespace, sequences: list[Frames], maps: list[MapFrames]
+) -> tuple[list[FrameSource], list[MapFrames], Size, list[str]]:
+    """The frames as they lie in cells, scaled where that is asked for; the maps likewise; the cell; and notes."""
+    from kivel.core.pixels import Size
+    from kivel.formats.sheet import all_frames, scaled_to_cell
+
+    frames = list(all_frames(sequences))
+    largest = Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
+    cell = Size(*args.cell) if args.cell else largest
+    if not args.scale_to_cell:
+        sizes = list(dict.fromkeys(sequence.frames[0].size for sequence in sequences))
+        notes = [f"frames of {', '.join(map(str, sizes))} px share cells of {cell}"] if len(sizes) > 1 else []
+        return frames, maps, cell, notes
+    sizes = scaled_to_cell(frames, cell)
+    how: Filter | None = "nearest" if args.scale_to_cell == "nearest" else None
+    scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
+    changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
+    notes = [f"frames scaled to the cell ({args.scale_to_cell}): {', '.join(changes)} px"] if changes else []
+    return scaled, [one.resized(sizes, how) for one in maps], cell, notes
+
+
+def step_of(maps: list[MapFrames]) -> int:
+    """What places must divide by for all maps."""
+    from math import lcm
+
+    return lcm(*(one.parts for one in maps))
+
+
+def is_premultiplied(sequences: list[Frames]) -> bool:
+    manifests = [sequence.manifest for sequence in sequences]
+    return all(manifest and {page.alpha for page in manifest.pages} == {"premultiplied"} for manifest in manifests)
+
+
+def whole_frame(of: MapFrames, index: int) -> Pixels:
+    """What lies in a cell: all of a frame."""
+    return of.load(index)
+
+
+def _plan(lengths: list[int], cell: Size, request: SheetRequest) -> SheetPlan:
+    from kivel.core.layout.sheet import plan_sheet
+
+    return plan_sheet(lengths, cell, request)
+
+
+def _page_line(plan: SheetPlan, placements: list[Placement], number: int) -> str:
+    grid = plan.grid
+    on_page = [index for index, placement in enumerate(placements) if placement.page == number]
+    empty = grid.capacity - len(on_page)
+    parts = [f"{plan.page} px: {_frames(on_page)}"]
+    parts.append(f"{_count(grid.columns, 'column')} x {_count(grid.rows, 'row')} of {grid.cell}")
+    if empty:
+        parts.append(f"{_count(empty, 'cell')} empty")
+    unused = plan.page.w - grid.size.w, plan.page.h - grid.size.h
+    if any(unused):
+        parts.append(f"{unused[0]} px unused to the right, {unused[1]} below")
+    return ", ".join(parts)
+
+
+def _frames(numbers: list[int]) -> str:
+    return f"{len(numbers)} frames, {numbers[0]}-{numbers[-1]}" if len(numbers) > 1 else "1 frame"
+
+
+def clips_line(clips: tuple[Clip, ...]) -> str:
+    """The first clip, and how many there are."""
     from kivel.core.playback.notation import format_repeat, format_seconds
 
+    if not clips:
+        return "no clips"
     clip = clips[0]
-    more = f", and {len(clips) - 1} more clips" if len(clips) > 1 else ""
+    more = f", and {_count(len(clips) - 1, 'more clip')}" if len(clips) > 1 else ""
     steps = _count(len(clip.steps), "step")
     return f'clip "{clip.name}": {steps}, {format_seconds(clip.length)}, {format_repeat(clip.repeat)}{more}'
 

@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
-from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Timing, clip_of_frames
+from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step, Timing, clip_of_frames
 from kivel.core.playback.notation import Ordered
 from kivel.formats.frames import Frames
 
-__all__ = ["carried_clips", "clip_over", "clips_for", "stated_holds"]
+if TYPE_CHECKING:  # the models are slow to load
+    from kivel.formats.manifest.model import Group
+
+__all__ = ["carried_clips", "clip_over", "clips_for", "clips_of", "groups_of", "stated_holds", "with_own_names"]
 
 
 def clips_for(frames: Frames, timing: Timing) -> tuple[Clip, ...]:
@@ -60,3 +64,37 @@ def carried_clips(frames: Frames, chosen: Sequence[Ordered]) -> tuple[tuple[Clip
 
 def _times(hold: Fraction | None, times: int) -> Fraction | None:
     return hold if times == 1 else (hold or DEFAULT_HOLD) * times
+
+
+def clips_of(sequences: Sequence[Frames], timing: Timing) -> tuple[Clip, ...]:
+    """The clips of all sequences, their steps counted over all frames; each sequence has one at least."""
+    clips: list[Clip] = []
+    first = 0
+    for sequence in sequences:
+        clips += [_counted_from(clip, first) for clip in clips_for(sequence, timing)]
+        first += len(sequence.frames)
+    return with_own_names(clips, ())
+
+
+def with_own_names(clips: Sequence[Clip], taken: Sequence[str]) -> tuple[Clip, ...]:
+    """The same clips, none called as another or as one of `taken`: `moth`, `moth-2`."""
+    names = set(taken)
+    renamed = []
+    for clip in clips:
+        name, number = clip.name, 2
+        while name in names:
+            name, number = f"{clip.name}-{number}", number + 1
+        names.add(name)
+        renamed.append(clip if name == clip.name else replace(clip, name=name))
+    return tuple(renamed)
+
+
+def groups_of(sequences: Sequence[Frames], clips: Sequence[Clip]) -> tuple[Group, ...]:
+    """The groups of a single sequence whose clips are all kept."""
+    alone = sequences[0] if len(sequences) == 1 else None
+    return alone.manifest.groups if alone and alone.manifest and tuple(clips) == alone.clips else ()
+
+
+def _counted_from(clip: Clip, first: int) -> Clip:
+    """The same clip where its frame 0 is number `first`."""
+    return replace(clip, steps=tuple(Step(step.frame + first, step.hold) for step in clip.steps)) if first else clip

@@ -30,7 +30,7 @@ if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.formats.manifest.model import Page
     from kivel.formats.openraster import LayerFrames
 
-__all__ = ["SourceOptions", "open_sources"]
+__all__ = ["SourceOptions", "joined", "open_sequences", "open_sources"]
 
 _LISTED = 12
 
@@ -40,7 +40,9 @@ class SourceOptions(NamedTuple):
 
     `target` is what the command will write: run again in a folder of frames, it must not take its own sheet for one.
     `layers` says which parts of an OpenRaster file are frames. Float frames (OpenEXR) become 8 bits, brightened by
-    `exposure` stops; None leaves them float under `keep_float`, else it is 0.
+    `exposure` stops; None leaves them float under `keep_float`, else it is 0. `map` is what is taken of a manifest's
+    pages. Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series`
+    a folder or a pattern may hold several.
     """
 
     max_pixels: int
@@ -49,6 +51,12 @@ class SourceOptions(NamedTuple):
     layers: LayerFrames | None = None
     exposure: float | None = None
     keep_float: bool = False
+    map: str = COLOR
+    companions: tuple[str, ...] = ()
+    series: bool = False
+
+    def is_companion(self, name: str) -> bool:
+        return bool(self.companions) and PurePath(name).stem.endswith(self.companions)
 
     def is_target(self, path: Path) -> bool:
         return self.target is not None and path.absolute() == self.target.absolute()
@@ -75,14 +83,23 @@ def open_sources(sources: Sequence[str], options: SourceOptions) -> Frames:
     ImageError, PngError, ManifestError, OutputError
         If a file cannot be read; the files' headers are looked at now, their pixels when they are asked for.
     """
+    return _within_range(joined(_gathered(sources, options)), options)
+
+
+def open_sequences(sources: Sequence[str], options: SourceOptions) -> list[Frames]:
+    """The sequences that the sources mean: each folder, pattern, animated image and manifest, and files in a row.
+
+    Raises what `open_sources` does.
+    """
+    sequences = _gathered(sources, options)
+    if any(frame.number is not None for sequence in sequences for frame in sequence.frames):
+        return sequences
+    return [_within_range(frames, options) for frames in sequences]
+
+
+def _gathered(sources: Sequence[str], options: SourceOptions) -> list[Frames]:
     if len(sources) == 1 and sources[0].endswith(".json"):
-        frames = _manifest_frames(Path(sources[0]), options)
-    else:
-        frames = _gathered(sources, options)
-    return _within_range(_developed(frames, options), options)
-
-
-def _gathered(sources: Sequence[str], options: SourceOptions) -> Frames:
+        return [_developed(_manifest_frames(Path(sources[0]), options), options)]
     parts: list[Frames] = []
     files: list[str] = []
     for source in sources:
@@ -92,38 +109,48 @@ def _gathered(sources: Sequence[str], options: SourceOptions) -> Frames:
             files.append(source)
             continue
         if files:
-            parts.append(_opened(_listed_files(files), options))
+            parts += _of_files(files, options)
             files = []
-        parts.append(_open_one(source, options))
+        parts += _open_one(source, options)
     if files:
-        parts.append(_opened(_listed_files(files), options))
-    return parts[0] if len(parts) == 1 else _joined(parts)
+        parts += _of_files(files, options)
+    return [_developed(part, options) for part in parts]
 
 
-def _open_one(source: str, options: SourceOptions) -> Frames:
+def _of_files(files: list[str], options: SourceOptions) -> list[Frames]:
+    """Files named in a row: animated images are a sequence each, stills are one together."""
+    opened = _opened(_listed_files(files), options)
+    frames_of = Counter(frame.path for frame in opened.frames)
+    if len(files) == 1 or min(frames_of.values()) == 1 or len(frames_of) < len(files):
+        return [opened]
+    return [_opened(_listed_files([file]), options) for file in files]
+
+
+def _open_one(source: str, options: SourceOptions) -> list[Frames]:
     if source.endswith(".json"):
-        frames = _manifest_frames(Path(source), options)
-        return frames._replace(
-            manifest=None, notes=(*frames.notes, f"{source}: among other sources, its clips are left")
-        )
-    return _opened(_resolved(source, options), options)
+        return [_manifest_frames(Path(source), options)]
+    return [_opened(found, options) for found in _resolved(source, options)]
 
 
-def _joined(parts: list[Frames]) -> Frames:
+def joined(parts: Sequence[Frames]) -> Frames:
+    """Sequences as one, by the name of the first."""
+    if len(parts) == 1:
+        return parts[0]
+    left = [f"{part.stem}{SUFFIX}: among other sources, its clips are left" for part in parts if part.manifest]
     return Frames(
         stem=parts[0].stem,
         frames=tuple(frame for part in parts for frame in part.frames),
-        notes=tuple(note for part in parts for note in part.notes),
+        notes=(*(note for part in parts for note in part.notes), *left),
         gaps=tuple(gap for part in parts for gap in part.gaps),
     )
 
 
-def _resolved(source: str, options: SourceOptions) -> _Found:
+def _resolved(source: str, options: SourceOptions) -> list[_Found]:
     path = Path(source)
     if path.is_dir():
         return _folder(path, options)
     if "#" in source:
-        return _numbered(path, options)
+        return [_numbered(path, options)]
     if glob.has_magic(source):
         return _matching(source, options)
     raise SequenceError(f"there is no such file or folder{_did_you_mean(path)}", where=source)
@@ -156,7 +183,7 @@ def _listed_files(files: list[str]) -> _Found:
     return found
 
 
-def _folder(folder: Path, options: SourceOptions) -> _Found:
+def _folder(folder: Path, options: SourceOptions) -> list[_Found]:
     with reading(folder):
         names = sorted(entry.name for entry in folder.iterdir() if _counts(entry, options))
     images, notes = _only_images(names, shown(folder))
@@ -165,10 +192,11 @@ def _folder(folder: Path, options: SourceOptions) -> _Found:
     if not images:
         what = "no images in it" if names else "the folder is empty"
         raise SequenceError(f"{what}; expected {_suffix_list()} files", where=shown(folder))
-    found = _one_series(images, folder, shown(folder), options)
-    found.stem = folder.resolve().name or found.stem
-    found.notes += notes
-    found.notes += [
+    found = _series(images, folder, shown(folder), options)
+    if len(found) == 1:
+        found[0].stem = folder.resolve().name or found[0].stem
+    found[0].notes += notes
+    found[0].notes += [
         f"{shown(folder / name)} holds the timing of these frames; give it instead of the folder to keep it"
         for name in names
         if name.endswith(SUFFIX) and not _pages_of_sheet(folder / name)
@@ -177,7 +205,8 @@ def _folder(folder: Path, options: SourceOptions) -> _Found:
 
 
 def _counts(entry: Path, options: SourceOptions) -> bool:
-    return entry.is_file() and not entry.name.startswith(".") and not options.is_target(entry)
+    hidden = entry.name.startswith(".") or options.is_target(entry) or options.is_companion(entry.name)
+    return entry.is_file() and not hidden
 
 
 def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]]:
@@ -192,12 +221,13 @@ def _is_image(name: str) -> bool:
 
 
 def _without_sheets(images: list[str], folder: Path) -> tuple[list[str], list[str]]:
-    """The images that no manifest in the folder knows as a sheet of frames."""
+    """The images that no manifest in the folder knows as a page of frames side by side."""
     sheets = {
-        page.maps[COLOR].file
+        file.file
         for path in sorted(folder.glob(f"*{SUFFIX}"))
         for page in _pages_of_sheet(path)
-        if page.maps[COLOR].file in images
+        for file in page.maps.values()
+        if file.file in images
     }
     notes = [f"{shown(folder)}: skipped, sheets by their manifests: {first_few(sorted(sheets))}"] if sheets else []
     return [name for name in images if name not in sheets], notes
@@ -210,7 +240,7 @@ def _pages_of_sheet(path: Path) -> tuple[Page, ...]:
         manifest = read_manifest(path)
     except KivelError:
         return ()  # whatever it is, it is not asked for here
-    return manifest.pages if manifest.grid else ()
+    return manifest.pages if manifest.is_layout else ()
 
 
 def _suffix_list() -> str:
@@ -225,6 +255,7 @@ def _numbered(path: Path, options: SourceOptions) -> _Found:
     if not path.parent.is_dir():
         raise SequenceError(f"there is no folder {shown(path.parent)}; check the name", where=shown(path))
     names = _names_in(path.parent)
+    names = [name for name in names if not options.is_companion(name)]
     numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
     if not numbered:
         raise SequenceError(f"no file matches{_did_you_mean(path)}", where=shown(path))
@@ -232,24 +263,26 @@ def _numbered(path: Path, options: SourceOptions) -> _Found:
     return _chosen(series, path.parent, shown(path), options)
 
 
-def _matching(source: str, options: SourceOptions) -> _Found:
+def _matching(source: str, options: SourceOptions) -> list[_Found]:
     found_paths = [Path(match) for match in glob.glob(source, recursive=True)]
-    matches = sorted(shown(path) for path in found_paths if path.is_file() and not options.is_target(path))
+    files = [path for path in found_paths if path.is_file() and not options.is_target(path)]
+    matches = sorted(shown(path) for path in files if not options.is_companion(path.name))
     if not matches:
         raise SequenceError("no file matches; check the pattern, and quote it", where=source)
     images, notes = _only_images(matches, source)
     if not images:
         raise SequenceError(f"no image matches; expected {_suffix_list()} files", where=source)
-    found = _one_series(images, Path(), source, options)
-    found.notes += notes
+    found = _series(images, Path(), source, options)
+    found[0].notes += notes
     return found
 
 
-def _one_series(names: list[str], folder: Path, where: str, options: SourceOptions) -> _Found:
+def _series(names: list[str], folder: Path, where: str, options: SourceOptions) -> list[_Found]:
+    """The series among names; more than one only where that is wanted."""
     series = find_series(names)
-    if len(series) > 1:
+    if len(series) > 1 and not options.series:
         raise SequenceError(_several(series, folder, options), where=where)
-    return _chosen(series[0], folder, where, options)
+    return [_chosen(one, folder, where, options) for one in series]
 
 
 def _several(series: list[Series], folder: Path, options: SourceOptions) -> str:
@@ -394,4 +427,4 @@ def _manifest_frames(path: Path, options: SourceOptions) -> Frames:
     from kivel.formats.manifest.read import read_manifest  # the model library, for manifests alone
     from kivel.formats.placed import frames_of_manifest
 
-    return frames_of_manifest(read_manifest(path), path, max_pixels=options.max_pixels)
+    return frames_of_manifest(read_manifest(path), path, map=options.map, max_pixels=options.max_pixels)

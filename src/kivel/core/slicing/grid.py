@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from kivel.core.layout.grid import Grid, LayoutError
+from kivel.core.layout.grid import Grid
+from kivel.core.layout.page import LayoutError
 from kivel.core.pixels import Pixels, Size
 
 __all__ = ["SliceRequest", "fit_grid", "frame_count"]

@@ -6,24 +6,34 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from fractions import Fraction
 from typing import Any, Literal
 
 from kivel.core.layout.grid import Fill
+from kivel.core.layout.placement import Flip
 from kivel.core.pixels import Rect, Size, Turn
 from kivel.core.playback.clip import Clip
 
-__all__ = ["FramePlace", "GridInfo", "Group", "Manifest", "MapFile", "Page", "PageAlpha"]
+__all__ = ["FramePlace", "GridInfo", "Group", "Manifest", "MapFile", "Outline", "Page", "PageAlpha"]
 
 
 PageAlpha = Literal["straight", "premultiplied", "opaque"]
+Value = tuple[int | float, int | float, int | float, int | float]
+"""Red, green, blue and alpha as stored."""
 
 
 @dataclass(frozen=True)
 class MapFile:
-    """An image file, its path relative to the manifest, and the digest of its pixels."""
+    """An image file, its path relative to the manifest, and the digest of its pixels.
+
+    `scale` is its size as a share of the page's, None for all of it; `ground` is what lies where no frame does, None
+    for transparent black.
+    """
 
     file: str
     digest: str
+    scale: Fraction | None = None
+    ground: Value | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
 
@@ -39,7 +49,7 @@ class Page:
 
 @dataclass(frozen=True)
 class GridInfo:
-    """The grid of a sheet."""
+    """The grid of a sheet. A `skirt` lies within the gap and the margin, around each frame."""
 
     columns: int
     rows: int
@@ -47,12 +57,26 @@ class GridInfo:
     gap: int = 0
     margin: int = 0
     fill: Fill = "across"
+    skirt: int = 0
+    extra: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Outline:
+    """A convex polygon around all visible pixels, in pixels of the canvas; it holds `wasted` square pixels more."""
+
+    points: tuple[tuple[int | float, int | float], ...]
+    wasted: int | float
     extra: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class FramePlace:
-    """One frame: `rect` on its page, `offset` of those pixels in the full `canvas`, `pivot` as fractions of it."""
+    """One frame: `rect` on its page, `offset` of those pixels in the full `canvas`, `pivot` as fractions of it.
+
+    What lies on the page was turned clockwise; turned back, it is mirrored by `flip`. `ground` has, by map, what
+    surrounds the pixels on the canvas where that is not the map's own ground.
+    """
 
     name: str
     source: str
@@ -62,6 +86,9 @@ class FramePlace:
     canvas: Size
     offset: tuple[int, int]
     pivot: tuple[float, float] = (0.5, 0.5)
+    flip: Flip | None = None
+    ground: dict[str, Value] | None = None
+    outline: Outline | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
 
@@ -85,3 +112,10 @@ class Manifest:
     grid: GridInfo | None = None
     groups: tuple[Group, ...] = ()
     extra: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def is_layout(self) -> bool:
+        """Whether its pages hold frames side by side; otherwise each is one frame's own file."""
+        whole = {(frame.page, frame.rect.size) for frame in self.frames}
+        own = {(number, page.size) for number, page in enumerate(self.pages)}
+        return bool(self.grid) or len(self.pages) != len(self.frames) or whole != own

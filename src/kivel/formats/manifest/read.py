@@ -17,7 +17,7 @@ from kivel.core.errors import KivelError, located
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.formats.files import reading, shown
-from kivel.formats.manifest.model import FramePlace, Manifest
+from kivel.formats.manifest.model import FramePlace, Manifest, Page
 from kivel.formats.manifest.names import COLOR, FORMAT, VERSION
 from kivel.formats.manifest.write import self_digest
 
@@ -141,9 +141,18 @@ def _problems(manifest: Manifest) -> Iterator[str]:
                     f"{where}.maps.{name}.file: {file.file!r} leaves the manifest's folder; "
                     "move the page beside the manifest and name it from there"
                 )
+            if file.scale is not None and not _divides(page, file.scale):
+                yield (
+                    f"{where}.maps.{name}.scale: {file.scale} of {page.size} px, expected 1/2, 1/3, ... that divides it"
+                )
     for number, frame in enumerate(manifest.frames):
         yield from _frame_problems(manifest, frame, f"frames[{number}]")
     yield from _clip_problems(manifest)
+
+
+def _divides(page: Page, scale: Fraction) -> bool:
+    parts = scale.denominator
+    return scale.numerator == 1 and page.size[0] % parts == 0 and page.size[1] % parts == 0
 
 
 def _stays_inside(path: str) -> bool:
@@ -164,6 +173,10 @@ def _frame_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterat
     else:
         size = Size(rect.h, rect.w) if frame.turn == 90 else rect.size
         inside = rect._replace(x=frame.offset[0], y=frame.offset[1], w=size.w, h=size.h)
+        for name, file in manifest.pages[frame.page].maps.items():
+            parts = file.scale.denominator if file.scale else 1
+            if any(value % parts for value in (*rect, *frame.offset, *frame.canvas)):
+                yield f"{where}: its place and its canvas do not divide by {parts}, which map {name!r} needs"
         if not inside.fits(frame.canvas):
             yield f"{where}: {size} px at offset {list(frame.offset)} reach beyond a canvas of {frame.canvas} px"
 

@@ -34,9 +34,13 @@ def self_digest(content: dict[str, Any]) -> str:
 
 
 def _plain(value: Any) -> Any:
-    """Dataclasses become objects with their unknown keys behind the known ones, tuples arrays, rationals numbers."""
+    """Dataclasses become objects with their unknown keys behind the known ones, tuples arrays, rationals numbers.
+
+    What is None is left out.
+    """
     if is_dataclass(value) and not isinstance(value, type):
-        known = {f.name: _plain(getattr(value, f.name)) for f in fields(value) if f.name != "extra"}
+        stated = {f.name: getattr(value, f.name) for f in fields(value) if f.name != "extra"}
+        known = {name: _plain(item) for name, item in stated.items() if item is not None}
         return known | getattr(value, "extra", {})
     if isinstance(value, (tuple, list)):
         return [_plain(item) for item in value]

@@ -1,0 +1,176 @@
+"""Arguments of the commands that lay frames out on pages, and the checks that turn their text into values."""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from kivel.cli import options
+from kivel.core.errors import UsageError
+
+if TYPE_CHECKING:
+    from kivel.core.layout.page import PageRule
+    from kivel.core.layout.spacing import Spacing
+    from kivel.formats.companions import MapRequest
+
+__all__ = [
+    "add_map_options",
+    "add_page_options",
+    "add_spacing_options",
+    "map_requests",
+    "page_rule",
+    "spacing",
+    "target_suffix",
+]
+
+_MOST_MIPS = 12
+
+
+def _mips(text: str) -> int:
+    if not (text.isascii() and text.isdigit() and 1 <= int(text) <= _MOST_MIPS):
+        raise argparse.ArgumentTypeError(f"expected a number of mip levels from 1 to {_MOST_MIPS}, found {text!r}")
+    return int(text)
+
+
+def _named(text: str) -> tuple[str, str]:
+    name, separator, value = text.partition("=")
+    if not (separator and value and name and name.replace("-", "").replace("_", "").isalnum()):
+        raise argparse.ArgumentTypeError(f"expected MAP=VALUE, like normal=..., found {text!r}")
+    if name == "color":
+        raise argparse.ArgumentTypeError('"color" is what SRC gives; name another map')
+    return name, value
+
+
+def add_spacing_options(group: argparse._ArgumentGroup) -> None:
+    """--gap, --margin, --skirt, --skirt-wrap, --mip-safe."""
+    group.add_argument("--gap", type=options.whole(0), default=0, metavar="N", help="pixels between them (default: 0)")
+    group.add_argument("--margin", type=options.whole(0), default=0, metavar="N", help="pixels around all (default: 0)")
+    group.add_argument(
+        "--skirt", type=options.whole(0), default=0, metavar="N", help="repeat each frame's edge pixels outward"
+    )
+    group.add_argument("--skirt-wrap", action="store_true", help="for tiles: the skirt is what follows round the edge")
+    group.add_argument(
+        "--mip-safe",
+        type=_mips,
+        metavar="N",
+        help="align so that no texel of the first N mip levels mixes two frames",
+    )
+
+
+def add_page_options(parser: argparse.ArgumentParser, *, limit: str) -> argparse._ArgumentGroup:
+    """--pow2, --square, --multiple-of, --page-limit."""
+    group = parser.add_argument_group("page")
+    group.add_argument("--pow2", action="store_true", help="sides that are powers of two")
+    group.add_argument("--square", action="store_true", help="sides of one length")
+    group.add_argument(
+        "--multiple-of", type=options.whole(1), default=1, metavar="N", help="sides that are multiples of N"
+    )
+    group.add_argument("--page-limit", type=options.cell_size, metavar="WxH", help=limit)
+    return group
+
+
+def add_map_options(parser: argparse.ArgumentParser) -> argparse._ArgumentGroup:
+    """--map, --map-suffix, --map-kind, --map-scale, --missing-map."""
+    group = parser.add_argument_group("companion maps")
+    group.add_argument(
+        "--map",
+        type=_named,
+        action="append",
+        default=[],
+        metavar="MAP=SRC",
+        help="frames of another map in the same layout: emission=glow/ (again for each SRC, or one for all)",
+    )
+    group.add_argument(
+        "--map-suffix",
+        type=_named,
+        action="append",
+        default=[],
+        metavar="MAP=_x",
+        help="the map of moth_1.png is moth_1_x.png beside it",
+    )
+    group.add_argument(
+        "--map-kind",
+        type=_named,
+        action="append",
+        default=[],
+        metavar="MAP=KIND",
+        help="color, mask, normal, normal-down or motion (default: by its name, else color)",
+    )
+    group.add_argument(
+        "--map-scale", type=_named, action="append", default=[], metavar="MAP=1/N", help="a smaller map: mask=1/2"
+    )
+    group.add_argument(
+        "--missing-map",
+        choices=("error", "neutral"),
+        default="error",
+        help="what a frame without a frame in a map is: refused (default), or neutral there",
+    )
+    return group
+
+
+def spacing(args: argparse.Namespace) -> Spacing:
+    """--gap, --margin, --skirt, --mip-safe; and the blocks that smaller maps need."""
+    from math import lcm
+
+    from kivel.core.layout.spacing import Spacing
+
+    if args.skirt_wrap and not args.skirt:
+        raise UsageError("--skirt-wrap says how, --skirt N how far; pass both")
+    parts = lcm(*_parts(args).values()) if args.map_scale else 1
+    if args.skirt % parts:
+        raise UsageError(f"a skirt of {args.skirt} px does not divide by {parts}, which --map-scale needs")
+    return Spacing(args.gap, args.margin, args.skirt, (1 << (args.mip_safe or 0)) * parts)
+
+
+def page_rule(args: argparse.Namespace, *, default_limit: tuple[int, int] | None = None) -> PageRule:
+    """--pow2, --square, --multiple-of, --page-limit."""
+    from kivel.core.layout.page import PageRule
+    from kivel.core.pixels import Size
+
+    multiple = args.multiple_of
+    if args.pow2 and multiple & (multiple - 1):
+        raise UsageError(f"no power of two is a multiple of {multiple}; leave out --pow2 or --multiple-of")
+    limit = args.page_limit or default_limit
+    return PageRule(args.pow2, args.square, multiple, Size(*limit) if limit else None)
+
+
+def map_requests(args: argparse.Namespace) -> list[MapRequest]:
+    """The maps asked for, in the order of their names' first mention."""
+    from kivel.core.maps import CONTENTS
+    from kivel.formats.companions import MapRequest
+
+    names = dict.fromkeys(name for name, _ in [*args.map, *args.map_suffix])
+    suffixes, kinds, parts = dict(args.map_suffix), dict(args.map_kind), _parts(args)
+    for option, given in (("--map-kind", kinds), ("--map-scale", parts)):
+        for name in given:
+            if name not in names:
+                raise UsageError(f"{option} {name}: there is no map {name!r}; give its frames by --map or --map-suffix")
+    for name, kind in kinds.items():
+        if kind not in CONTENTS:
+            raise UsageError(f"--map-kind {name}={kind}: expected {', '.join(CONTENTS)}")
+    requests = []
+    for name in names:
+        sources = tuple(source for other, source in args.map if other == name)
+        if sources and name in suffixes:
+            raise UsageError(f"map {name}: give --map or --map-suffix, not both")
+        content = CONTENTS[kinds[name]] if name in kinds else None
+        requests.append(MapRequest(name, sources, suffixes.get(name), content, parts.get(name, 1)))
+    return requests
+
+
+def _parts(args: argparse.Namespace) -> dict[str, int]:
+    parts = {}
+    for name, text in args.map_scale:
+        one, _, number = text.partition("/")
+        if one != "1" or not number.isdigit() or not 1 <= int(number) <= 16:
+            raise UsageError(f"--map-scale {name}={text}: expected 1/2, 1/3, ... to 1/16")
+        parts[name] = int(number)
+    return parts
+
+
+def target_suffix(name: str) -> str:
+    """`.png`, or `.exr` for float pages; anything else is refused."""
+    for suffix in (".png", ".exr"):
+        if name.lower().endswith(suffix):
+            return suffix
+    raise UsageError(f"expected a name that ends in .png, found {name!r} (.exr for float frames)")

@@ -1,0 +1,57 @@
+"""What companion maps hold: how their values are filtered, and which value says nothing.
+
+Known by their names: `normal`, `motion` and `mask` are data, all others colour.
+"""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from kivel.core.light import Kind
+from kivel.core.pixels import Pixels
+
+__all__ = ["CONTENTS", "Content", "content_of", "empty"]
+
+
+class Content(NamedTuple):
+    """How values are filtered, and the neutral red, green and blue as shares of full."""
+
+    kind: Kind
+    neutral: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+    def ground(self, dtype: Any, *, opaque: bool) -> tuple[int | float, ...]:
+        """The value of empty space, red, green, blue and alpha as stored.
+
+        >>> CONTENTS["normal"].ground(np.uint8, opaque=True)
+        (128, 128, 255, 255)
+        """
+        if np.dtype(dtype) == np.float32:
+            return (*self.neutral, 1.0 if opaque else 0.0)
+        full = int(np.iinfo(dtype).max)
+        return (*(int(share * full + 0.5) for share in self.neutral), full if opaque else 0)
+
+
+CONTENTS: dict[str, Content] = {
+    "color": Content("color"),
+    "mask": Content("mask"),
+    "normal": Content("normal", (0.5, 0.5, 1.0)),
+    "normal-down": Content("normal-down", (0.5, 0.5, 1.0)),
+    "motion": Content("mask", (0.5, 0.5, 0.0)),
+}
+"""What a map may be said to hold."""
+
+
+def content_of(name: str) -> Content:
+    """What a map of this name holds unless it is said otherwise."""
+    return CONTENTS.get(name, CONTENTS["color"])
+
+
+def empty(content: Content, shape: tuple[int, int], dtype: Any, *, opaque: bool) -> Pixels:
+    """(H, W, 4) of nothing but the ground."""
+    page = np.zeros((*shape, 4), dtype)
+    ground = content.ground(dtype, opaque=opaque)
+    if any(ground):
+        page[...] = np.array(ground, dtype)
+    return page
