@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from kivel.cli import options
@@ -11,15 +12,23 @@ from kivel.core.errors import UsageError
 if TYPE_CHECKING:
     from kivel.core.layout.page import PageRule
     from kivel.core.layout.spacing import Spacing
-    from kivel.formats.companions import MapRequest
+    from kivel.core.playback.clip import Clip
+    from kivel.formats.companions import MapFrames, MapRequest
+    from kivel.formats.frames import Frames
+    from kivel.formats.manifest.model import Page
 
 __all__ = [
     "add_map_options",
     "add_page_options",
     "add_spacing_options",
+    "clips_line",
+    "count",
+    "described_maps",
     "map_requests",
+    "opened",
     "page_rule",
     "spacing",
+    "step_of",
     "target_suffix",
 ]
 
@@ -41,9 +50,11 @@ def _named(text: str) -> tuple[str, str]:
     return name, value
 
 
-def add_spacing_options(group: argparse._ArgumentGroup) -> None:
+def add_spacing_options(group: argparse._ArgumentGroup, *, gap: int = 0) -> None:
     """--gap, --margin, --skirt, --skirt-wrap, --mip-safe."""
-    group.add_argument("--gap", type=options.whole(0), default=0, metavar="N", help="pixels between them (default: 0)")
+    group.add_argument(
+        "--gap", type=options.whole(0), default=gap, metavar="N", help=f"pixels between them (default: {gap})"
+    )
     group.add_argument("--margin", type=options.whole(0), default=0, metavar="N", help="pixels around all (default: 0)")
     group.add_argument(
         "--skirt", type=options.whole(0), default=0, metavar="N", help="repeat each frame's edge pixels outward"
@@ -168,9 +179,73 @@ def _parts(args: argparse.Namespace) -> dict[str, int]:
     return parts
 
 
+def opened(
+    args: argparse.Namespace, *, keep_float: bool, series: bool = False, one_size: bool = True
+) -> tuple[list[Frames], list[MapFrames], list[str]]:
+    """The sequences, the colour map and its companions, and notes.
+
+    Under `series` a folder may hold several; under `one_size` each sequence is made of one size.
+    """
+    from kivel.formats.companions import base_map
+    from kivel.formats.frames import matched
+    from kivel.formats.sheet import all_frames
+    from kivel.formats.sources import open_sequences
+
+    settings = options.source_options(args, keep_float=keep_float)
+    settings = settings._replace(companions=tuple(suffix for _, suffix in args.map_suffix), series=series)
+    sequences = open_sequences(args.sources, settings)
+    if one_size:
+        align = options.alignment(args)
+        sequences = [matched(sequence, odd_size=args.odd_size, align=align) for sequence in sequences]
+    notes = [note for sequence in sequences for note in sequence.notes]
+    maps = [base_map(all_frames(sequences))]
+    if args.map or args.map_suffix or args.map_kind or args.map_scale:
+        from kivel.formats.companions import companion_maps
+
+        neutral = args.missing_map == "neutral"
+        companions, said = companion_maps(sequences, map_requests(args), settings, neutral=neutral)
+        maps += companions
+        notes += said
+    return sequences, maps, notes
+
+
+def step_of(maps: list[MapFrames]) -> int:
+    """What places must divide by for all maps."""
+    from math import lcm
+
+    return lcm(*(one.parts for one in maps))
+
+
 def target_suffix(name: str) -> str:
     """`.png`, or `.exr` for float pages; anything else is refused."""
     for suffix in (".png", ".exr"):
         if name.lower().endswith(suffix):
             return suffix
     raise UsageError(f"expected a name that ends in .png, found {name!r} (.exr for float frames)")
+
+
+def described_maps(pages: Sequence[Page]) -> dict[str, str]:
+    """What is said of each companion map's file."""
+    return {
+        file.file: f'map "{name}"' + (f", {file.scale} as large" if file.scale else "")
+        for page in pages
+        for name, file in page.maps.items()
+        if name != "color"
+    }
+
+
+def clips_line(clips: tuple[Clip, ...]) -> str:
+    """The first clip, and how many there are."""
+    from kivel.core.playback.notation import format_repeat, format_seconds
+
+    if not clips:
+        return "no clips"
+    clip = clips[0]
+    more = f", and {count(len(clips) - 1, 'more clip')}" if len(clips) > 1 else ""
+    steps = count(len(clip.steps), "step")
+    return f'clip "{clip.name}": {steps}, {format_seconds(clip.length)}, {format_repeat(clip.repeat)}{more}'
+
+
+def count(number: int, thing: str) -> str:
+    """`1 cell`, `2 cells`."""
+    return f"{number} {thing}" if number == 1 else f"{number} {thing}s"

@@ -27,6 +27,7 @@ COMMANDS = {
     "drift": "make a loop from a tile",
     "resample": "make fewer or more frames over the same motion",
     "sheet": "put frames on a sheet, with a manifest",
+    "atlas": "trim frames of any size and pack them on pages",
     "slice": "take a sheet apart into frames",
     "preview": "make an animated image or a contact sheet",
 }

@@ -13,8 +13,7 @@ from kivel.core.errors import UsageError
 if TYPE_CHECKING:
     from kivel.core.layout.placement import Placement
     from kivel.core.layout.sheet import SheetPlan, SheetRequest
-    from kivel.core.pixels import Pixels, Size
-    from kivel.core.playback.clip import Clip
+    from kivel.core.pixels import Size
     from kivel.core.scaling import Filter
     from kivel.formats.companions import MapFrames
     from kivel.formats.frames import Frames
@@ -77,7 +76,7 @@ def run(args: argparse.Namespace) -> int:
     from kivel.formats.clips import clips_of, groups_of
     from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.manifest.write import manifest_text
-    from kivel.formats.pages import PageLook, check_page, older_pages, write_pages
+    from kivel.formats.pages import PageLook, check_page, older_pages, whole_frame, write_pages
     from kivel.formats.sheet import place_in_cells, sheet_manifest
 
     report = Report(args)
@@ -86,14 +85,18 @@ def run(args: argparse.Namespace) -> int:
     request = sheet_request(args)
     with options.output_set(args) as out:
         out.check(target)
-        sequences, maps, notes = opened(args, keep_float=suffix == ".exr")
+        sequences, maps, notes = layout.opened(args, keep_float=suffix == ".exr")
         clips = clips_of(sequences, options.timing(args))
         frames, maps, cell, scaling = in_one_cell(args, sequences, maps)
         request = request._replace(new_lines=request.new_lines and len(sequences) > 1)
         plan = _plan([len(sequence.frames) for sequence in sequences], cell, request)
         check_page(plan.page, options.source_options(args).max_pixels)
-        placements = place_in_cells(frames, plan, options.alignment(args), step=step_of(maps))
+        placements = place_in_cells(frames, plan, options.alignment(args), step=layout.step_of(maps))
         notes += scaling
+        if plan.grid.cell != cell:
+            notes.append(
+                f"cells grow from {cell} to {plan.grid.cell} px, so that each begins on a mip texel of its own"
+            )
         report.notes(notes)
         look = PageLook(args.skirt, args.skirt_wrap, args.compress, is_premultiplied(sequences))
         with report.progress("reading frames", len(frames) * len(maps)) as advance:
@@ -107,14 +110,9 @@ def run(args: argparse.Namespace) -> int:
         late = older_pages(target, [target.with_name(file.file) for page in pages for file in page.maps.values()])
         report.notes(late)
     lines = [_page_line(plan, placements, number) for number in range(plan.pages)]
-    described = {page.maps["color"].file: line for page, line in zip(pages, lines, strict=True)}
-    described |= {
-        file.file: f'map "{name}"' + (f", {file.scale} as large" if file.scale else "")
-        for page in pages
-        for name, file in page.maps.items()
-        if name != "color"
-    }
-    described[manifest_beside(target).name] = clips_line(clips)
+    described = layout.described_maps(pages)
+    described |= {page.maps["color"].file: line for page, line in zip(pages, lines, strict=True)}
+    described[manifest_beside(target).name] = layout.clips_line(clips)
     report.written(out.written, described, dry_run=args.dry_run)
     report.document(
         {
@@ -149,31 +147,6 @@ def sheet_request(args: argparse.Namespace) -> SheetRequest:
     )
 
 
-def opened(args: argparse.Namespace, *, keep_float: bool) -> tuple[list[Frames], list[MapFrames], list[str]]:
-    """The sequences, each of one size; the colour map and its companions; and notes."""
-    from kivel.formats.companions import base_map
-    from kivel.formats.frames import matched
-    from kivel.formats.sheet import all_frames
-    from kivel.formats.sources import open_sequences
-
-    settings = options.source_options(args, keep_float=keep_float)
-    suffixes = tuple(suffix for _, suffix in args.map_suffix)
-    settings = settings._replace(companions=suffixes)
-    align = options.alignment(args)
-    sequences = open_sequences(args.sources, settings)
-    sequences = [matched(sequence, odd_size=args.odd_size, align=align) for sequence in sequences]
-    notes = [note for sequence in sequences for note in sequence.notes]
-    maps = [base_map(all_frames(sequences))]
-    requests = layout.map_requests(args) if args.map or args.map_suffix or args.map_kind or args.map_scale else []
-    if requests:
-        from kivel.formats.companions import companion_maps
-
-        companions, said = companion_maps(sequences, requests, settings, neutral=args.missing_map == "neutral")
-        maps += companions
-        notes += said
-    return sequences, maps, notes
-
-
 def in_one_cell(
     args: argparse.Namespace, sequences: list[Frames], maps: list[MapFrames]
 ) -> tuple[list[FrameSource], list[MapFrames], Size, list[str]]:
@@ -196,21 +169,9 @@ def in_one_cell(
     return scaled, [one.resized(sizes, how) for one in maps], cell, notes
 
 
-def step_of(maps: list[MapFrames]) -> int:
-    """What places must divide by for all maps."""
-    from math import lcm
-
-    return lcm(*(one.parts for one in maps))
-
-
 def is_premultiplied(sequences: list[Frames]) -> bool:
     manifests = [sequence.manifest for sequence in sequences]
     return all(manifest and {page.alpha for page in manifest.pages} == {"premultiplied"} for manifest in manifests)
-
-
-def whole_frame(of: MapFrames, index: int) -> Pixels:
-    """What lies in a cell: all of a frame."""
-    return of.load(index)
 
 
 def _plan(lengths: list[int], cell: Size, request: SheetRequest) -> SheetPlan:
@@ -224,9 +185,9 @@ def _page_line(plan: SheetPlan, placements: list[Placement], number: int) -> str
     on_page = [index for index, placement in enumerate(placements) if placement.page == number]
     empty = grid.capacity - len(on_page)
     parts = [f"{plan.page} px: {_frames(on_page)}"]
-    parts.append(f"{_count(grid.columns, 'column')} x {_count(grid.rows, 'row')} of {grid.cell}")
+    parts.append(f"{layout.count(grid.columns, 'column')} x {layout.count(grid.rows, 'row')} of {grid.cell}")
     if empty:
-        parts.append(f"{_count(empty, 'cell')} empty")
+        parts.append(f"{layout.count(empty, 'cell')} empty")
     unused = plan.page.w - grid.size.w, plan.page.h - grid.size.h
     if any(unused):
         parts.append(f"{unused[0]} px unused to the right, {unused[1]} below")
@@ -235,19 +196,3 @@ def _page_line(plan: SheetPlan, placements: list[Placement], number: int) -> str
 
 def _frames(numbers: list[int]) -> str:
     return f"{len(numbers)} frames, {numbers[0]}-{numbers[-1]}" if len(numbers) > 1 else "1 frame"
-
-
-def clips_line(clips: tuple[Clip, ...]) -> str:
-    """The first clip, and how many there are."""
-    from kivel.core.playback.notation import format_repeat, format_seconds
-
-    if not clips:
-        return "no clips"
-    clip = clips[0]
-    more = f", and {_count(len(clips) - 1, 'more clip')}" if len(clips) > 1 else ""
-    steps = _count(len(clip.steps), "step")
-    return f'clip "{clip.name}": {steps}, {format_seconds(clip.length)}, {format_repeat(clip.repeat)}{more}'
-
-
-def _count(count: int, thing: str) -> str:
-    return f"{count} {thing}" if count == 1 else f"{count} {thing}s"

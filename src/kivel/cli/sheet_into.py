@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.cli import options
+from kivel.cli import layout, options
 from kivel.cli.report import Report, files_as_json
 from kivel.core.errors import UsageError
 
@@ -38,11 +38,11 @@ def run(args: argparse.Namespace) -> int:
     manifest = read_manifest(path)
     with options.output_set(args) as out:
         args.cell = manifest.grid.cell if manifest.grid else None
-        sequences, maps, notes = sheet.opened(args, keep_float=False)
+        sequences, maps, notes = layout.opened(args, keep_float=False)
         frames, maps, _, scaling = sheet.in_one_cell(args, sequences, maps)
         require_same_maps(manifest, maps, path)
         clips = clips_of(sequences, options.timing(args))
-        placements = place_in_free_cells(frames, manifest, path, options.alignment(args), step=sheet.step_of(maps))
+        placements = place_in_free_cells(frames, manifest, path, options.alignment(args), step=layout.step_of(maps))
         report.notes([*notes, *scaling])
         with report.progress("reading frames", len(frames) * len(maps)) as advance:
             files = _rewritten(args, report, out, manifest, maps, placements, advance=advance)
@@ -51,7 +51,7 @@ def run(args: argparse.Namespace) -> int:
     new = result.frames[len(manifest.frames) :]
     span = f"{len(new)} frames, {len(manifest.frames)}-{len(result.frames) - 1}"
     described = {file.file: f"added {span}" for page in files.values() for file in page.values()}
-    described[path.name] = sheet.clips_line(result.clips[len(manifest.clips) :])
+    described[path.name] = layout.clips_line(result.clips[len(manifest.clips) :])
     report.written(out.written, described, dry_run=args.dry_run)
     report.document(
         {
@@ -83,9 +83,8 @@ def _rewritten(
     advance: Callable[[], None],
 ) -> dict[int, dict[str, MapFile]]:
     """The pages that change, written anew; what is on them stays."""
-    from kivel.cli.sheet import whole_frame
     from kivel.formats.into import OldPage
-    from kivel.formats.pages import PageLook, page_image, write_page
+    from kivel.formats.pages import PageLook, page_image, whole_frame, write_page
 
     folder = Path(args.into).parent
     max_pixels = options.source_options(args).max_pixels

@@ -27,6 +27,7 @@ examples:
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("source", metavar="IMAGE-or-MANIFEST", help="a sheet, or the .kivel.json beside one")
+    parser.add_argument("--map", default="color", metavar="NAME", help="which map of a manifest (default: color)")
     group = parser.add_argument_group("grid of a plain image")
     group.add_argument("--columns", type=options.whole(1), metavar="N", help="alone: the cells are square")
     group.add_argument("--rows", type=options.whole(1), metavar="N", help="alone: the cells are square")
@@ -74,7 +75,7 @@ def _frames(args: argparse.Namespace) -> Frames:
     is_manifest = source.suffix == ".json"
     if is_manifest and not _asks_nothing(request, args):
         raise UsageError("a manifest says where the cells are; leave out the grid's options, or give the image")
-    settings = options.source_options(args)
+    settings = options.source_options(args, keep_float=True)._replace(map=args.map)
     beside = manifest_beside(source)
     if is_manifest:
         return open_sources([args.source], settings)

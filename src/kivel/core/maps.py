@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from kivel.core.light import Kind
-from kivel.core.pixels import Pixels
+from kivel.core.pixels import Pixels, Value
 
 __all__ = ["CONTENTS", "Content", "content_of", "empty"]
 
@@ -21,7 +21,7 @@ class Content(NamedTuple):
     kind: Kind
     neutral: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
-    def ground(self, dtype: Any, *, opaque: bool) -> tuple[int | float, ...]:
+    def ground(self, dtype: Any, *, opaque: bool) -> Value:
         """The value of empty space, red, green, blue and alpha as stored.
 
         >>> CONTENTS["normal"].ground(np.uint8, opaque=True)
@@ -30,7 +30,8 @@ class Content(NamedTuple):
         if np.dtype(dtype) == np.float32:
             return (*self.neutral, 1.0 if opaque else 0.0)
         full = int(np.iinfo(dtype).max)
-        return (*(int(share * full + 0.5) for share in self.neutral), full if opaque else 0)
+        red, green, blue = (int(share * full + 0.5) for share in self.neutral)
+        return red, green, blue, full if opaque else 0
 
 
 CONTENTS: dict[str, Content] = {

@@ -37,6 +37,10 @@ class Polygon(NamedTuple):
     points: tuple[tuple[float, float], ...]
     wasted: float
 
+    @property
+    def area(self) -> float:
+        return float(_area([(Fraction(x), Fraction(y)) for x, y in self.points]))
+
 
 class _Line(NamedTuple):
     """The half-plane a*x + b*y <= c, which touches the hull at its vertices `first` to `last`."""

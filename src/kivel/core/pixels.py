@@ -23,6 +23,7 @@ __all__ = [
     "Rect",
     "Size",
     "Turn",
+    "Value",
     "aligned_offset",
     "alpha_kind",
     "bit_depth",
@@ -41,6 +42,9 @@ __all__ = [
 
 Pixels = NDArray[Any]
 """(H, W, 4) RGBA, straight alpha; `uint8`, `uint16`, or `float32` in linear light."""
+
+Value = tuple[int | float, int | float, int | float, int | float]
+"""One pixel: red, green, blue and alpha as stored."""
 
 Align = Literal["top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"]
 AlphaKind = Literal["none", "binary", "soft"]

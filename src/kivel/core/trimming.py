@@ -7,11 +7,9 @@ from numpy.typing import NDArray
 
 from kivel.core.digest import pixel_digest
 from kivel.core.maps import Content
-from kivel.core.pixels import Box, Pixels, Rect, is_opaque, opaque_bounds, size_of
+from kivel.core.pixels import Box, Pixels, Rect, Value, is_opaque, opaque_bounds, size_of
 
 __all__ = ["content_box", "drawn_box", "mask_bounds", "same_key", "surroundings"]
-
-Value = tuple[int | float, ...]
 
 
 def mask_bounds(mask: NDArray[np.bool_]) -> Box:
@@ -68,7 +66,8 @@ def surroundings(image: Pixels, box: Rect) -> list[Value]:
 
 
 def _value(pixel: Pixels) -> Value:
-    return tuple(pixel.tolist())
+    red, green, blue, alpha = pixel.tolist()
+    return red, green, blue, alpha
 
 
 def same_key(part: Pixels, *, hidden_counts: bool = True) -> str:

@@ -14,7 +14,16 @@ from kivel.formats.frames import Frames
 if TYPE_CHECKING:  # the models are slow to load
     from kivel.formats.manifest.model import Group
 
-__all__ = ["carried_clips", "clip_over", "clips_for", "clips_of", "groups_of", "stated_holds", "with_own_names"]
+__all__ = [
+    "carried_clips",
+    "clip_over",
+    "clips_for",
+    "clips_of",
+    "clips_of_moving",
+    "groups_of",
+    "stated_holds",
+    "with_own_names",
+]
 
 
 def clips_for(frames: Frames, timing: Timing) -> tuple[Clip, ...]:
@@ -74,6 +83,29 @@ def clips_of(sequences: Sequence[Frames], timing: Timing) -> tuple[Clip, ...]:
         clips += [_counted_from(clip, first) for clip in clips_for(sequence, timing)]
         first += len(sequence.frames)
     return with_own_names(clips, ())
+
+
+def clips_of_moving(sequences: Sequence[Frames], timing: Timing) -> tuple[Clip, ...]:
+    """The clips of all sequences that move: numbered, animated, or with clips of their own; of all, if timing is given.
+
+    Files without numbers are a collection: props, tiles.
+    """
+    clips: list[Clip] = []
+    first = 0
+    for sequence in sequences:
+        if _moves(sequence) or not timing.says_nothing:
+            clips += [_counted_from(clip, first) for clip in clips_for(sequence, timing)]
+        first += len(sequence.frames)
+    return with_own_names(clips, ())
+
+
+def _moves(sequence: Frames) -> bool:
+    if sequence.manifest:
+        return bool(sequence.clips)
+    frames = sequence.frames
+    return len(frames) > 1 and (
+        frames[0].number is not None or frames[0].duration is not None or len({f.path for f in frames}) == 1
+    )
 
 
 def with_own_names(clips: Sequence[Clip], taken: Sequence[str]) -> tuple[Clip, ...]:

@@ -87,8 +87,16 @@ class MapFrames(NamedTuple):
 
 def base_map(frames: Sequence[FrameSource]) -> MapFrames:
     """The colour map itself."""
-    depth = max(frame.depth for frame in frames)
+    depth = _common_depth(frames, COLOR)
     return MapFrames(COLOR, content_of(COLOR), tuple(frames), tuple(frame.size for frame in frames), depth)
+
+
+def _common_depth(frames: Sequence[FrameSource], name: str) -> int:
+    """That of the deepest frame; float and whole numbers do not mix."""
+    depths = {frame.depth for frame in frames} or {8}
+    if 32 in depths and len(depths) > 1:
+        raise MapError(f"map {name} has float frames and others; name the sheet .png to take all as 8 bits")
+    return max(depths)
 
 
 def companion_maps(
@@ -205,7 +213,7 @@ def _matching(
             f"map {request.name} has no frame for it{expected}{more}; render it, or pass --missing-map neutral",
             where=shown(missing[0].path.with_name(missing[0].source)),
         )
-    depth = max((frame.depth for frame in found if frame), default=8)
+    depth = _common_depth([frame for frame in found if frame], request.name)
     return MapFrames(request.name, content, tuple(found), tuple(sizes), depth, request.parts)
 
 

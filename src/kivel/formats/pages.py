@@ -13,18 +13,27 @@ from kivel.core.digest import pixel_digest
 from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement, put_on_page, skirted
 from kivel.core.maps import empty
-from kivel.core.pixels import Pixels, Size, full_scale, is_opaque
+from kivel.core.pixels import Pixels, Size, Value, full_scale, is_opaque
 from kivel.formats.companions import MapFrames
 from kivel.formats.files import OutputSet, shown
-from kivel.formats.manifest.model import MapFile, Page, PageAlpha, Value
+from kivel.formats.manifest.model import MapFile, Page, PageAlpha
 from kivel.formats.manifest.names import COLOR
 from kivel.formats.png.write import BAND_BYTES, Compress, encode_png
 from kivel.formats.threads import in_order
 
-__all__ = ["PageLook", "check_page", "older_pages", "page_file", "page_image", "write_page", "write_pages"]
+__all__ = [
+    "PageLook",
+    "check_page",
+    "older_pages",
+    "page_file",
+    "page_image",
+    "whole_frame",
+    "write_page",
+    "write_pages",
+]
 
-Load = Callable[[MapFrames, int], Pixels]
-"""The pixels of a placement's box in one map's frame."""
+Load = Callable[[MapFrames, int, Placement], Pixels]
+"""The pixels of a placement's box in one map's frame; the box in pixels of that map."""
 
 
 class PageLook(NamedTuple):
@@ -43,6 +52,11 @@ def check_page(size: Size, max_pixels: int) -> None:
             f"the sheet would have {size} px, more than the limit of {max_pixels:,} pixels; "
             "use fewer or smaller frames, or pass --max-pixels"
         )
+
+
+def whole_frame(of: MapFrames, index: int, placement: Placement) -> Pixels:
+    """Decoded for each map when it is placed."""
+    return placement.box.of(of.load(index))
 
 
 def page_file(target: Path, number: int, count: int, map: MapFrames) -> Path:
@@ -80,7 +94,7 @@ def page_image(
     def put(item: tuple[int, Placement]) -> bool:
         index, placement = item
         placement = placement.divided(map.parts)
-        part = load(map, index)
+        part = load(map, index, placement)
         put_on_page(page, part, placement)
         skirted(page, placement.rect, look.skirt // map.parts, wrap=look.wrap)
         advance()
@@ -91,7 +105,7 @@ def page_image(
     if all_opaque:
         page[..., 3] = full_scale(page)
     ground = map.content.ground(page.dtype, opaque=all_opaque)
-    return (ground[0], ground[1], ground[2], ground[3]) if any(ground) else None
+    return ground if any(ground) else None
 
 
 def write_pages(

@@ -8,11 +8,11 @@ from pathlib import Path
 import numpy as np
 
 from kivel.core.layout.placement import taken_from_page
-from kivel.core.pixels import Pixels, Rect, Size, full_scale
+from kivel.core.pixels import Pixels, Rect, Size, Value, full_scale
 from kivel.formats.files import shown
 from kivel.formats.frames import Frames
 from kivel.formats.images import FrameSource, ImageError, open_image
-from kivel.formats.manifest.model import FramePlace, Manifest, MapFile, Value
+from kivel.formats.manifest.model import FramePlace, Manifest, MapFile
 from kivel.formats.manifest.names import COLOR, SUFFIX
 
 __all__ = ["frames_of_manifest"]

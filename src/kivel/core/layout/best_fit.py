@@ -49,10 +49,10 @@ class Filling(NamedTuple):
     wasted: int
 
 
-def filled(kinds: Kinds, width: int, highest: int, *, count: int | None = None) -> Filling:
+def filled(kinds: Kinds, width: int, highest: int, *, count: int | None = None, until_full: bool = False) -> Filling:
     """Best-fit on a sheet of `width`, given up once more is wasted than `highest` leaves.
 
-    All pieces, or the first `count` that best-fit takes.
+    All pieces, or the first `count` that best-fit takes; under `until_full`, whatever fits before nothing more does.
     """
     counts, left = kinds.counts[:], kinds.all
     slack = width * highest - kinds.area
@@ -67,9 +67,9 @@ def filled(kinds: Kinds, width: int, highest: int, *, count: int | None = None) 
         if not fits:
             if len(ys) > 1:
                 wasted += lift(xs, ys, index)
-                if wasted <= slack:
+                if wasted <= slack or until_full:
                     continue
-            return Filling(None, len(laid), xs, ys, wasted)
+            return Filling(laid if until_full else None, len(laid), xs, ys, wasted)
         kind = _best_kind(kinds, fits, xs[index + 1] - xs[index], *walls(ys, index), y)
         w, h, group = kinds.widths[kind], kinds.heights[kind], kinds.group_of[kind]
         laid.append((put(xs, ys, index, w, h), y, w, h))

@@ -9,7 +9,7 @@ widths. Shelves are tried first, so that no result is worse than theirs. Nothing
 from __future__ import annotations
 
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
 
@@ -20,7 +20,7 @@ from kivel.core.layout.pieces import PREFERENCES, Kinds
 from kivel.core.layout.skyline import BORDER
 from kivel.core.pixels import Size
 
-__all__ = ["EFFORTS", "Effort", "Packing", "PackingError", "Place", "packed", "packed_into"]
+__all__ = ["EFFORTS", "Effort", "Packing", "PackingError", "Place", "packed", "packed_into", "packed_partly"]
 
 Effort = Literal["quick", "normal", "high"]
 EFFORTS: tuple[Effort, ...] = get_args(Effort)
@@ -62,7 +62,12 @@ class Packing(NamedTuple):
 
 
 def packed(
-    pieces: Sequence[Size], *, turn: bool = False, effort: Effort = "normal", limit: Size | None = None
+    pieces: Sequence[Size],
+    *,
+    turn: bool = False,
+    effort: Effort = "normal",
+    limit: Size | None = None,
+    parts: int = 1,
 ) -> Packing | None:
     """All pieces on a sheet of small area, of any width and height.
 
@@ -73,7 +78,7 @@ def packed(
     turn : bool
         Pieces may be turned by 90 degrees.
     effort : "quick", "normal" or "high"
-        How much is tried.
+        How much is tried; one part of so many `parts` of it.
     limit : Size or None
         The largest sheet allowed.
 
@@ -88,15 +93,17 @@ def packed(
         If there is no piece, or one is empty.
     """
     _check(pieces)
-    search = _Search(pieces, turn, _WORK[effort], limit)
+    search = _Search(pieces, turn, _WORK[effort] // parts, limit)
     search.shelves()
     search.sweep()
     search.beam()
     return search.result()
 
 
-def packed_into(pieces: Sequence[Size], page: Size, *, turn: bool = False, effort: Effort = "normal") -> Packing | None:
-    """All pieces on a page of a given size; None if no way was found.
+def packed_into(
+    pieces: Sequence[Size], page: Size, *, turn: bool = False, effort: Effort = "normal", parts: int = 1
+) -> Packing | None:
+    """All pieces on a page of a given size; None if no way was found with one part of so many of the effort.
 
     Raises
     ------
@@ -104,10 +111,25 @@ def packed_into(pieces: Sequence[Size], page: Size, *, turn: bool = False, effor
         If there is no piece, or one is empty.
     """
     _check(pieces)
-    search = _Search(pieces, turn, _WORK[effort], page)
+    search = _Search(pieces, turn, _WORK[effort] // parts, page)
     search.fill_page(page)
     found = search.result()
     return found._replace(size=page) if found else None
+
+
+def packed_partly(pieces: Sequence[Size], page: Size, *, turn: bool = False) -> tuple[tuple[int, ...], Packing]:
+    """As much as can be on a page of a given size: the numbers of the pieces that are there, and where they lie.
+
+    Of equal pieces the first ones are taken.
+
+    Raises
+    ------
+    PackingError
+        If there is no piece, one is empty, or none fits the page.
+    """
+    _check(pieces)
+    search = _Search(pieces, turn, 0, page)
+    return search.part_of_page(page)
 
 
 def _check(pieces: Sequence[Size]) -> None:
@@ -303,6 +325,35 @@ class _Search:
                     self._take(found, lying)
                     return
             beam *= 2
+
+    def part_of_page(self, page: Size) -> tuple[tuple[int, ...], Packing]:
+        """The fullest page by any preference, standing or lying."""
+        fullest: tuple[int, list[Laid], bool] | None = None
+        for lying in (False, True):
+            width, height = (page.h, page.w) if lying else page
+            for name in PREFERENCES:
+                laid = filled(self._of(name, lying), width, height, until_full=True).laid or []
+                area = sum(w * h for _, _, w, h in laid)
+                if laid and (fullest is None or area > fullest[0]):
+                    fullest = area, laid, lying
+        if fullest is None:
+            raise PackingError(f"no piece fits a page of {page}")
+        _, laid, lying = fullest
+        laid = [(y, x, h, w) for x, y, w, h in laid] if lying else laid
+        chosen = self._chosen(laid)
+        places = _assigned([self._pieces[number] for number in chosen], laid)
+        return chosen, Packing(page, places)
+
+    def _chosen(self, laid: list[Laid]) -> tuple[int, ...]:
+        """Which pieces these are: of equal ones the first."""
+        counts = Counter((min(w, h), max(w, h)) if self._turn else (w, h) for _, _, w, h in laid)
+        chosen = []
+        for number, size in enumerate(self._pieces):
+            key = (min(size), max(size)) if self._turn else (size.w, size.h)
+            if counts[key] > 0:
+                counts[key] -= 1
+                chosen.append(number)
+        return tuple(chosen)
 
     def _best_fit_once(self, kinds: Kinds, width: int, lying: bool) -> int:
         highest = self._highest(width, lying)

@@ -11,15 +11,13 @@ from typing import Any, Literal
 
 from kivel.core.layout.grid import Fill
 from kivel.core.layout.placement import Flip
-from kivel.core.pixels import Rect, Size, Turn
+from kivel.core.pixels import Rect, Size, Turn, Value
 from kivel.core.playback.clip import Clip
 
 __all__ = ["FramePlace", "GridInfo", "Group", "Manifest", "MapFile", "Outline", "Page", "PageAlpha"]
 
 
 PageAlpha = Literal["straight", "premultiplied", "opaque"]
-Value = tuple[int | float, int | float, int | float, int | float]
-"""Red, green, blue and alpha as stored."""
 
 
 @dataclass(frozen=True)
