@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import os
-import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -56,7 +54,7 @@ def run(args: argparse.Namespace) -> int:
     if inspection:
         report.notes(inspection.frames.notes)
     if not args.json and not args.quiet:
-        _print_tables(tables)
+        report.tables(tables)
     if args.chart and inspection:
         _draw_chart(args, report, inspection)
     report.document(inspection.document() if inspection else {"pages": [_page(page) for page in pages]})
@@ -110,11 +108,3 @@ def _tables(inspection: Inspection | None, pages: tuple[PageCheck, ...]) -> list
     if pages:
         tables.append(page_table(pages))
     return tables
-
-
-def _print_tables(tables: list[Table]) -> None:
-    from kivel.views.inspection import render
-
-    terminal = sys.stdout.isatty()
-    width = os.get_terminal_size().columns if terminal else None
-    print(render(tables, colour=terminal and not os.environ.get("NO_COLOR"), width=width))

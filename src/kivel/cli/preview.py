@@ -26,6 +26,9 @@ examples:
 
   kivel preview spore/ -o spore-contact.png
       every frame in order, numbered, with its hold
+
+  kivel preview props.kivel.json -o props-layout.png --layout
+      the packed page: boxes, numbers, outlines, free space and the share used
 """
 
 _SUFFIXES = (".png", ".apng", ".gif", ".webp")
@@ -63,6 +66,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default="checker",
         help="what transparent pixels show in an animated image (default: checker)",
     )
+    group.add_argument(
+        "--layout",
+        action="store_true",
+        help="draw the pages of a manifest instead: cells, boxes, frame numbers, gaps, free space (.png)",
+    )
+    group.add_argument("--map", default="color", metavar="NAME", help="which map of a manifest (default: color)")
     options.add_timing_options(parser)
     options.add_output_options(parser, "OUT.png|.apng|.gif|.webp")
     options.add_general_options(parser)
@@ -73,6 +82,8 @@ def run(args: argparse.Namespace) -> int:
     suffix = target.suffix.lower()
     if suffix not in _SUFFIXES:
         raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {args.out!r}")
+    if args.layout:
+        return _draw_layout(args, target)
     from kivel.formats.clips import clips_for
     from kivel.formats.frames import matched
     from kivel.formats.sources import open_sources
@@ -80,12 +91,12 @@ def run(args: argparse.Namespace) -> int:
     report = Report(args)
     with options.output_set(args, with_manifest=False) as out:
         out.check(target)
-        frames = matched(
-            open_sources(args.sources, options.source_options(args)),
-            odd_size=args.odd_size,
-            align=options.alignment(args),
-        )
+        frames = open_sources(args.sources, options.source_options(args)._replace(map=args.map))
         clip = _chosen_clip(clips_for(frames, options.timing(args)), args.clip)
+        if frames.manifest is None:
+            frames = matched(frames, odd_size=args.odd_size, align=options.alignment(args))
+        elif suffix != ".png":
+            frames, clip = _of_one_size(args, frames, clip)
         notes = [*frames.notes, *_beside_note(args.sources)]
         if suffix == ".png":
             data, described = _contact_sheet(args, report, frames, clip)
@@ -98,6 +109,50 @@ def run(args: argparse.Namespace) -> int:
     report.document(
         {"files": files_as_json(out.written), "clip": clip.name, "frames": len(frames.frames), "notes": notes}
     )
+    return 0
+
+
+def _of_one_size(args: argparse.Namespace, frames: Frames, clip: Clip) -> tuple[Frames, Clip]:
+    """The frames of a manifest that a clip shows; those of its other clips may be of any size."""
+    from dataclasses import replace
+
+    from kivel.formats.frames import matched
+
+    used = sorted({step.frame for step in clip.steps})
+    chosen = frames._replace(frames=tuple(frames.frames[index] for index in used))
+    steps = tuple(step._replace(frame=used.index(step.frame)) for step in clip.steps)
+    odd_size = "pad" if args.odd_size == "error" else args.odd_size
+    return matched(chosen, odd_size=odd_size, align=options.alignment(args)), replace(clip, steps=steps)
+
+
+def _draw_layout(args: argparse.Namespace, target: Path) -> int:
+    """The pages of a manifest with everything that its numbers say drawn over them."""
+    source = args.sources[0]
+    if len(args.sources) > 1 or not source.endswith(".json"):
+        raise UsageError(f"--layout draws what a manifest says; give one NAME.kivel.json, found {source!r}")
+    if target.suffix.lower() != ".png":
+        raise UsageError(f"--layout makes a picture; expected a name that ends in .png, found {args.out!r}")
+    from kivel.formats.manifest.read import read_manifest
+    from kivel.formats.png.write import encode_png
+    from kivel.views.layout import draw_layout, drawn_pages, used_share
+
+    report = Report(args)
+    path = Path(source)
+    with options.output_set(args, with_manifest=False) as out:
+        out.check(target)
+        manifest = read_manifest(path)
+        max_pixels = options.source_options(args).max_pixels
+        pages = drawn_pages(manifest, path, map=args.map, max_pixels=max_pixels)
+        count = len(manifest.frames)
+        span = f"{count} frames, 0-{count - 1}" if count > 1 else f"{count} frame"
+        title = f"{path.name.removesuffix('.kivel.json')}  {span}"
+        picture = draw_layout(pages, title + (f"   map {args.map}" if args.map != "color" else ""))
+        out.add(target, [b"".join(encode_png(picture, compress="small", jobs=options.jobs(args)))])
+    used = [used_share(page) for page in pages]
+    what = "1 page" if len(pages) == 1 else f"{len(pages)} pages"
+    text = f"layout of {what}, {', '.join(f'{share:.1%}' for share in used)} used"
+    report.written(out.written, {target.name: text}, dry_run=args.dry_run)
+    report.document({"files": files_as_json(out.written), "used": [round(share, 4) for share in used]})
     return 0
 
 

@@ -5,12 +5,15 @@ from __future__ import annotations
 import argparse
 import contextlib
 import json
+import os
 import sys
 import time
 from collections.abc import Callable, Iterable, Iterator
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from rich.table import Table
+
     from kivel.formats.files import Written
 
 __all__ = ["Report", "files_as_json"]
@@ -37,6 +40,16 @@ class Report:
         """A line of the result, for people."""
         if not (self._quiet or self.as_json):
             print(text)
+
+    def tables(self, tables: Iterable[Table]) -> None:
+        """Tables of the result, for people: as wide as the terminal, in colour there unless `NO_COLOR` is set."""
+        if self._quiet or self.as_json:
+            return
+        from kivel.views.tables import render
+
+        terminal = sys.stdout.isatty()
+        width = os.get_terminal_size().columns if terminal else None
+        print(render(tables, colour=terminal and not os.environ.get("NO_COLOR"), width=width))
 
     def document(self, content: dict[str, Any]) -> None:
         """The result for scripts, under --json."""

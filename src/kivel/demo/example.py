@@ -46,6 +46,7 @@ STEPS = (
         "Its first 32 frames as 25, both ends included; they last as long as the 32 did.",
         "resample burst/spore.kivel.json -o burst-25 --range 0-31 --count 25 --one-shot",
     ),
+    Step("Which sheets could hold them? And a page of 512?", "plan burst-25/spore.kivel.json --page 512x512"),
     Step("25 cells of one sheet, to be spun around their middle.", "sheet burst-25/spore.kivel.json -o burst.png"),
     Step(
         "A rendered burst, two pixels apart, played once in 1.6 seconds, as small a file as can be.",
@@ -61,7 +62,15 @@ STEPS = (
         'resample "vane/vane_#_normal.png" -o vane-48-normal --count 48 --mix --as normal',
     ),
     Step("Does the turntable close?", "loop vane-48/vane.kivel.json"),
-    Step("A sheet of them, with the timing that they kept.", "sheet vane-48/vane.kivel.json -o vane.png"),
+    Step(
+        "A sheet of them, with the timing that they kept, and the normal map in the very same cells.",
+        "sheet vane-48/vane.kivel.json -o vane.png --map normal=vane-48-normal/vane_normal.kivel.json",
+    ),
+    Step(
+        "Props of all sizes, trimmed and packed, each with an outline of eight points to draw less of nothing.",
+        "atlas props -o props.png --turn --outline 8",
+    ),
+    Step("How full is the page?", "preview props.kivel.json -o props-layout.png --layout"),
     Step(
         "An old sheet, three gaits of seven frames, the last row short: back into frames.",
         "slice beetle.png -o beetle-frames --columns 7 --rows 3",

@@ -9,18 +9,17 @@ from typing import NamedTuple
 import numpy as np
 import PIL.Image
 import PIL.ImageDraw
-import PIL.ImageFont
 from numpy.typing import NDArray
 
 from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.formats.threads import in_order
+from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
 from kivel.views.frames import Filter, Look, shown_frame
 
 __all__ = ["draw_contact_sheet"]
 
-_PAGE = Size(1280, 800)
 _PADDING = 10
 _TITLE_PX = 44
 _CAPTION_PX = 20
@@ -29,9 +28,6 @@ _FONT_PX = 13
 _SMALL_FONT_PX = 11
 _ROOMY_PX = 84
 _TITLE_FONT_PX = 20
-_GROUND = (28, 31, 38)
-_TEXT = (236, 238, 242)
-_FAINT = (158, 166, 180)
 
 
 class _Plan(NamedTuple):
@@ -69,7 +65,7 @@ def draw_contact_sheet(
     count = len(sizes)
     plan = _planned(count, Size(max(size.w for size in sizes), max(size.h for size in sizes)))
     height = _TITLE_PX + -(-count // plan.columns) * (plan.cell.h + _PADDING) + _PADDING
-    page = PIL.Image.new("RGBA", (_PAGE.w, height), (*_GROUND, 255))
+    page = PIL.Image.new("RGBA", (VIEW.w, height), (*GROUND, 255))
     draw = PIL.ImageDraw.Draw(page)
     _draw_title(draw, clip, count)
     look = Look(plan.scale, filtering or ("smooth" if plan.scale < 1 else "nearest"), "checker")
@@ -87,19 +83,19 @@ def draw_contact_sheet(
 def _planned(count: int, frame: Size) -> _Plan:
     """The fewest columns, and so the largest frames, with which all fit on the page; else the narrowest cells."""
     plans = [_plan(columns, frame) for columns in range(1, max(1, _widest_count()) + 1)]
-    room = _PAGE.h - _TITLE_PX - _PADDING
+    room = VIEW.h - _TITLE_PX - _PADDING
     fitting = [p for p in plans if -(-count // p.columns) * (p.cell.h + _PADDING) <= room]
     return max(fitting, key=lambda p: (p.scale, -p.columns)) if fitting else plans[-1]
 
 
 def _widest_count() -> int:
-    return (_PAGE.w - _PADDING) // (_NARROWEST + _PADDING)
+    return (VIEW.w - _PADDING) // (_NARROWEST + _PADDING)
 
 
 def _plan(columns: int, frame: Size) -> _Plan:
-    width = (_PAGE.w - _PADDING) // columns - _PADDING
+    width = (VIEW.w - _PADDING) // columns - _PADDING
     scale = Fraction(width, frame.w)
-    tallest = _PAGE.h - _TITLE_PX - 2 * _PADDING - _CAPTION_PX
+    tallest = VIEW.h - _TITLE_PX - 2 * _PADDING - _CAPTION_PX
     scale = min(scale, Fraction(tallest, frame.h))
     if scale > 1:
         scale = Fraction(int(scale))
@@ -107,12 +103,12 @@ def _plan(columns: int, frame: Size) -> _Plan:
 
 
 def _draw_title(draw: PIL.ImageDraw.ImageDraw, clip: Clip, count: int) -> None:
-    title, faint = _font(_TITLE_FONT_PX), _font(_FONT_PX)
-    draw.text((_PADDING, 10), clip.name, _TEXT, font=title)
+    title, faint = font(_TITLE_FONT_PX), font(_FONT_PX)
+    draw.text((_PADDING, 10), clip.name, TEXT, font=title)
     span = f"{count} frames, 0-{count - 1}" if count > 1 else "1 frame"
     playback = f"{format_seconds(clip.length)} a cycle   {clip.direction}, {format_repeat(clip.repeat)}"
     about = f"{span}   {playback}"
-    draw.text((_PADDING + draw.textlength(clip.name, font=title) + 20, 16), about, _FAINT, font=faint)
+    draw.text((_PADDING + draw.textlength(clip.name, font=title) + 20, 16), about, FAINT, font=faint)
 
 
 def _captions(clip: Clip, count: int) -> list[str]:
@@ -133,11 +129,7 @@ def _holds_text(clip: Clip, ticks: list[int]) -> str:
 
 
 def _draw_caption(draw: PIL.ImageDraw.ImageDraw, place: tuple[int, int], number: int, hold: str, width: int) -> None:
-    font = _font(_FONT_PX if width >= _ROOMY_PX else _SMALL_FONT_PX)
-    draw.text(place, str(number), _TEXT, font=font)
-    right = place[0] + max(width, _NARROWEST) - draw.textlength(hold, font=font)
-    draw.text((right, place[1]), hold, _FAINT, font=font)
-
-
-def _font(size: int) -> PIL.ImageFont.FreeTypeFont | PIL.ImageFont.ImageFont:
-    return PIL.ImageFont.load_default(size)
+    face = font(_FONT_PX if width >= _ROOMY_PX else _SMALL_FONT_PX)
+    draw.text(place, str(number), TEXT, font=face)
+    right = place[0] + max(width, _NARROWEST) - draw.textlength(hold, font=face)
+    draw.text((right, place[1]), hold, FAINT, font=face)

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from io import StringIO
+from collections.abc import Sequence
 
-from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
@@ -15,9 +13,8 @@ from kivel.core.survey import identical_frames, strongest_alpha, union
 from kivel.formats.inspection import Inspection, PageCheck
 from kivel.views.looping import seam_text
 
-__all__ = ["clip_table", "page_table", "render", "summary_table"]
+__all__ = ["clip_table", "page_table", "summary_table"]
 
-_WIDTH = 110
 _LISTED = 6
 _ALPHA = {
     "none": "none, every pixel is opaque",
@@ -25,17 +22,6 @@ _ALPHA = {
     "soft": "soft",
 }
 _PREMULTIPLIED = {True: ", looks premultiplied", False: ", straight", None: ""}
-
-
-def render(tables: Iterable[Table], *, colour: bool, width: int | None) -> str:
-    """Tables as text; without colour it is plain, for pipes and files."""
-    buffer = StringIO()
-    console = Console(file=buffer, width=width or _WIDTH, force_terminal=colour, no_color=not colour, highlight=False)
-    for number, table in enumerate(tables):
-        if number:
-            console.print()
-        console.print(table)
-    return "\n".join(line.rstrip() for line in buffer.getvalue().splitlines())
 
 
 def summary_table(inspection: Inspection) -> Table:

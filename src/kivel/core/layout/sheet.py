@@ -208,5 +208,6 @@ def _preference(plan: SheetPlan) -> tuple[bool | int, ...]:
         long - short if too_long else area,
         long - short,
         spare,
+        abs(plan.grid.size.w * plan.page.h - plan.grid.size.h * plan.page.w),
         -plan.grid.size.w,
     )
