@@ -12,9 +12,10 @@ from kivel.core.errors import UsageError
 
 if TYPE_CHECKING:
     from kivel.core.layout.atlas import AtlasRequest, PackedPage
-    from kivel.formats.atlas import Measured, PackedFrames, TrimRequest
+    from kivel.formats.atlas import PackedFrames
     from kivel.formats.companions import MapFrames
     from kivel.formats.images import FrameSource
+    from kivel.formats.trimming import Measured, TrimRequest
 
 _EXAMPLES = """\
 examples:
@@ -101,11 +102,12 @@ def run(args: argparse.Namespace) -> int:
     suffix = layout.target_suffix(args.out)
     if args.keep_hidden and (args.visible_above or args.ignore_hidden):
         raise UsageError("--keep-hidden keeps what --visible-above and --ignore-hidden give up; choose one")
-    from kivel.formats.atlas import Kept, atlas_manifest, measured, packed_frames
+    from kivel.formats.atlas import atlas_manifest, packed_frames
     from kivel.formats.clips import clips_of_moving, groups_of
     from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.manifest.write import manifest_text
     from kivel.formats.pages import PageLook, older_pages, write_pages
+    from kivel.formats.trimming import Kept, measured
 
     report = Report(args)
     jobs = options.jobs(args)
@@ -161,7 +163,7 @@ def _request(args: argparse.Namespace) -> AtlasRequest:
 
 
 def _trim_request(args: argparse.Namespace, maps: list[MapFrames]) -> TrimRequest:
-    from kivel.formats.atlas import TrimRequest
+    from kivel.formats.trimming import TrimRequest
 
     if args.share_flips and any(one.content.kind.startswith("normal") or one.name == "motion" for one in maps):
         raise UsageError(

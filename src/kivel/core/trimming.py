@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any, NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.digest import pixel_digest
 from kivel.core.maps import Content
-from kivel.core.pixels import Box, Pixels, Rect, Value, is_opaque, opaque_bounds, size_of
+from kivel.core.pixels import Box, Pixels, Rect, Value, is_opaque, size_of
 
-__all__ = ["content_box", "drawn_box", "mask_bounds", "same_key", "surroundings"]
+__all__ = ["AlphaProfile", "content_box", "drawn_box", "mask_bounds", "same_key", "surroundings"]
 
 
 def mask_bounds(mask: NDArray[np.bool_]) -> Box:
@@ -22,14 +24,34 @@ def mask_bounds(mask: NDArray[np.bool_]) -> Box:
     return Rect(x, y, int(columns[-1]) + 1 - x, int(rows[-1]) + 1 - y)
 
 
-def content_box(image: Pixels, content: Content, *, threshold: float = 0) -> Box:
-    """The box of what a frame of a map shows.
+class AlphaProfile(NamedTuple):
+    """The greatest alpha of each row and of each column: the bounds above any threshold follow from it."""
 
-    That is where alpha exceeds `threshold` (in the image's own units); where a data map or a companion has no alpha at
-    all, what is not neutral.
+    rows: NDArray[Any]
+    columns: NDArray[Any]
+
+    @classmethod
+    def of(cls, image: Pixels) -> AlphaProfile:
+        alpha = np.ascontiguousarray(image[..., 3])
+        return cls(alpha.max(axis=1), alpha.max(axis=0))
+
+    def bounds(self, threshold: float) -> Box:
+        """The box of alpha above a threshold, in the image's own units; None when there is none."""
+        rows, columns = (np.flatnonzero(greatest > threshold) for greatest in self)
+        if not rows.size:
+            return None
+        x, y = int(columns[0]), int(rows[0])
+        return Rect(x, y, int(columns[-1]) + 1 - x, int(rows[-1]) + 1 - y)
+
+
+def content_box(image: Pixels, content: Content, *, threshold: float = 0) -> Box:
+    """The box of what a frame of a companion map shows.
+
+    That is where alpha exceeds `threshold` (in the image's own units); where it has no alpha at all, what is not
+    neutral.
     """
     if not is_opaque(image):
-        return opaque_bounds(image, threshold=threshold)
+        return AlphaProfile.of(image).bounds(threshold)
     neutral = np.array(content.ground(image.dtype, opaque=True), image.dtype)
     return mask_bounds((image != neutral).any(axis=-1))
 
@@ -41,19 +63,16 @@ def drawn_box(image: Pixels) -> Box:
     """
     corner = image[0, 0]
     if corner[3]:
-        return opaque_bounds(image) if not image[..., 3].all() else Rect(0, 0, *size_of(image))
+        return AlphaProfile.of(image).bounds(0) if not image[..., 3].all() else Rect(0, 0, *size_of(image))
     return mask_bounds((image != corner).any(axis=-1))
 
 
 def surroundings(image: Pixels, box: Rect) -> list[Value]:
     """The values around a box: none if it fills the frame, the only one, or two of several."""
-    parts = [
-        image[: box.y],
-        image[box.bottom :],
-        image[box.y : box.bottom, : box.x],
-        image[box.y : box.bottom, box.right :],
-    ]
-    parts = [part for part in parts if part.size]
+    whole = _words(image)
+    beside = slice(box.y, box.bottom)
+    around = (whole[: box.y], whole[box.bottom :], whole[beside, : box.x], whole[beside, box.right :])
+    parts = [part for part in around if part.size]
     if not parts:
         return []
     first = parts[0][0, 0]
@@ -61,12 +80,17 @@ def surroundings(image: Pixels, box: Rect) -> list[Value]:
         other = (part != first).any(axis=-1)
         if other.any():
             row, column = np.argwhere(other)[0]
-            return [_value(first), _value(part[row, column])]
-    return [_value(first)]
+            return [_value(first, image), _value(part[row, column], image)]
+    return [_value(first, image)]
 
 
-def _value(pixel: Pixels) -> Value:
-    red, green, blue, alpha = pixel.tolist()
+def _words(image: Pixels) -> NDArray[Any]:
+    """(H, W, n): pixels as the fewest whole numbers, to be compared at once."""
+    return np.ascontiguousarray(image).view(np.uint32 if image.dtype == np.uint8 else np.uint64)
+
+
+def _value(words: NDArray[Any], image: Pixels) -> Value:
+    red, green, blue, alpha = np.ascontiguousarray(words).view(image.dtype).tolist()
     return red, green, blue, alpha
 
 

@@ -1,176 +1,25 @@
-"""Atlases: what of each frame is worth packing, which frames are the same, and the manifest that puts all back."""
+"""Atlases: which frames are the same, where each goes, and the manifest that puts all back."""
 
 from __future__ import annotations
 
-import threading
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Sequence
 from typing import NamedTuple
-
-import numpy as np
 
 from kivel.core.layout.atlas import AtlasRequest, PackedPage, misfits, pack_pages
 from kivel.core.layout.page import LayoutError
-from kivel.core.layout.placement import FLIPS, Flip, Placement, flipped
+from kivel.core.layout.placement import Flip, Placement
 from kivel.core.layout.spacing import Spacing
-from kivel.core.outline import Polygon, outlined
-from kivel.core.pixels import Box, Pixels, Rect, Size, Value, full_scale, is_opaque, opaque_bounds, size_of
+from kivel.core.pixels import Rect, Size, Value
 from kivel.core.playback.clip import Clip
-from kivel.core.survey import union
-from kivel.core.trimming import content_box, drawn_box, same_key, surroundings
-from kivel.formats.companions import MapFrames
 from kivel.formats.files import shown
 from kivel.formats.frames import first_few
 from kivel.formats.images import FrameSource
 from kivel.formats.manifest.model import FramePlace, Group, Manifest, Outline, Page
-from kivel.formats.manifest.names import COLOR
 from kivel.formats.pages import check_page
-from kivel.formats.threads import in_order
+from kivel.formats.trimming import Measured
 
-__all__ = ["Kept", "Measured", "PackedFrames", "TrimRequest", "atlas_manifest", "measured", "packed_frames", "shared"]
-
-_KEPT_BYTES = 96 << 20
-"""So much of what was decoded to be measured is kept until it is placed; the rest is decoded again."""
-
-
-class TrimRequest(NamedTuple):
-    """How frames are trimmed: what counts as visible (alpha of 0 to 255), and by which maps.
-
-    `step` is what boxes must divide by. `keep_hidden` keeps all colour under alpha 0, `hidden_counts` tells frames
-    apart by it. `outline` is how many points a polygon may have, 0 for none.
-    """
-
-    visible_above: int = 0
-    trim: bool = True
-    by_color: bool = False
-    keep_hidden: bool = False
-    hidden_counts: bool = True
-    share_flips: bool = False
-    step: int = 1
-    outline: int = 0
-
-
-class Measured(NamedTuple):
-    """One frame, looked at: the box to pack, and what tells it from others.
-
-    `key` is equal for frames whose pixels in the box are, in all maps; `mirrored` has the keys that its mirror images
-    would have. `grounds` are, by map, the values around the box: none, one, or two of several. `tighter` is the area of
-    the box that alpha above 8 would need.
-    """
-
-    box: Box
-    key: tuple[str, ...]
-    mirrored: dict[tuple[str, ...], Flip]
-    grounds: dict[str, list[Value]]
-    tighter: int
-    outline: Polygon | None
-
-
-class Kept:
-    """Pixels that were cut out while measuring, until they are placed."""
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._parts: dict[tuple[str, int], Pixels] = {}
-        self._bytes = 0
-
-    def put(self, name: str, index: int, part: Pixels) -> None:
-        with self._lock:
-            if self._bytes + part.nbytes > _KEPT_BYTES:
-                return
-            self._bytes += part.nbytes
-        copy = np.array(part)
-        with self._lock:
-            self._parts[name, index] = copy
-
-    def keep_only(self, wanted: Iterable[int]) -> None:
-        """Let go of all other frames."""
-        indexes = set(wanted)
-        for name, index in list(self._parts):
-            if index not in indexes:
-                del self._parts[name, index]
-
-    def part(self, of: MapFrames, index: int, placement: Placement) -> Pixels:
-        """The pixels of a placement's box, and let go of here; decoded again if they were not kept."""
-        with self._lock:
-            kept = self._parts.pop((of.name, index), None)
-        return placement.box.of(of.load(index)) if kept is None else kept
-
-
-def measured(
-    maps: Sequence[MapFrames], request: TrimRequest, kept: Kept, *, jobs: int, advance: Callable[[], None]
-) -> list[Measured]:
-    """Every frame looked at, in all its maps."""
-
-    def measure(index: int) -> Measured:
-        images = {one.name: one.load(index) for one in maps}
-        box = _box(maps, images, request)
-        found = _measured(maps, images, box, request)
-        for one in maps:
-            if box is not None:
-                kept.put(one.name, index, _divided(box, one.parts).of(images[one.name]))
-        return found
-
-    result = []
-    for one in in_order(measure, range(len(maps[0].frames)), jobs=jobs):
-        result.append(one)
-        advance()
-    return result
-
-
-def _divided(box: Rect, parts: int) -> Rect:
-    return Rect(*(value // parts for value in box))
-
-
-def _box(maps: Sequence[MapFrames], images: dict[str, Pixels], request: TrimRequest) -> Box:
-    """What of the canvas is packed, in pixels of the colour map."""
-    color = images[COLOR]
-    size = size_of(color)
-    boxes: list[Box] = []
-    for one in maps[:1] if request.by_color else maps:
-        image = images[one.name]
-        threshold = request.visible_above / 255 * full_scale(image)
-        if request.keep_hidden:
-            box = drawn_box(image)
-        elif one.name == COLOR and is_opaque(image):
-            box = Rect(0, 0, *size)
-        else:
-            box = content_box(image, one.content, threshold=threshold)
-        boxes.append(box and Rect(*(value * one.parts for value in box)))
-    box = union(boxes)
-    if box is None:
-        return None
-    if not request.trim:
-        return Rect(0, 0, *size)
-    left, top = (value // request.step * request.step for value in box[:2])
-    right, bottom = (-(-value // request.step) * request.step for value in (box.right, box.bottom))
-    return Rect(left, top, right - left, bottom - top)
-
-
-def _measured(maps: Sequence[MapFrames], images: dict[str, Pixels], box: Box, request: TrimRequest) -> Measured:
-    color = images[COLOR]
-    around = box or Rect(0, 0, 0, 0)
-    grounds = {one.name: surroundings(images[one.name], _divided(around, one.parts)) for one in maps}
-    outline = None
-    if request.outline:
-        outline = outlined(color[..., 3] > request.visible_above / 255 * full_scale(color), request.outline)
-    if box is None:
-        return Measured(None, (), {}, grounds, 0, outline)
-    parts = [_divided(box, one.parts).of(images[one.name]) for one in maps]
-    counts = request.hidden_counts
-    mirrored: dict[tuple[str, ...], Flip] = {}
-    if request.share_flips:
-        for flip in FLIPS:
-            mirrored[tuple(same_key(flipped(part, flip), hidden_counts=counts) for part in parts)] = flip
-    key = tuple(same_key(part, hidden_counts=counts) for part in parts)
-    return Measured(box, key, mirrored, grounds, _tighter(parts[0], box), outline)
-
-
-def _tighter(part: Pixels, box: Rect) -> int:
-    if is_opaque(part):
-        return box.w * box.h
-    faint = opaque_bounds(part, threshold=8 / 255 * full_scale(part))
-    return faint.w * faint.h if faint else 0
+__all__ = ["PackedFrames", "atlas_manifest", "packed_frames", "shared"]
 
 
 class PackedFrames(NamedTuple):

@@ -27,11 +27,13 @@ EFFORTS: tuple[Effort, ...] = get_args(Effort)
 
 _WORK = {"quick": 15_000, "normal": 100_000, "high": 500_000}
 """Pieces placed while trying: the same on every machine, about 0.2, 1 and 5 seconds on a common one."""
-_PLAIN_FACTOR = 3
-"""Without a beam a try costs less."""
+_SWEEP_PERCENT = 300
+"""Of the work, where no beam follows: a try without one costs less."""
+_SWEEP_PERCENT_OF_MANY = 150
+"""More pieces come close to their area sooner."""
 _AUDITIONS, _AUDITION_PERCENT = 3, 120
 """At so many widths every preference is tried, wasting up to a fifth, before the better half of them goes on."""
-_MANY_PIECES = 2500
+_MANY_PIECES = 1500
 _SHELF_WIDTHS, _SHELF_WORK = 24, 20_000
 _BEAM_PIECES, _TAIL = 700, 250
 """Up to so many pieces a beam search pays off; it puts the last ones, those before are put by best-fit."""
@@ -226,19 +228,22 @@ class _Search:
     def sweep(self) -> None:
         """Best-fit at one width after the other, standing and lying, by the preferences that suit these pieces."""
         lyings = (False,) if self._turn else (False, True)
-        share = 100 - _BEAM_PERCENT if len(self._pieces) <= _BEAM_PIECES else 100 * _PLAIN_FACTOR
-        left = self._work * share // 100
+        many = len(self._pieces) > _MANY_PIECES
+        alone = _SWEEP_PERCENT_OF_MANY if many else _SWEEP_PERCENT
+        left = self._work * (100 - _BEAM_PERCENT if len(self._pieces) <= _BEAM_PIECES else alone) // 100
         widths = {lying: self._widths(lying) for lying in lyings}
-        auditions = _AUDITIONS if len(self._pieces) <= _MANY_PIECES else 1
+        auditions = 1 if many else _AUDITIONS
         reached: dict[tuple[str, bool], int] = {}
         for name in PREFERENCES:
             for lying in lyings:
+                if left <= 0 and reached:
+                    continue  # of very many pieces even a few tries are all the work there is
                 reached[name, lying] = BORDER
                 for width in widths[lying][:auditions]:
                     area, work = self._audition(self._of(name, lying), width, lying)
                     reached[name, lying] = min(reached[name, lying], area)
                     left -= work
-        tries = sorted(reached, key=lambda key: (reached[key], key))[: len(reached) // 2]
+        tries = sorted(reached, key=lambda key: (reached[key], key))[: -(-len(reached) // 2)]
         self._suits = tries[0][0]
         for turn in range(max(map(len, widths.values())) * len(tries)):
             name, lying = tries[turn % len(tries)]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import fields, is_dataclass
 from fractions import Fraction
+from functools import cache
 from typing import Any
 
 import xxhash
@@ -39,8 +40,8 @@ def _plain(value: Any) -> Any:
     What is None is left out.
     """
     if is_dataclass(value) and not isinstance(value, type):
-        stated = {f.name: getattr(value, f.name) for f in fields(value) if f.name != "extra"}
-        known = {name: _plain(item) for name, item in stated.items() if item is not None}
+        stated = ((name, getattr(value, name)) for name in _names(type(value)))
+        known = {name: _plain(item) for name, item in stated if item is not None}
         return known | getattr(value, "extra", {})
     if isinstance(value, (tuple, list)):
         return [_plain(item) for item in value]
@@ -49,6 +50,11 @@ def _plain(value: Any) -> Any:
     if isinstance(value, Fraction):
         return value.numerator if value.denominator == 1 else str(value)
     return value
+
+
+@cache
+def _names(model: type) -> tuple[str, ...]:
+    return tuple(f.name for f in fields(model) if f.name != "extra")
 
 
 def _lines(value: Any, indent: str) -> str:
