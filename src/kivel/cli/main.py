@@ -26,7 +26,7 @@ COMMANDS = {
     "layer": "stack sequences frame by frame",
     "drift": "make a loop from a tile",
     "resample": "make fewer or more frames over the same motion",
-    "plan": "say which layouts a sequence could have, what they waste and weigh",
+    "plan": "say which layouts a sequence could have",
     "sheet": "put frames on a sheet, with a manifest",
     "atlas": "trim frames of any size and pack them on pages",
     "slice": "take a sheet apart into frames",

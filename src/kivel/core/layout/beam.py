@@ -7,19 +7,20 @@ from typing import NamedTuple
 
 from kivel.core.layout.best_fit import Filling, Laid, paired
 from kivel.core.layout.pieces import Kinds
-from kivel.core.layout.skyline import lift, put, walls
+from kivel.core.layout.skyline import BORDER, lift, put, walls
 
-__all__ = ["BEAM", "beamed"]
+__all__ = ["beamed"]
 
-BEAM = 8
-"""States that go on."""
-_CHOICES = 4
+_CHOICES = 6
 _RAGGED_PERCENT = 8
 """What a segment of the skyline counts, of a mean piece: ragged outlines waste more later."""
 
 
 class _State(NamedTuple):
-    """A packing begun: the skyline, what is left, what is wasted, and the chain of what was placed."""
+    """A packing begun: the skyline, what is left, what is wasted, and the chain of what was placed.
+
+    `narrowest` and `lowest` are the least width and height of what is left.
+    """
 
     cost: int
     wasted: int
@@ -28,15 +29,18 @@ class _State(NamedTuple):
     left: tuple[int, ...]
     counts: list[int]
     chain: tuple[object, int, int, int, int] | None
+    narrowest: int = 0
+    lowest: int = 0
 
 
 def beamed(
-    orders: Sequence[Kinds], width: int, highest: int, *, beam: int = BEAM, begun: Filling | None = None
+    orders: Sequence[Kinds], width: int, highest: int, *, beam: int, begun: Filling | None = None
 ) -> tuple[list[Laid] | None, int]:
     """A beam search for a sheet of `width`, no higher than `highest`; and how many states were looked at.
 
-    In each step every state puts a piece on its lowest gap, in a few ways; the `beam` states that wasted least and have
-    the smoothest skylines go on. `begun` is what lies there already, as best-fit put it.
+    In each step every state puts a piece on its lowest gap, in a few ways; the `beam` states that lose least and have
+    the smoothest skylines go on. Lost is what is wasted, and what nothing that is left can fill. `begun` is what lies
+    there already, as best-fit put it.
     """
     first = orders[0]
     slack = width * highest - first.area
@@ -108,7 +112,39 @@ def _continued(
         if not counts[group]:
             left = tuple([mask & ~kinds.bits[group] for mask, kinds in zip(left, orders, strict=True)])
         chain = (state.chain, x, y, w, h)
-        yield _State(wasted + ragged * len(new_ys), wasted, new_xs, new_ys, left, counts, chain)
+        narrowest, lowest = _least(orders[0], left[0], state.narrowest, state.lowest)
+        lost = wasted + _lost(new_xs, new_ys, narrowest, highest - lowest, highest)
+        if lost <= slack:
+            cost = lost + ragged * len(new_ys)
+            yield _State(cost, wasted, new_xs, new_ys, left, counts, chain, narrowest, lowest)
+
+
+def _least(kinds: Kinds, left: int, narrowest: int, lowest: int) -> tuple[int, int]:
+    """The least width and height of what is left."""
+    if not left:
+        return 0, 0
+    while not kinds.up_to_width[narrowest] & left:
+        narrowest += 1
+    while not kinds.up_to_height[lowest] & left:
+        lowest += 1
+    return narrowest, lowest
+
+
+def _lost(xs: list[int], ys: list[int], narrowest: int, last: int, highest: int) -> int:
+    """What can never be filled: below the walls of gaps too narrow for all that is left, above what is too high."""
+    lost = 0
+    end = len(ys) - 1
+    for index, y in enumerate(ys):
+        width = xs[index + 1] - xs[index]
+        if y > last:
+            lost += width * (highest - y)
+        elif width < narrowest:
+            left = ys[index - 1] if index else BORDER
+            right = ys[index + 1] if index < end else BORDER
+            wall = left if left < right else right
+            if wall > y:
+                lost += width * (wall - y)
+    return lost
 
 
 def _choices(
