@@ -69,8 +69,9 @@ def add_spacing_options(group: argparse._ArgumentGroup, *, gap: int = 0) -> None
 
 
 def add_page_options(parser: argparse.ArgumentParser, *, limit: str) -> argparse._ArgumentGroup:
-    """--pow2, --square, --multiple-of, --page-limit."""
+    """--free, --pow2, --square, --multiple-of, --page-limit."""
     group = parser.add_argument_group("page")
+    group.add_argument("--free", action="store_true", help="sides of any length (default)")
     group.add_argument("--pow2", action="store_true", help="sides that are powers of two")
     group.add_argument("--square", action="store_true", help="sides of one length")
     group.add_argument(
@@ -139,6 +140,8 @@ def page_rule(args: argparse.Namespace, *, default_limit: tuple[int, int] | None
     from kivel.core.pixels import Size
 
     multiple = args.multiple_of
+    if args.free and (args.pow2 or args.square or multiple > 1):
+        raise UsageError("--free leaves the page's sides free; leave out --pow2, --square and --multiple-of")
     if args.pow2 and multiple & (multiple - 1):
         raise UsageError(f"no power of two is a multiple of {multiple}; leave out --pow2 or --multiple-of")
     limit = args.page_limit or default_limit

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 _OF_THE_SHEET = {
     "out": None, "columns": None, "rows": None, "cell": None, "layout": "grid", "fill": "across", "sequences": "apart",
     "gap": 0, "margin": 0, "skirt": 0, "mip_safe": None, "pow2": False, "square": False, "multiple_of": 1,
-    "page_limit": None,
+    "page_limit": None, "free": False,
 }  # fmt: skip
 """Options that the sheet settled when it was made, and what they are when nobody gives them."""
 
