@@ -8,7 +8,7 @@ import numpy as np
 import PIL.Image
 from numpy.typing import NDArray
 
-__all__ = ["write_frames", "write_grey_frames"]
+__all__ = ["write_frames", "write_grey_frames", "write_sprites"]
 
 GRAIN = 0.028
 """Chosen so that 64 frames of 256 px make a sheet of about 3.1 MB by Pillow: typical of rendered effects."""
@@ -58,3 +58,20 @@ def write_frames(folder: Path, count: int, side: int) -> None:
     folder.mkdir(parents=True)
     for number, image in enumerate(burst(count, side), 1):
         PIL.Image.fromarray(image).save(folder / f"burst_{number}.png")
+
+
+def write_sprites(folder: Path, count: int) -> None:
+    """Shaded ovals of 8 to 200 px, no two alike, transparent around."""
+    folder.mkdir(parents=True)
+    rng = np.random.default_rng(5)
+    for number in range(count):
+        width, height = (int(side) for side in rng.integers(8, 201, 2))
+        y, x = np.mgrid[:height, :width]
+        away = ((x + 0.5) / width * 2 - 1) ** 2 + ((y + 0.5) / height * 2 - 1) ** 2
+        image = np.empty((height, width, 4), np.uint8)
+        image[..., 0] = 128 + 100 * np.sin(x / (5 + number % 9) + number)
+        image[..., 1] = 128 + 90 * np.cos(y / (4 + number % 7))
+        image[..., 2] = number * 37 % 256
+        image[..., 3] = np.clip((1 - away) * 300, 0, 255)
+        image[image[..., 3] == 0] = 0
+        PIL.Image.fromarray(image).save(folder / f"sprite_{number}.png")

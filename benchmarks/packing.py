@@ -103,6 +103,79 @@ def gap_case(name: str, effort: Effort, instances: int) -> None:
               f"  {median(seconds):.1f} s", flush=True)  # fmt: skip
 
 
+def plain_shelf(pieces: Sequence[Size], width: int) -> int:
+    """The height of first-fit shelves of falling height."""
+    shelves: list[list[int]] = []
+    for w, h in sorted(pieces, key=lambda size: (-size.h, -size.w)):
+        shelf = next((shelf for shelf in shelves if shelf[0] + w <= width), None)
+        if shelf is None:
+            shelves.append([w, h])
+        else:
+            shelf[0] += w
+    return sum(height for _, height in shelves)
+
+
+def plain_skyline(pieces: Sequence[Size], width: int) -> int:
+    """The height when each piece of falling height goes where its top is lowest, leftmost of those."""
+    heights = np.zeros(width, np.int64)
+    for w, h in sorted(pieces, key=lambda size: (-size.h, -size.w)):
+        under = np.lib.stride_tricks.sliding_window_view(heights, w).max(axis=1)
+        x = int(under.argmin())
+        heights[x : x + w] = under[x] + h
+    return int(heights.max())
+
+
+def plain_best_fit(pieces: Sequence[Size], width: int) -> int:
+    """The height when the lowest gap takes the widest piece that fits, the higher of equal ones."""
+    heights = np.zeros(width, np.int64)
+    left = sorted(pieces, key=lambda size: (size.w, size.h))
+    while left:
+        low = int(heights.min())
+        start = int(heights.argmin())
+        higher = np.flatnonzero(heights[start:] > low)
+        end = start + int(higher[0]) if higher.size else width
+        fitting = [index for index, size in enumerate(left) if size.w <= end - start]
+        if fitting:
+            w, h = left.pop(fitting[-1])
+            heights[start : start + w] += h
+        else:
+            walls = [int(heights[at]) for at in (start - 1, end) if 0 <= at < width]
+            heights[start:end] = min(walls)
+    return int(heights.max())
+
+
+PLAIN = {"shelf": plain_shelf, "skyline": plain_skyline, "best-fit": plain_best_fit}
+ADVERSARIES = {
+    "all equal": [Size(8, 6)] * 96,
+    "equal, of a prime number": [Size(13, 7)] * 97,
+    "one huge, 5,000 tiny": [Size(900, 700), *[Size(5, 4)] * 5000],
+    "slivers lying": [Size(length, 1) for length in range(1, 200)],
+    "slivers standing": [Size(1, length) for length in range(1, 200)],
+    "slivers of both ways": [size for n in range(1, 120) for size in (Size(n, 1), Size(1, n))],
+    "squares of every side": [Size(side, side) for side in range(1, 48)],
+}
+
+
+def floor_case(effort: Effort) -> None:
+    """Against the plain ways, each at its best of 40 widths; turning not allowed."""
+    families = {
+        f"{name}, {seed}": CASES[name][0](CASES[name][1], 3000 + seed) for name in list(CASES)[:4] for seed in (0, 1)
+    }
+    for name, pieces in {**ADVERSARIES, **families}.items():
+        packing = packed(pieces, effort=effort)
+        if packing is None:
+            raise SystemExit(f"{name}: no packing")
+        check(pieces, packing, turn=False)
+        ours = packing.size.w * packing.size.h
+        root = sum(w * h for w, h in pieces) ** 0.5
+        first = max(max(w for w, _ in pieces), int(root / 1.4))
+        widths = sorted({first + step * max(1, int(root * 1.4) - first) // 39 for step in range(40)})
+        areas = {plain: min(width * height(pieces, width) for width in widths) for plain, height in PLAIN.items()}
+        below = [plain for plain, area in areas.items() if area < ours]
+        more = ", ".join(f"{plain} {100 * (area / ours - 1):+.2f} %" for plain, area in areas.items())
+        print(f"floor: {name:26} {'WORSE than ' + ', '.join(below) if below else 'held':8} ({more})", flush=True)
+
+
 def page_case(count: int, full: float, instances: int) -> None:
     """A power-of-two page that is known to hold them."""
     page = Size(1024, 1024)
@@ -131,6 +204,8 @@ def main() -> None:
     for effort in efforts:
         for name in CASES:
             gap_case(name, effort, args.instances)
+    gap_case("mixed, 10,000", "quick", args.instances)
+    floor_case("normal")
     for count in (300, 1000):
         for full in (0.97, 0.98):
             page_case(count, full, args.instances)

@@ -7,6 +7,7 @@ spread, from least to most, says how quiet the machine was. Frames are drawn ane
 from __future__ import annotations
 
 import argparse
+import json
 import os
 import subprocess
 import sys
@@ -19,7 +20,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from frames import write_frames, write_grey_frames
+from frames import write_frames, write_grey_frames, write_sprites
 from kivel.formats.png.read import parse_png, pixels_of
 
 KIVEL = str(Path(sys.executable).with_name("kivel"))
@@ -139,9 +140,25 @@ def find_case(folder: Path, runs: int) -> None:
     row("1000x256: loop --find 60-200", figure, "< 5 s", median(walls) < 5)
 
 
+def atlas_case(folder: Path, runs: int) -> None:
+    """2,000 sprites trimmed and packed, against decoding them and encoding the same pages alone."""
+    source, sheet = folder / "sprites", folder / "atlas.png"
+    write_sprites(source, 2000)
+    ours = [KIVEL, "atlas", str(source), "-o", str(sheet), "--force", "-q"]
+    timed(ours)
+    manifest = sheet.with_name("atlas.kivel.json")
+    pages = sum(4 * w * h for w, h in (page["size"] for page in json.loads(manifest.read_text())["pages"])) / MIB
+    alone = [sys.executable, str(Path(__file__).with_name("decode_encode.py")), str(source), str(manifest), str(sheet)]
+    kivel_runs, alone_runs = paired(ours, alone, runs)
+    ratio = wall_ratio(kivel_runs, alone_runs)
+    row("2,000 sprites: atlas / decode and encode", str(ratio), "<= 3", ratio.middle <= 3)
+    extra = (median(run.peak for run in kivel_runs) - pages) / MIB
+    row("2,000 sprites: atlas, peak memory - pages", f"{extra:.0f} MiB", "<= 150 MiB", extra <= 150)
+
+
 def growth_case(folder: Path, runs: int) -> None:
     """Twice the frames, against once."""
-    for stage in ("sheet", "slice", "inspect", "preview", "prep", "resample", "loop"):
+    for stage in ("sheet", "atlas", "plan", "slice", "inspect", "preview", "prep", "resample", "loop"):
         words = [[KIVEL, *_stage_words(folder, stage, name)] for name in ("128x256", "64x256")]
         ratio = wall_ratio(*paired(words[0], words[1], runs))
         row(f"{stage}: 128 frames / 64 frames", str(ratio), "<= 2.2", ratio.middle <= 2.2)
@@ -149,8 +166,8 @@ def growth_case(folder: Path, runs: int) -> None:
 
 def _stage_words(folder: Path, stage: str, name: str) -> list[str]:
     source, sheet = str(folder / name), str(folder / f"{name}-grown.png")
-    if stage == "inspect":
-        return ["inspect", source, "-q"]
+    if stage in ("inspect", "plan"):
+        return [stage, source, "-q"]
     if stage == "loop":
         return ["loop", source, "--find", "20-40", "-q"]
     if stage in ("prep", "resample"):
@@ -177,6 +194,7 @@ def main() -> None:
         growth_case(folder, runs)
         prep_case(folder, runs)
         find_case(folder, runs)
+        atlas_case(folder, runs)
         sheet_case(folder, "256x512", "fast", min(runs, 5), (0.12, None))
 
 
