@@ -27,6 +27,9 @@ shot inspect 8 'for words in vane "vane/vane_#.png" spore.kivel.json; do
     echo "\$ kivel inspect \"$words\""; kivel inspect "$words"; echo; done'
 shot loop 10 'for words in "vane/vane_#.png --find 40-70" spore moth moss.png; do
     echo "\$ kivel loop $words"; kivel loop $words; echo; done'
+shot plan 8 'for words in "burst-25/spore.kivel.json --page 512x512" "vane/vane_#.png --gap 2"; do
+    echo "\$ kivel plan $words"; kivel plan $words; echo; done'
+cp props-layout.png "$here/layout.png"
 kivel inspect burst/spore.kivel.json --chart "$here/inspect-chart.png" --force --quiet
 contact() { kivel preview "$1" -o "$here/$2.png" --force --quiet; }
 contact burst-25/spore.kivel.json prep

@@ -68,7 +68,7 @@ STEPS = (
     ),
     Step(
         "Props of all sizes, trimmed and packed, each with an outline of eight points to draw less of nothing.",
-        "atlas props -o props.png --turn --outline 8",
+        "atlas props -o props.png --turn --outline 8 --page-limit 512x256 --effort quick",
     ),
     Step("How full is the page?", "preview props.kivel.json -o props-layout.png --layout"),
     Step(

@@ -97,7 +97,7 @@ def _arranged(sizes: Sequence[Size]) -> tuple[list[_Spot], int]:
         scale = min(Fraction(max(width, 1), largest.w), Fraction(max(height, 1), largest.h))
         best = max(best, (scale, -columns))
     scale, columns = best[0], abs(best[1])
-    scale = Fraction(min(int(scale), _MOST_SCALE)) if scale >= 1 else scale
+    scale = Fraction(min(int(scale * 2), 2 * _MOST_SCALE), 2) if scale >= 1 else scale
     step = Size(int(largest.w * scale) + _PADDING, int(largest.h * scale) + _CAPTION_PX + _PADDING)
     spots = [
         _Spot(_PADDING + index % columns * step.w, _TITLE_PX + _CAPTION_PX + index // columns * step.h, scale)

@@ -22,15 +22,38 @@ class _State(NamedTuple):
     `narrowest` and `lowest` are the least width and height of what is left.
     """
 
-    cost: int
     wasted: int
-    xs: list[int]
-    ys: list[int]
+    xs: Sequence[int]
+    ys: Sequence[int]
     left: tuple[int, ...]
     counts: list[int]
     chain: tuple[object, int, int, int, int] | None
     narrowest: int = 0
     lowest: int = 0
+
+
+class _Try(NamedTuple):
+    """What a state would become by one more piece, ordered by how promising that is; most are given up at once."""
+
+    cost: int
+    segments: int
+    ys: tuple[int, ...]
+    serial: int
+    xs: tuple[int, ...]
+    wasted: int
+    parent: _State
+    group: int
+    laid: Laid
+    narrowest: int
+    lowest: int
+
+    def done(self, orders: Sequence[Kinds]) -> _State:
+        counts, left = self.parent.counts[:], self.parent.left
+        counts[self.group] -= 1
+        if not counts[self.group]:
+            left = tuple([mask & ~kinds.bits[self.group] for mask, kinds in zip(left, orders, strict=True)])
+        chain = (self.parent.chain, *self.laid)
+        return _State(self.wasted, self.xs, self.ys, left, counts, chain, self.narrowest, self.lowest)
 
 
 def beamed(
@@ -52,16 +75,16 @@ def beamed(
     states = [_resumed(orders, begun, begun.laid, group_of)]
     work = begun.work
     for _ in range(first.total - len(begun.laid)):
-        following: dict[tuple[object, ...], _State] = {}
+        following: dict[tuple[object, ...], _Try] = {}
         for state in states:
-            for new in _continued(orders, state, slack, highest, ragged, group_of):
+            for left, new in _continued(orders, state, slack, highest, ragged, group_of, work):
                 work += 1
-                key = tuple(new.xs), tuple(new.ys), new.left[0]
+                key = new.xs, new.ys, left
                 if key not in following or new.cost < following[key].cost:
                     following[key] = new
         if not following:
             return None, work
-        states = sorted(following.values(), key=lambda state: (state.cost, len(state.ys), state.ys))[:beam]
+        states = [new.done(orders) for new in sorted(following.values())[:beam]]
     best = min(states, key=lambda state: max(state.ys))
     return [*begun.laid, *_unchained(best.chain)], work
 
@@ -78,7 +101,7 @@ def _resumed(orders: Sequence[Kinds], begun: Filling, laid: list[Laid], group_of
         for group in gone:
             mask &= ~kinds.bits[group]
         left.append(mask)
-    return _State(0, begun.wasted, begun.xs, begun.ys, tuple(left), counts, None)
+    return _State(begun.wasted, begun.xs, begun.ys, tuple(left), counts, None)
 
 
 def _continued(
@@ -88,9 +111,11 @@ def _continued(
     highest: int,
     ragged: int,
     group_of: dict[tuple[int, int], int],
-) -> Iterator[_State]:
-    """The states after one more piece."""
-    xs, ys, wasted = state.xs[:], state.ys[:], state.wasted
+    serial: int,
+) -> Iterator[tuple[int, _Try]]:
+    """What one more piece makes of a state, and what is then left, by the first order."""
+    xs, ys, wasted = list(state.xs), list(state.ys), state.wasted
+    first, first_left = orders[0], state.left[0]
     while True:
         y = min(ys)
         index = ys.index(y)
@@ -104,19 +129,22 @@ def _continued(
         if wasted > slack:
             return
     for w, h in _choices(orders, fits, gap, *walls(ys, index), y):
-        new_xs, new_ys, counts = xs[:], ys[:], state.counts[:]
+        new_xs, new_ys = xs[:], ys[:]
         x = put(new_xs, new_ys, index, w, h)
         group = group_of[w, h]
-        counts[group] -= 1
-        left = state.left
-        if not counts[group]:
-            left = tuple([mask & ~kinds.bits[group] for mask, kinds in zip(left, orders, strict=True)])
-        chain = (state.chain, x, y, w, h)
-        narrowest, lowest = _least(orders[0], left[0], state.narrowest, state.lowest)
+        left = first_left & ~first.bits[group] if state.counts[group] == 1 else first_left
+        narrowest, lowest = _least(first, left, state.narrowest, state.lowest)
         lost = wasted + _lost(new_xs, new_ys, narrowest, highest - lowest, highest)
         if lost <= slack:
-            cost = lost + ragged * len(new_ys)
-            yield _State(cost, wasted, new_xs, new_ys, left, counts, chain, narrowest, lowest)
+            cost, segments = lost + ragged * len(new_ys), len(new_ys)
+            serial += 1
+            place = (x, y, w, h)
+            yield (
+                left,
+                _Try(
+                    cost, segments, tuple(new_ys), serial, tuple(new_xs), wasted, state, group, place, narrowest, lowest
+                ),
+            )
 
 
 def _least(kinds: Kinds, left: int, narrowest: int, lowest: int) -> tuple[int, int]:

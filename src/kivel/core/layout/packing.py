@@ -25,7 +25,7 @@ __all__ = ["EFFORTS", "Effort", "Packing", "PackingError", "Place", "packed", "p
 Effort = Literal["quick", "normal", "high"]
 EFFORTS: tuple[Effort, ...] = get_args(Effort)
 
-_WORK = {"quick": 15_000, "normal": 120_000, "high": 500_000}
+_WORK = {"quick": 15_000, "normal": 100_000, "high": 500_000}
 """Pieces placed while trying: the same on every machine, about 0.2, 1 and 5 seconds on a common one."""
 _SWEEP_PERCENT = 300
 """Of the work, where no beam follows: a try without one costs less."""

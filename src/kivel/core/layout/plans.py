@@ -63,7 +63,7 @@ def worth_having(count: int, cell: Size, request: SheetRequest) -> list[WorthHav
         "multiple of 4": PageRule(multiple_of=4, limit=limit),
         "power of two": PageRule(pow2=True, limit=limit),
         "square": PageRule(square=True, limit=limit),
-        "power of two, square": PageRule(pow2=True, square=True, limit=limit),
+        "square power of two": PageRule(pow2=True, square=True, limit=limit),
     }
     for label, rule in variants.items():
         try:
