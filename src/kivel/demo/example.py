@@ -82,5 +82,6 @@ WHERE_TO_LOOK = """\
 Look at:
   moth.apng             plays in any browser
   spore-contact.png     every frame, numbered, with its hold
+  props-layout.png      how tight the props are packed
   spore.kivel.json      what an engine needs to know, in plain text
   kivel COMMAND --help  two examples for each command"""
