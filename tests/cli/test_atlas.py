@@ -57,12 +57,14 @@ def words(options: dict[str, Any]) -> list[str]:
 
 
 def check_pages(folder: Path, manifest: dict[str, Any], options: dict[str, Any]) -> None:
-    """Nothing overlaps, all is inside, gaps, margins and skirts are kept."""
+    """Nothing overlaps, all is inside, gaps, margins and skirts are kept, and no texel of a safe mip is shared."""
     around = options["skirt"]
     for number, page in enumerate(manifest["pages"]):
         width, height = page["size"]
         assert read(folder / page["maps"]["color"]["file"]).shape[:2] == (height, width)
         owner = np.zeros((height, width), bool)
+        block = 1 << (options["mips"] or 0)
+        texels = np.zeros((height, width), bool)
         rects = {tuple(frame["rect"]) for frame in manifest["frames"] if frame["page"] == number and frame["rect"][2]}
         for x, y, w, h in rects:
             left, top = x - around, y - around
@@ -71,6 +73,10 @@ def check_pages(folder: Path, manifest: dict[str, Any], options: dict[str, Any])
             part = owner[top : y + h + around + options["gap"], left : x + w + around + options["gap"]]
             assert not part[: h + 2 * around, : w + 2 * around].any()
             part[...] = True
+            whole = slice(top // block * block, -(-(y + h + around) // block) * block)
+            texel = texels[whole, left // block * block : -(-(x + w + around) // block) * block]
+            assert not texel.any()  # of any mip level up to the last
+            texel[...] = True
 
 
 @settings(max_examples=60)
@@ -130,6 +136,7 @@ def test_maps_stay_in_step(kivel: Kivel, tmp_path: Path, mapped: list[Pixels], c
         sizes = [read(tmp_path / "out" / page["maps"][name]["file"]).shape[:2] for name in ("color", "normal", "mask")]
         assert sizes == [(height, width), (height, width), (height // 2, width // 2)]
         assert page["maps"]["normal"]["ground"] == [128, 128, 255, 255]
+    assert kivel("inspect", "out/a.kivel.json").code == 0
     expected = {
         "color": mapped,
         "normal": [normals(number) for number in range(5)],
@@ -139,6 +146,17 @@ def test_maps_stay_in_step(kivel: Kivel, tmp_path: Path, mapped: list[Pixels], c
         assert kivel("slice", "out/a.kivel.json", "-o", name, "--map", name).code == 0
         for path, frame in zip(sorted((tmp_path / name).glob("a_*.png")), frames, strict=True):
             assert np.array_equal(read(path), frame)
+
+
+def test_missing_frames_of_a_map_are_neutral_when_asked(kivel: Kivel, tmp_path: Path, mapped: list[Pixels]) -> None:
+    (tmp_path / "scene/s_3_n.png").unlink()
+    words = ("--map-suffix", "normal=_n", "--missing-map", "neutral")
+    assert "map normal: neutral for s_3" in kivel("atlas", "scene", "-o", "a.png", *words).err
+    assert kivel("slice", "a.kivel.json", "-o", "out", "--map", "normal").code == 0
+    assert (read(tmp_path / "out/a_0003.png") == (128, 128, 255, 255)).all()
+    assert np.array_equal(read(tmp_path / "out/a_0004.png"), normals(4))
+    assert "its map normal is left; pass --map normal=a.kivel.json" in kivel("sheet", "a.kivel.json", "-o", "b.png").err
+    assert len(mapped) == 5
 
 
 def test_boxes_hold_what_any_map_shows(kivel: Kivel, tmp_path: Path, mapped: list[Pixels]) -> None:

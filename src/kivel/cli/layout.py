@@ -33,6 +33,12 @@ __all__ = [
 ]
 
 _MOST_MIPS = 12
+_MAP_OPTIONS = (
+    ("--map", "MAP=SRC", "frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)"),
+    ("--map-suffix", "MAP=_x", "the map of moth_1.png is moth_1_x.png beside it"),
+    ("--map-kind", "MAP=KIND", "color, mask, normal, normal-down or motion (default: by its name, else color)"),
+    ("--map-scale", "MAP=1/N", "a smaller map: mask=1/2"),
+)
 
 
 def _mips(text: str) -> int:
@@ -84,33 +90,8 @@ def add_page_options(parser: argparse.ArgumentParser, *, limit: str) -> argparse
 def add_map_options(parser: argparse.ArgumentParser) -> argparse._ArgumentGroup:
     """--map, --map-suffix, --map-kind, --map-scale, --missing-map."""
     group = parser.add_argument_group("companion maps")
-    group.add_argument(
-        "--map",
-        type=_named,
-        action="append",
-        default=[],
-        metavar="MAP=SRC",
-        help="frames of another map in the same layout: emission=glow/ (again for each SRC, or one for all)",
-    )
-    group.add_argument(
-        "--map-suffix",
-        type=_named,
-        action="append",
-        default=[],
-        metavar="MAP=_x",
-        help="the map of moth_1.png is moth_1_x.png beside it",
-    )
-    group.add_argument(
-        "--map-kind",
-        type=_named,
-        action="append",
-        default=[],
-        metavar="MAP=KIND",
-        help="color, mask, normal, normal-down or motion (default: by its name, else color)",
-    )
-    group.add_argument(
-        "--map-scale", type=_named, action="append", default=[], metavar="MAP=1/N", help="a smaller map: mask=1/2"
-    )
+    for option, form, text in _MAP_OPTIONS:
+        group.add_argument(option, type=_named, action="append", default=[], metavar=form, help=text)
     group.add_argument(
         "--missing-map",
         choices=("error", "neutral"),
@@ -209,7 +190,19 @@ def opened(
         companions, said = companion_maps(sequences, map_requests(args), settings, neutral=neutral)
         maps += companions
         notes += said
-    return sequences, maps, notes
+    return sequences, maps, notes + _maps_left(sequences, maps)
+
+
+def _maps_left(sequences: list[Frames], maps: list[MapFrames]) -> list[str]:
+    """The maps that manifests among the sources have, and that nobody asked for."""
+    names = {one.name for one in maps}
+    notes = []
+    for sequence in sequences:
+        pages = sequence.manifest.pages if sequence.manifest else ()
+        left = sorted({name for page in pages for name in page.maps} - names)
+        name = f"{sequence.stem}.kivel.json"
+        notes += [f"{name}: its map {one} is left; pass --map {one}={name} to take it along" for one in left]
+    return notes
 
 
 def step_of(maps: list[MapFrames]) -> int:

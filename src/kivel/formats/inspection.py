@@ -197,8 +197,10 @@ def check_pages(manifest: Manifest, path: Path, *, max_pixels: int) -> tuple[Pag
     checks: list[PageCheck] = []
     for page in manifest.pages:
         for name, file in page.maps.items():
-            state, detail = _page_state(path.parent / file.file, page.size, file.digest, max_pixels)
-            checks.append(PageCheck(file.file, name, Size(*page.size), state, detail))
+            parts = file.scale.denominator if file.scale else 1
+            size = Size(page.size[0] // parts, page.size[1] // parts)
+            state, detail = _page_state(path.parent / file.file, size, file.digest, max_pixels)
+            checks.append(PageCheck(file.file, name, size, state, detail))
     return tuple(checks)
 
 
