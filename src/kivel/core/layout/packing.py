@@ -252,11 +252,11 @@ class _Search:
         tries = sorted(reached, key=lambda key: (reached[key], key))[: -(-len(reached) // 2)]
         self._suits = tries[0][0]
         for turn in range(max(map(len, widths.values())) * len(tries)):
+            if left <= 0:
+                return
             name, lying = tries[turn % len(tries)]
             width = widths[lying][(auditions + turn // len(tries)) % len(widths[lying])]
             left -= self._best_fit(self._of(name, lying), width, lying)
-            if left <= 0:
-                return
 
     def _audition(self, kinds: Kinds, width: int, lying: bool) -> tuple[int, int]:
         """How small a sheet of this width becomes, whether or not that is the best so far; and the work."""
