@@ -259,9 +259,14 @@ def test_hidden_colour_of_several_values_is_left_unless_it_is_kept(kivel: Kivel,
         "colour under alpha 0 outside the boxes is left behind (f); --keep-hidden"
         in kivel("atlas", "in", "-o", "o.png").err
     )
+    seen = image.copy()
+    seen[0, 0, 3] = 255  # a visible corner, bare sides
+    seen[1:, 4:, 3] = 0
+    write(tmp_path / "in/g.png", seen)
     assert kivel("atlas", "in", "-o", "k.png", "--keep-hidden").err == ""
     assert kivel("slice", "k.kivel.json", "-o", "k").code == 0
     assert np.array_equal(read(tmp_path / "k/k_0000.png"), image)
+    assert np.array_equal(read(tmp_path / "k/k_0001.png"), seen)
 
 
 def test_outlines_enclose_and_say_what_they_waste(kivel: Kivel, tmp_path: Path) -> None:

@@ -11,7 +11,7 @@ from kivel.cli.report import Report, files_as_json
 from kivel.core.errors import UsageError
 
 if TYPE_CHECKING:
-    from kivel.core.layout.atlas import AtlasRequest, PackedPage
+    from kivel.core.layout.atlas import AtlasRequest
     from kivel.formats.atlas import PackedFrames
     from kivel.formats.companions import MapFrames
     from kivel.formats.images import FrameSource
@@ -209,8 +209,7 @@ def _facts(frames: list[FrameSource], looked_at: list[Measured], atlas: PackedFr
     outlines = [seen.outline for seen in looked_at if seen.outline]
     facts: dict[str, Any] = {
         "pages": [
-            {"size": list(page.size), "packed": len(page.places), "used": round(used_share(page), 4)}
-            for page in atlas.pages
+            {"size": list(page.size), "packed": len(page.places), "used": round(page.used, 4)} for page in atlas.pages
         ],
         "frames": len(frames),
         "packed": len(atlas.packed),
@@ -227,14 +226,9 @@ def _facts(frames: list[FrameSource], looked_at: list[Measured], atlas: PackedFr
     return facts
 
 
-def used_share(page: PackedPage) -> float:
-    """The share of a page that frames cover."""
-    return sum(place.rect.w * place.rect.h for place in page.places) / (page.size.w * page.size.h)
-
-
 def _page_lines(atlas: PackedFrames) -> list[str]:
     return [
-        f"{page.size} px: {layout.count(len(page.places), 'frame')} packed, {used_share(page):.1%} used"
+        f"{page.size} px: {layout.count(len(page.places), 'frame')} packed, {page.used:.1%} used"
         for page in atlas.pages
     ]
 

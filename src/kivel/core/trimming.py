@@ -59,11 +59,11 @@ def content_box(image: Pixels, content: Content, *, threshold: float = 0) -> Box
 def drawn_box(image: Pixels) -> Box:
     """The box of every pixel that is visible, or of another colour under alpha 0 than the top left corner.
 
-    What lies outside has one value: nothing is lost with it.
+    What lies outside has one value: nothing is lost with it. Where that corner is visible, all of the frame.
     """
     corner = image[0, 0]
     if corner[3]:
-        return AlphaProfile.of(image).bounds(0) if not image[..., 3].all() else Rect(0, 0, *size_of(image))
+        return Rect(0, 0, *size_of(image))
     return mask_bounds((image != corner).any(axis=-1))
 
 

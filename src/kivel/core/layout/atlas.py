@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Literal, NamedTuple, get_args
+from typing import Literal, NamedTuple
 
 from kivel.core.layout.packing import Effort, Place, packed, packed_into, packed_partly
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
 from kivel.core.pixels import Rect, Size
 
-__all__ = ["SHARINGS", "AtlasRequest", "BoxPlace", "PackedPage", "Paging", "misfits", "pack_pages"]
+__all__ = ["AtlasRequest", "BoxPlace", "PackedPage", "Paging", "misfits", "pack_pages"]
 
 Paging = Literal["fill", "balance", "together"]
-SHARINGS: tuple[Paging, ...] = get_args(Paging)
 """Pages are filled one after the other, evenly, or with groups kept together."""
 
 _HALVINGS, _TRIALS = 8, 40
@@ -49,6 +48,11 @@ class PackedPage(NamedTuple):
 
     size: Size
     places: tuple[BoxPlace, ...]
+
+    @property
+    def used(self) -> float:
+        """The share of the page that boxes cover."""
+        return sum(place.rect.w * place.rect.h for place in self.places) / (self.size.w * self.size.h)
 
 
 def misfits(boxes: Sequence[Size], request: AtlasRequest) -> list[int]:
