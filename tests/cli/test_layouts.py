@@ -102,6 +102,18 @@ def test_adding_to_a_sheet_moves_nothing(
                 assert np.array_equal(read(folder / f"{kind}/s_{number:04d}.png"), art(offset + number))
 
 
+def test_opaque_maps_added_to_a_sheet_leave_the_alpha_of_others(kivel: Kivel, gaits: Path) -> None:
+    for number in range(3):
+        write(gaits / f"glow/f_{number}.png", art(number, width=6, height=6) | np.array((0, 0, 0, 255), np.uint8))
+    kivel("sheet", "walk", "-o", "s.png", "--columns", "4", "--map", "glow=walk")
+    before = read(gaits / "s.glow.png")
+    assert kivel("sheet", "turn", "--into", "s.kivel.json", "--map", "glow=glow").code == 0
+    after = read(gaits / "s.glow.png")
+    assert np.array_equal(after[:8], before[:8])
+    assert np.array_equal(after[8:, :8], before[8:, :8])
+    assert np.array_equal(after[9:15, 9:15], art(0, width=6, height=6) | np.array((0, 0, 0, 255), np.uint8))
+
+
 INTO = {
     "no free cell": ("sheet turn --into full.kivel.json", "3 frames need 3 cells, none is free of 5: 3 are missing"),
     "a map too few": ("sheet turn --into mapped.kivel.json", "pass --map glow=SRC"),

@@ -85,10 +85,10 @@ def page_image(
     *,
     jobs: int,
     advance: Callable[[], None],
-) -> Value | None:
-    """Put frames on a page, (H, W, 4), each read, put in its place and let go, on `jobs` threads; and its ground.
+) -> bool:
+    """Put frames on a page, (H, W, 4), each read, put in its place and let go, on `jobs` threads.
 
-    Where all frames of a companion map are opaque, so is the ground. None stands for transparent black.
+    Says whether they are the frames of a companion map and all opaque: then so is the ground of a new page.
     """
 
     def put(item: tuple[int, Placement]) -> bool:
@@ -101,10 +101,14 @@ def page_image(
         return map.name != COLOR and is_opaque(part)
 
     opaque = list(in_order(put, on_page, jobs=jobs))
-    all_opaque = bool(opaque) and all(opaque)
-    if all_opaque:
+    return bool(opaque) and all(opaque)
+
+
+def _grounded(map: MapFrames, page: Pixels, *, opaque: bool) -> Value | None:
+    """Make the ground of a new page opaque, or leave it; its value, None for transparent black."""
+    if opaque:
         page[..., 3] = full_scale(page)
-    ground = map.content.ground(page.dtype, opaque=all_opaque)
+    ground = map.content.ground(page.dtype, opaque=opaque)
     return ground if any(ground) else None
 
 
@@ -133,7 +137,8 @@ def write_pages(
         alpha: PageAlpha = "straight"
         for one in maps:
             image = empty(one.content, (size.h // one.parts, size.w // one.parts), one.dtype, opaque=False)
-            ground = page_image(one, on_page, image, look, load, jobs=jobs, advance=advance)
+            opaque = page_image(one, on_page, image, look, load, jobs=jobs, advance=advance)
+            ground = _grounded(one, image, opaque=opaque)
             if one.name == COLOR:
                 alpha = "opaque" if is_opaque(image) else "premultiplied" if look.premultiplied else "straight"
             path = page_file(target, number, len(sizes), one)
