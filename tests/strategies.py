@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -9,8 +11,9 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from kivel.core.pixels import Pixels
+from kivel.core.playback.clip import Clip, Event, Step
 
-__all__ = ["images", "sequences"]
+__all__ = ["clips", "images", "sequences"]
 
 
 @st.composite
@@ -37,3 +40,27 @@ def sequences(draw: st.DrawFn, *, most: int = 9) -> list[Pixels]:
     shape = (first.shape[0], first.shape[1])
     count = draw(st.integers(0, most - 1))
     return [first, *(draw(images(dtype=first.dtype.type, shape=shape)) for _ in range(count))]
+
+
+@st.composite
+def clips(draw: st.DrawFn, *, most_steps: int = 12, frames: int = 8) -> Clip:
+    """Clips of every kind."""
+    steps = draw(
+        st.lists(st.builds(Step, st.integers(0, frames - 1), st.integers(1, 9)), min_size=1, max_size=most_steps).map(
+            tuple
+        )
+    )
+    events = st.builds(Event, st.integers(0, len(steps) - 1), st.sampled_from(("chirp", "glow")))
+    clip = Clip(
+        "moth",
+        draw(st.fractions(Fraction(1, 2), 240, max_denominator=1001)),
+        steps,
+        direction=draw(st.sampled_from(("forward", "reverse", "ping-pong"))),
+        repeat=draw(st.sampled_from(("forever", 0, 1, 2, 5))),
+        end=draw(st.sampled_from(("last", "first", "none"))),
+        interpolation=draw(st.sampled_from(("step", "linear"))),
+        events=tuple(draw(st.lists(events, max_size=3))),
+        hold_ends=draw(st.sampled_from((None, True))),
+    )
+    parts = len(clip.order()) * 12
+    return replace(clip, phase=Fraction(draw(st.integers(0, parts - 1)), 12))

@@ -16,7 +16,9 @@ __all__ = [
     "ZERO_HOLD",
     "Clip",
     "Direction",
+    "End",
     "Event",
+    "Interpolation",
     "Repeat",
     "Step",
     "Timing",
@@ -32,6 +34,8 @@ ZERO_HOLD = Fraction(1, 10)
 
 Direction = Literal["forward", "reverse", "ping-pong"]
 Repeat = int | Literal["forever"]
+End = Literal["last", "first", "none"]
+Interpolation = Literal["step", "linear"]
 
 
 class Step(NamedTuple):
@@ -52,34 +56,46 @@ class Event:
 
 @dataclass(frozen=True)
 class Clip:
-    """A named thing that plays. `timebase` is ticks per second; `phase` is where it starts, in steps."""
+    """A named thing that plays. `docs/playback.md` says what each part means.
+
+    `timebase` is ticks per second. `phase` is where in a cycle it starts: in steps as they play, a half being the
+    middle of a step's hold. `hold_ends` doubles the ends of a ping-pong.
+    """
 
     name: str
     timebase: Fraction
     steps: tuple[Step, ...]
     direction: Direction = "forward"
     repeat: Repeat = "forever"
-    end: Literal["last", "first", "none"] = "last"
-    interpolation: Literal["step", "linear"] = "step"
+    end: End = "last"
+    interpolation: Interpolation = "step"
     phase: Fraction = Fraction(0)
     events: tuple[Event, ...] = ()
+    hold_ends: bool | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     def seconds(self, ticks: int) -> Fraction:
         return ticks / self.timebase
 
-    def cycle(self) -> tuple[Step, ...]:
-        """The steps of one cycle in the order they show. Ping-pong shows each end once, also where cycles meet.
+    def order(self) -> tuple[int, ...]:
+        """The steps of one cycle, by number, as they show. Ping-pong shows each end once, also where cycles meet.
 
-        >>> steps = (Step(0, 1), Step(1, 1), Step(2, 1))
-        >>> [s.frame for s in Clip("moth", Fraction(12), steps, direction="ping-pong").cycle()]
-        [0, 1, 2, 1]
+        >>> steps = (Step(5, 1), Step(6, 1), Step(7, 1))
+        >>> Clip("moth", Fraction(12), steps, direction="ping-pong").order()
+        (0, 1, 2, 1)
+        >>> Clip("moth", Fraction(12), steps, direction="ping-pong", hold_ends=True).order()
+        (0, 1, 2, 2, 1, 0)
         """
+        forward = tuple(range(len(self.steps)))
         if self.direction == "reverse":
-            return self.steps[::-1]
+            return forward[::-1]
         if self.direction == "ping-pong":
-            return self.steps + self.steps[-2:0:-1]
-        return self.steps
+            return forward + (forward[::-1] if self.hold_ends else forward[-2:0:-1])
+        return forward
+
+    def cycle(self) -> tuple[Step, ...]:
+        """The steps of one cycle as they show."""
+        return tuple(self.steps[step] for step in self.order())
 
     @property
     def length(self) -> Fraction:

@@ -69,7 +69,7 @@ def _cubic_bezier(arguments: list[str]) -> Easing:
         raise ValueError("x1 and x2 lie from 0 to 1")
 
     def curve(a: float, b: float, s: float) -> float:
-        return ((1 - s) * 3 * a + 3 * s * b) * (1 - s) * s + s**3
+        return ((1 - s) * 3 * a + 3 * s * b) * (1 - s) * s + s * s * s
 
     def ease(time: float) -> float:
         low, high = 0.0, 1.0

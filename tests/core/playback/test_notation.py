@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from itertools import accumulate
 
 import pytest
 from hypothesis import given
@@ -11,7 +10,6 @@ from hypothesis import strategies as st
 
 from kivel.core.errors import UsageError
 from kivel.core.playback.clip import Clip, Direction, Step, Timing, clip_of_frames
-from kivel.core.playback.clock import on_clock
 from kivel.core.playback.notation import parse_hold, parse_rate, parse_repeat
 
 positive = st.fractions(min_value=Fraction(1, 5000), max_value=30, max_denominator=50_000)
@@ -63,17 +61,6 @@ def test_a_cycle_shows_each_end_once(direction: Direction, shown: list[int]) -> 
     assert [step.frame for step in Clip("a", Fraction(8), steps, direction=direction).cycle()] == shown
     one = Clip("a", Fraction(8), steps[:1], direction=direction)
     assert one.cycle() == steps[:1]
-
-
-@given(st.lists(positive, min_size=1, max_size=60), st.fractions(Fraction(1, 1000), Fraction(1, 5)))
-def test_a_coarser_clock_never_drifts(holds: list[Fraction], tick: Fraction) -> None:
-    clocked = on_clock(holds, tick)
-    ends = [ticks * tick for ticks in accumulate(clocked.ticks)]
-    errors = [abs(end - exact) for end, exact in zip(ends, accumulate(holds), strict=True)]
-    assert min(clocked.ticks) >= 1
-    assert clocked.largest_error == max(errors)
-    if min(holds) >= tick:
-        assert max(errors) <= tick / 2
 
 
 @pytest.mark.parametrize(

@@ -1,0 +1,216 @@
+"""Changing how a clip plays: every change takes a clip and gives a new one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from fractions import Fraction
+from itertools import pairwise
+from math import lcm
+from typing import NamedTuple
+
+from kivel.core.errors import UsageError
+from kivel.core.playback.chance import drawn
+from kivel.core.playback.clip import Clip, Event, Step
+from kivel.core.playback.easing import Easing
+from kivel.core.playback.notation import Ordered, format_seconds
+from kivel.core.playback.player import Player, phase_at_share
+
+__all__ = [
+    "Paced",
+    "at_speed",
+    "fitted",
+    "on_timebase",
+    "paced",
+    "reordered",
+    "scattered",
+    "staggered",
+    "usual_hold",
+    "with_events",
+    "with_holds",
+]
+
+_FINEST_PACE = 1000
+"""Ticks a second that a pace has at least, unless a timebase is asked for."""
+_HALVINGS = 52
+
+
+def with_holds(clip: Clip, holds: Sequence[int | Fraction]) -> Clip:
+    """A hold for each step: ticks as int, seconds as Fraction. The timebase becomes finer where it has to.
+
+    Raises
+    ------
+    UsageError
+        If there are more or fewer than the steps.
+    """
+    count = len(clip.steps)
+    if len(holds) != count:
+        raise UsageError(
+            f'clip "{clip.name}": {_counted(len(holds), "hold")} for {_counted(count, "step")}; '
+            f"give one for each step, 0-{count - 1}"
+        )
+    return _of_seconds(clip, [clip.seconds(hold) if isinstance(hold, int) else hold for hold in holds])
+
+
+def usual_hold(clip: Clip) -> int:
+    """The hold that most steps have, in ticks; the shorter one if two are as common."""
+    holds = [step.hold for step in clip.steps]
+    return min(set(holds), key=lambda hold: (-holds.count(hold), hold))
+
+
+def reordered(clip: Clip, order: Sequence[Ordered]) -> Clip:
+    """Other steps: frames in this order, each held so many times the usual hold. It starts anew, without events."""
+    hold = usual_hold(clip)
+    steps = tuple(Step(entry.frame, entry.times * hold) for entry in order)
+    return replace(clip, steps=steps, events=(), phase=Fraction(0))
+
+
+def fitted(clip: Clip, length: Fraction) -> Clip:
+    """One cycle as long as `length` seconds, every hold in proportion."""
+    return at_speed(clip, clip.length / length)
+
+
+def at_speed(clip: Clip, speed: Fraction) -> Clip:
+    """So many times as fast."""
+    return _of_seconds(clip, [clip.seconds(step.hold) / speed for step in clip.steps])
+
+
+def on_timebase(clip: Clip, timebase: Fraction) -> Clip:
+    """The same playback counted in other ticks.
+
+    Raises
+    ------
+    UsageError
+        If a hold is no whole number of them.
+    """
+    ticks = [clip.seconds(step.hold) * timebase for step in clip.steps]
+    parts = lcm(*(each.denominator for each in ticks))
+    if parts != 1:
+        number = next(index for index, each in enumerate(ticks) if each.denominator != 1)
+        raise UsageError(
+            f'clip "{clip.name}", step {number}: {_counted(clip.steps[number].hold, "tick")} at {clip.timebase} a '
+            f"second are {ticks[number]} at {timebase}; pass --convert to round without drift, or "
+            f"choose {timebase * parts}"
+        )
+    return replace(clip, timebase=timebase, steps=_held(clip, [int(each) for each in ticks]))
+
+
+class Paced(NamedTuple):
+    """A clip whose frames go by unevenly, and the numbers of the steps that the pace jumps over."""
+
+    clip: Clip
+    skipped: tuple[int, ...]
+
+
+def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Paced:
+    """The same frames in the same time, gone through as `pace` says; where it overshoots, it waits.
+
+    A step begins when the pace first reaches what has passed of the clip by then. Events of steps that are jumped over
+    go to the next one.
+
+    Parameters
+    ----------
+    timebase : Fraction or None
+        Ticks that holds are rounded to. By default the clip's own, or as many times finer as gives 1,000 a second.
+    """
+    finer = -(-_FINEST_PACE // clip.timebase) if clip.timebase < _FINEST_PACE else 1
+    base = timebase or clip.timebase * finer
+    total = sum(step.hold for step in clip.steps)
+    ticks = clip.seconds(total) * base
+    if ticks.denominator != 1:
+        raise UsageError(
+            f'clip "{clip.name}" lasts {format_seconds(clip.seconds(total))}, {ticks} ticks at {base} a second; '
+            f"choose a timebase of {base * ticks.denominator}"
+        )
+    passed = 0
+    begins = []
+    for step in clip.steps:
+        begins.append(_nearest_tick(_when(pace, passed / total), int(ticks)))
+        passed += step.hold
+    holds = [after - before for before, after in pairwise([*begins, int(ticks)])]
+    kept = [number for number, hold in enumerate(holds) if hold]
+    events = tuple(
+        replace(event, step=next((i for i, number in enumerate(kept) if number >= event.step), len(kept) - 1))
+        for event in clip.events
+    )
+    steps = tuple(Step(clip.steps[number].frame, holds[number]) for number in kept)
+    skipped = tuple(number for number, hold in enumerate(holds) if not hold)
+    phase = clip.phase if not skipped else Fraction(0)
+    return Paced(replace(clip, timebase=base, steps=steps, events=events, phase=phase), skipped)
+
+
+def _when(pace: Easing, progress: float) -> float:
+    """The first time, 0 to 1, at which the pace has come so far: by halving, on its running maximum.
+
+    A pace that rises and falls is looked at in 256 places first.
+    """
+    if progress <= 0:
+        return 0.0
+    places = 256
+    after = next((n for n in range(1, places + 1) if pace(n / places) >= progress), places)
+    low, high = (after - 1) / places, after / places
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        low, high = (low, middle) if pace(middle) >= progress else (middle, high)
+    return high
+
+
+def _nearest_tick(time: float, ticks: int) -> int:
+    return round(Fraction(time) * ticks)
+
+
+def with_events(clip: Clip, events: Sequence[tuple[int, str]]) -> Clip:
+    """These events too, in the order of their steps.
+
+    Raises
+    ------
+    UsageError
+        If a step is past the end.
+    """
+    count = len(clip.steps)
+    for step, name in events:
+        if step >= count:
+            raise UsageError(
+                f'event "{name}" at step {step}: clip "{clip.name}" has {_counted(count, "step")}, 0-{count - 1}'
+            )
+    new = {(event.step, event.name): event for event in clip.events}
+    new |= {(step, name): Event(step, name) for step, name in events if (step, name) not in new}
+    return replace(clip, events=tuple(sorted(new.values(), key=lambda event: event.step)))
+
+
+def staggered(clip: Clip, count: int) -> list[Clip]:
+    """So many clips at evenly spread phases, from the clip's own on, named `lamp-1`, `lamp-2`, …"""
+    own = _share(clip)
+    return [_at_share(clip, number, own + Fraction(number, count)) for number in range(count)]
+
+
+def scattered(clip: Clip, count: int, *, seed: int) -> list[Clip]:
+    """So many clips at phases drawn from all ticks of a cycle."""
+    ticks = sum(step.hold for step in clip.cycle())
+    draws = [drawn(ticks, seed=seed, instance=number, purpose=f"phase of {clip.name}") for number in range(count)]
+    return [_at_share(clip, number, Fraction(draw, ticks)) for number, draw in enumerate(draws)]
+
+
+def _share(clip: Clip) -> Fraction:
+    """How much of a cycle has passed at the clip's phase."""
+    once = Player(replace(clip, repeat=1))
+    return 1 - (once.length or Fraction(0)) / once.cycle_length
+
+
+def _at_share(clip: Clip, number: int, share: Fraction) -> Clip:
+    return replace(clip, name=f"{clip.name}-{number + 1}", phase=phase_at_share(clip, share % 1))
+
+
+def _of_seconds(clip: Clip, seconds: Sequence[Fraction]) -> Clip:
+    """With these holds, in the clip's own ticks or the fewest times finer ones in which all are whole."""
+    finer = lcm(*((hold * clip.timebase).denominator for hold in seconds))
+    timebase = clip.timebase * finer
+    return replace(clip, timebase=timebase, steps=_held(clip, [int(hold * timebase) for hold in seconds]))
+
+
+def _held(clip: Clip, holds: Sequence[int]) -> tuple[Step, ...]:
+    return tuple(Step(step.frame, hold) for step, hold in zip(clip.steps, holds, strict=True))
+
+
+def _counted(count: int, what: str) -> str:
+    return f"{count} {what}" if count == 1 else f"{count} {what}s"

@@ -1,0 +1,82 @@
+"""One play of a clip as a plain list: for what shows pictures one after the other, and knows nothing of clips."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from fractions import Fraction
+from itertools import islice, pairwise
+from typing import NamedTuple
+
+from kivel.core.errors import UsageError
+from kivel.core.playback.clip import Clip, Repeat
+from kivel.core.playback.player import Player
+
+__all__ = ["Schedule", "Shot", "schedule"]
+
+_MOST_SHOTS = 100_000
+
+
+class Shot(NamedTuple):
+    """A frame (None for nothing) that shows for a time (s), with the share `weight` of another."""
+
+    frame: int | None
+    seconds: Fraction
+    following: int | None = None
+    weight: Fraction = Fraction(0)
+
+
+class Schedule(NamedTuple):
+    """What shows, in order, and how often all of it is played."""
+
+    shots: tuple[Shot, ...]
+    repeat: Repeat
+
+
+def schedule(clip: Clip, *, blends: Fraction = Fraction(30)) -> Schedule:
+    """The pictures of a clip in the order and for the time that they show.
+
+    A clip that plays forever is cut where it starts, by its phase. A finite one that starts within its cycle, or does
+    not stay on its last step, is written out with all its cycles.
+
+    Parameters
+    ----------
+    blends : Fraction
+        At least how many pictures a second a linear interpolation is shown by.
+
+    Raises
+    ------
+    UsageError
+        If it has more than 100,000 pictures.
+    """
+    player = Player(clip)
+    if clip.repeat == 0:
+        first = player.at(Fraction(0))
+        return Schedule((Shot(first.frame, clip.seconds(clip.steps[first.step or 0].hold)),), 1)
+    is_plain = clip.repeat == "forever" or (not clip.phase and clip.end == "last")
+    end = player.cycle_length if is_plain else player.length or Fraction(0)
+    shots = tuple(islice(_shots(player, end, blends), _MOST_SHOTS + 1))
+    if not is_plain and clip.end != "last":
+        last = player.at(end)
+        shots += (Shot(last.frame, clip.seconds(clip.cycle()[0].hold)),)
+    if len(shots) > _MOST_SHOTS:
+        raise UsageError(
+            f'clip "{clip.name}" makes more than {_MOST_SHOTS:,} pictures; choose fewer cycles with --repeat'
+        )
+    return Schedule(shots, clip.repeat if is_plain else 1)
+
+
+def _shots(player: Player, end: Fraction, blends: Fraction) -> Iterator[Shot]:
+    shows = (happening.time for happening in player.happenings(Fraction(0), end) if happening.kind == "show")
+    for start, stop in pairwise(_with_end(shows, end)):
+        moment = player.at(start)
+        moves = player.clip.interpolation == "linear" and moment.following != moment.frame
+        parts = max(1, math.ceil((stop - start) * blends)) if moves else 1
+        for part in range(parts):
+            moment = player.at(start + (stop - start) * part / parts)
+            yield Shot(moment.frame, (stop - start) / parts, moment.following, moment.weight)
+
+
+def _with_end(times: Iterator[Fraction], end: Fraction) -> Iterator[Fraction]:
+    yield from times
+    yield end
