@@ -69,8 +69,9 @@ clips = st.builds(
     Clip, names, st.fractions(min_value=Fraction(1, 9), max_value=99),
     st.lists(st.builds(Step, st.integers(0, 1), st.integers(1, 9)), min_size=1, max_size=60).map(tuple),
     st.sampled_from(("forward", "reverse", "ping-pong")), st.integers(0, 9) | st.just("forever"),
-    st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")), st.fractions(0, 5),
-    st.builds(Event, st.just(0), names, extras).map(lambda event: (event,)), extras,
+    st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")), st.fractions(0, Fraction(9, 10)),
+    st.builds(Event, st.just(0), names, extras).map(lambda event: (event,)), st.sampled_from((None, True, False)),
+    extras,
 )  # fmt: skip
 manifests = st.builds(
     lambda clip, extra: Manifest(MOTH.pages, MOTH.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), extra),

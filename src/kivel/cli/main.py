@@ -30,6 +30,8 @@ COMMANDS = {
     "sheet": "put frames on a sheet, with a manifest",
     "atlas": "trim frames of any size and pack them on pages",
     "slice": "take a sheet apart into frames",
+    "retime": "change how clips play",
+    "trace": "say what shows when",
     "preview": "make an animated image or a contact sheet",
 }
 """Each is a module of this package with `add_arguments(parser)` and `run(args) -> int`."""

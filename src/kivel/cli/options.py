@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Callable
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from kivel.core.errors import KivelError
 
@@ -30,6 +30,7 @@ __all__ = [
     "checked",
     "jobs",
     "lengths",
+    "notation",
     "output_set",
     "source_options",
     "timing",
@@ -72,22 +73,16 @@ def cell_size(text: str) -> tuple[int, int]:
     return int(width), int(height)
 
 
-def _rate(text: str) -> object:
-    from kivel.core.playback.notation import parse_rate
+def notation(name: str) -> Callable[[str], Any]:
+    """A reader of `kivel.core.playback.notation` as an argparse type, loaded when there is something to read."""
 
-    return checked(parse_rate)(text)
+    def read(text: str) -> object:
+        from kivel.core.playback import notation
 
+        reader: Callable[[str], object] = getattr(notation, name)
+        return checked(reader)(text)
 
-def _hold(text: str) -> object:
-    from kivel.core.playback.notation import parse_hold
-
-    return checked(parse_hold)(text)
-
-
-def _repeat(text: str) -> object:
-    from kivel.core.playback.notation import parse_repeat
-
-    return checked(parse_repeat)(text)
+    return read
 
 
 def lengths(text: str) -> tuple[int, int]:
@@ -199,15 +194,25 @@ def add_timing_options(parser: argparse.ArgumentParser) -> None:
     rate = group.add_mutually_exclusive_group()
     rate.add_argument(
         "--fps",
-        type=_rate,
+        type=notation("parse_rate"),
         metavar="R",
         help="frames a second: 12, 24000/1001 (default: what an animated image states, else 12)",
     )
     rate.add_argument(
-        "--hold", type=_hold, metavar="T", help="how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)"
+        "--hold",
+        type=notation("parse_hold"),
+        metavar="T",
+        help="how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)",
     )
-    group.add_argument("--timebase", type=_rate, metavar="R", help="ticks a second (default: 60 for --hold in ticks)")
-    group.add_argument("--repeat", type=_repeat, metavar="N", help="how often it plays: a count or forever (default)")
+    group.add_argument(
+        "--timebase",
+        type=notation("parse_rate"),
+        metavar="R",
+        help="ticks a second (default: 60 for --hold in ticks)",
+    )
+    group.add_argument(
+        "--repeat", type=notation("parse_repeat"), metavar="N", help="how often it plays: a count or forever (default)"
+    )
 
 
 def add_kind(group: argparse._ArgumentGroup) -> None:

@@ -31,6 +31,8 @@ examples:
       the packed page: boxes, numbers, outlines, free space and the share used
 """
 
+_BLENDS = 30
+"""Pictures a second that an animated image shows of a clip whose frames blend."""
 _SUFFIXES = (".png", ".apng", ".gif", ".webp")
 
 
@@ -199,30 +201,36 @@ def _contact_sheet(args: argparse.Namespace, report: Report, frames: Frames, cli
 def _animation(
     args: argparse.Namespace, report: Report, frames: Frames, clip: Clip
 ) -> tuple[bytes, str, tuple[str, ...]]:
+    from fractions import Fraction
+
     from kivel.core.playback.notation import format_seconds
+    from kivel.core.playback.schedule import schedule
     from kivel.formats.animated import encode_animation
     from kivel.formats.threads import in_order
-    from kivel.views.frames import Look, default_scale, shown_frame
+    from kivel.views.frames import Look, default_scale
+    from kivel.views.playing import pictures, shown_picture
 
     scale = args.scale or default_scale(frames.frames[0].size)
     look = Look(scale, args.filter or "nearest", args.backdrop)
     jobs = options.jobs(args)
-    cycle = clip.cycle()
-    used = sorted({step.frame for step in cycle})
-    with report.progress("reading frames", len(used)) as advance:
+    plan = schedule(clip, blends=Fraction(_BLENDS))
+    wanted = pictures(plan)
+    with report.progress("reading frames", len(wanted)) as advance:
         shown = {}
-        for index, image in zip(
-            used, in_order(lambda i: shown_frame(frames.frames[i].load(), look), used, jobs=jobs), strict=True
-        ):
-            shown[index] = image
+        draw = partial(shown_picture, frames=frames.frames, look=look, map=args.map)
+        for picture, image in zip(wanted, in_order(draw, wanted, jobs=jobs), strict=True):
+            shown[picture] = image
             advance()
     encoded = encode_animation(
         Path(args.out).suffix.lower(),
-        [shown[step.frame] for step in cycle],
-        [clip.seconds(step.hold) for step in cycle],
-        repeat=clip.repeat,
+        [shown[shot.picture] for shot in plan.shots],
+        [shot.seconds for shot in plan.shots],
+        repeat=plan.repeat,
         jobs=jobs,
     )
-    height, width = shown[used[0]].shape[:2]
-    text = f'clip "{clip.name}": {len(cycle)} steps, {format_seconds(clip.length)}, {width}x{height} px'
+    height, width = shown[wanted[0]].shape[:2]
+    steps = len(clip.order())
+    text = f'clip "{clip.name}": {steps} steps, {format_seconds(clip.length)}, {width}x{height} px'
+    if clip.interpolation == "linear":
+        text += f", blended at {_BLENDS} pictures a second or more"
     return encoded.data, text, encoded.notes

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from kivel.core.errors import UsageError
 from kivel.core.playback.clip import Repeat
 from kivel.core.playback.clock import on_clock
+from kivel.formats.frames import first_few
 from kivel.formats.png.apng_write import LARGEST_DELAY_TERM, encode_apng
 
 if TYPE_CHECKING:
@@ -64,38 +65,50 @@ def encode_animation(
     return _ENCODERS[suffix](frames, holds, 0 if repeat == "forever" else repeat, jobs)
 
 
-def _apng(frames: Frames8, holds: Sequence[Fraction], plays: int, jobs: int) -> EncodedAnimation:
-    delays, notes = _apng_delays(holds)
-    pieces = encode_apng(frames, delays, plays=plays, compress="small", jobs=jobs)
-    return EncodedAnimation(b"".join(pieces), notes)
+class _Clocked(NamedTuple):
+    """What a format that counts whole ticks can show."""
+
+    frames: Frames8
+    ticks: list[int]
+    notes: list[str]
 
 
-def _apng_delays(holds: Sequence[Fraction]) -> tuple[list[Fraction], tuple[str, ...]]:
-    """Exact where both terms fit 16 bits, else on the finest clock that does."""
-    if all(max(hold.numerator, hold.denominator) <= LARGEST_DELAY_TERM for hold in holds):
-        return list(holds), ()
-    tick = next((t for t in _APNG_TICKS if max(holds) / t <= LARGEST_DELAY_TERM), _APNG_TICKS[-1])
+def _clocked(name: str, frames: Frames8, holds: Sequence[Fraction], tick: Fraction) -> _Clocked:
+    """The frames that show for a tick at least, and what a person should know of the others."""
     clocked = on_clock(holds, tick)
-    delays = [min(ticks, LARGEST_DELAY_TERM) * tick for ticks in clocked.ticks]
-    return delays, (_rounding_note("APNG", tick, clocked.largest_error),)
+    shown = [(frame, ticks) for frame, ticks in zip(frames, clocked.ticks, strict=True) if ticks]
+    notes = []
+    if clocked.largest_error:
+        step, off = float(tick * 1000), float(clocked.largest_error * 1000)
+        notes.append(f"{name} keeps time in steps of {step:g} ms: no frame is off by more than {off:.3g} ms")
+    if clocked.merged:
+        places = first_few([str(place) for place in clocked.merged])
+        many = "steps that are" if len(clocked.merged) > 1 else "a step that is"
+        notes.append(f"{name} cannot show {many} too short, and merges them into their neighbours: {places}")
+    return _Clocked([frame for frame, _ in shown], [ticks for _, ticks in shown], notes)
 
 
-def _rounding_note(name: str, tick: Fraction, error: Fraction) -> str:
-    step, off = float(tick * 1000), float(error * 1000)
-    return f"{name} keeps time in steps of {step:g} ms: no frame is off by more than {off:.3g} ms"
+def _apng(frames: Frames8, holds: Sequence[Fraction], plays: int, jobs: int) -> EncodedAnimation:
+    """Exact where both terms of every delay fit 16 bits, else on the finest clock that does."""
+    delays = list(holds)
+    notes: list[str] = []
+    if any(max(hold.numerator, hold.denominator) > LARGEST_DELAY_TERM for hold in holds):
+        tick = next((t for t in _APNG_TICKS if max(holds) / t <= LARGEST_DELAY_TERM), _APNG_TICKS[-1])
+        frames, ticks, notes = _clocked("APNG", frames, holds, tick)
+        delays = [min(each, LARGEST_DELAY_TERM) * tick for each in ticks]
+    pieces = encode_apng(frames, delays, plays=plays, compress="small", jobs=jobs)
+    return EncodedAnimation(b"".join(pieces), tuple(notes))
 
 
 def _gif(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> EncodedAnimation:
-    clocked = on_clock(holds, _GIF_TICK)
-    notes = [_rounding_note("GIF", _GIF_TICK, clocked.largest_error)] if clocked.largest_error else []
-    if min(clocked.ticks) < _GIF_SHORTEST_TICKS:
+    frames, ticks, notes = _clocked("GIF", frames, holds, _GIF_TICK)
+    if min(ticks) < _GIF_SHORTEST_TICKS:
         notes.append("GIF: most players show holds below 20 ms for 100 ms; APNG and WebP keep them")
     if any(((frame[..., 3] > 0) & (frame[..., 3] < 255)).any() for frame in frames):
         notes.append("GIF: soft alpha is cut at one half; --backdrop checker or a colour keeps it")
     images = [_gif_image(frame) for frame in frames]
-    durations = [ticks * 10 for ticks in clocked.ticks]
     loop = {} if plays == 1 else {"loop": max(0, plays - 1)}
-    data = _saved(images, "GIF", duration=durations, disposal=2, optimize=False, **loop)
+    data = _saved(images, "GIF", duration=[each * 10 for each in ticks], disposal=2, optimize=False, **loop)
     return EncodedAnimation(data, tuple(notes))
 
 
@@ -120,10 +133,9 @@ def _gif_image(frame: NDArray[np.uint8]) -> Image:
 def _webp(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> EncodedAnimation:
     import PIL.Image
 
-    clocked = on_clock(holds, _WEBP_TICK)
-    notes = [_rounding_note("WebP", _WEBP_TICK, clocked.largest_error)] if clocked.largest_error else []
+    frames, ticks, notes = _clocked("WebP", frames, holds, _WEBP_TICK)
     images = [PIL.Image.fromarray(np.ascontiguousarray(frame), "RGBA") for frame in frames]
-    data = _saved(images, "WEBP", duration=list(clocked.ticks), loop=plays, lossless=True, exact=True, method=4)
+    data = _saved(images, "WEBP", duration=ticks, loop=plays, lossless=True, exact=True, method=4)
     return EncodedAnimation(data, tuple(notes))
 
 

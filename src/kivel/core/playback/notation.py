@@ -12,18 +12,25 @@ from kivel.core.playback.clip import Repeat
 
 __all__ = [
     "Ordered",
+    "Share",
+    "format_order",
     "format_repeat",
     "format_seconds",
+    "parse_event",
     "parse_hold",
+    "parse_holds",
     "parse_order",
+    "parse_phase",
     "parse_rate",
     "parse_repeat",
+    "parse_time",
     "within_count",
 ]
 
-_TIME = re.compile(r"(?P<amount>[\d./]+)\s*(?P<unit>ms|s)")
+_HOLD = re.compile(r"(?P<amount>[\d./]+)\s*(?P<unit>ms|s)")
+_TIME = re.compile(r"(?P<amount>[\d./]+)\s*(?P<unit>ms|s|m|h)")
 _MOST_FRAMES = 1_000_000
-_UNITS = {"ms": Fraction(1, 1000), "s": Fraction(1)}
+_UNITS = {"ms": Fraction(1, 1000), "s": Fraction(1), "m": Fraction(60), "h": Fraction(3600)}
 
 
 def parse_rate(text: str) -> Fraction:
@@ -50,11 +57,81 @@ def parse_hold(text: str) -> int | Fraction:
     """
     if text.isascii() and text.isdigit() and int(text):
         return int(text)
-    match = _TIME.fullmatch(text.strip())
+    match = _HOLD.fullmatch(text.strip())
     amount = _positive(match["amount"]) if match else None
     if match is None or amount is None:
         raise UsageError(f"expected a hold in whole ticks, like 2, or a time, like 80ms or 1/12s, found {text!r}")
     return amount * _UNITS[match["unit"]]
+
+
+def parse_holds(text: str) -> list[int | Fraction]:
+    """`4,2,2,8`, `80ms,2`, `4*3,8`: a hold for each step, `*3` for three in a row.
+
+    Raises
+    ------
+    UsageError
+        If a part is no hold.
+    """
+    holds: list[int | Fraction] = []
+    for part in text.split(","):
+        hold, _, times = part.strip().partition("*")
+        if "*" in part and not (times.isascii() and times.isdigit() and 0 < int(times) <= _MOST_FRAMES):
+            raise UsageError(f"expected holds like 4,2,2,8, 80ms,2 or 4*3,8, found {part.strip()!r}")
+        holds += [parse_hold(hold)] * int(times or 1)
+    return holds
+
+
+def parse_time(text: str) -> Fraction:
+    """`0.5s`, `80ms`, `1/12s`, `2m`, `1h`: seconds, from 0.
+
+    Raises
+    ------
+    UsageError
+        If it is none of them.
+    """
+    match = _TIME.fullmatch(text.strip())
+    amount = _number(match["amount"]) if match else None
+    if match is None or amount is None or amount < 0:
+        raise UsageError(f"expected a time, like 0.5s, 80ms, 1/12s, 2m or 1h, found {text!r}")
+    return amount * _UNITS[match["unit"]]
+
+
+class Share(NamedTuple):
+    """A share of a cycle, 0 to 1."""
+
+    of_cycle: Fraction
+
+
+def parse_phase(text: str) -> Fraction | Share:
+    """`3` or `2.5`: steps. `25%`: a share of the cycle's time.
+
+    Raises
+    ------
+    UsageError
+        If it is neither, or below 0, or a whole cycle or more.
+    """
+    number = _number(text.strip().removesuffix("%"))
+    if number is None or number < 0:
+        raise UsageError(f"expected a phase in steps, like 3 or 2.5, or in a cycle's time, like 25%, found {text!r}")
+    if not text.strip().endswith("%"):
+        return number
+    if number >= 100:
+        raise UsageError(f"expected a phase from 0% up to below 100%, found {text!r}")
+    return Share(number / 100)
+
+
+def parse_event(text: str) -> tuple[int, str]:
+    """`3:chirp`: a step and what happens with it.
+
+    Raises
+    ------
+    UsageError
+        If it is not written so.
+    """
+    step, separator, name = text.partition(":")
+    if not (separator and step.isascii() and step.isdigit() and name.strip()):
+        raise UsageError(f"expected STEP:NAME, like 3:chirp, found {text!r}")
+    return int(step), name.strip()
 
 
 def parse_repeat(text: str) -> Repeat:
@@ -73,11 +150,15 @@ def parse_repeat(text: str) -> Repeat:
 
 
 def _positive(text: str) -> Fraction | None:
+    value = _number(text)
+    return value if value is not None and value > 0 else None
+
+
+def _number(text: str) -> Fraction | None:
     try:
-        value = Fraction(text)
+        return Fraction(text)
     except (ValueError, ZeroDivisionError):
         return None
-    return value if value > 0 else None
 
 
 def format_repeat(repeat: Repeat) -> str:
@@ -140,6 +221,23 @@ def parse_order(text: str) -> list[Ordered]:
         run = range(first, last + 1) if last >= first else range(first, last - 1, -1)
         order += [Ordered(frame, times) for frame in run]
     return order
+
+
+def format_order(frames: Sequence[int]) -> str:
+    """Runs of frames as people write them.
+
+    >>> format_order([0, 1, 2, 3, 2, 1, 5, 5])
+    '0-3,2-1,5,5'
+    """
+    runs: list[list[int]] = []
+    for frame in frames:
+        run = runs[-1] if runs else []
+        follows = run and abs(frame - run[-1]) == 1 and (len(run) == 1 or frame - run[-1] == run[1] - run[0])
+        if follows:
+            run.append(frame)
+        else:
+            runs.append([frame])
+    return ",".join(f"{run[0]}-{run[-1]}" if len(run) > 1 else str(run[0]) for run in runs)
 
 
 def within_count(order: Sequence[Ordered], count: int) -> None:

@@ -12,9 +12,17 @@ from kivel.core.errors import UsageError
 from kivel.core.playback.clip import Clip, Repeat
 from kivel.core.playback.player import Player
 
-__all__ = ["Schedule", "Shot", "schedule"]
+__all__ = ["Picture", "Schedule", "Shot", "schedule"]
 
 _MOST_SHOTS = 100_000
+
+
+class Picture(NamedTuple):
+    """A frame (None for nothing), or the blend of two."""
+
+    frame: int | None
+    following: int | None = None
+    weight: Fraction = Fraction(0)
 
 
 class Shot(NamedTuple):
@@ -25,6 +33,10 @@ class Shot(NamedTuple):
     following: int | None = None
     weight: Fraction = Fraction(0)
 
+    @property
+    def picture(self) -> Picture:
+        return Picture(self.frame, self.following, self.weight) if self.weight else Picture(self.frame)
+
 
 class Schedule(NamedTuple):
     """What shows, in order, and how often all of it is played."""
@@ -33,7 +45,7 @@ class Schedule(NamedTuple):
     repeat: Repeat
 
 
-def schedule(clip: Clip, *, blends: Fraction = Fraction(30)) -> Schedule:
+def schedule(clip: Clip, *, blends: Fraction) -> Schedule:
     """The pictures of a clip in the order and for the time that they show.
 
     A clip that plays forever is cut where it starts, by its phase. A finite one that starts within its cycle, or does

@@ -194,6 +194,8 @@ def _clip_problems(manifest: Manifest) -> Iterator[str]:
             yield f"{where}.steps: there are none, expected at least one"
         if isinstance(clip.repeat, int) and clip.repeat < 0:
             yield f'{where}.repeat: {clip.repeat}, expected a count from 0, or "forever"'
+        if clip.steps and not 0 <= clip.phase < len(clip.order()):
+            yield f"{where}.phase: {clip.phase}, expected from 0 up to below {len(clip.order())}, the steps of a cycle"
         yield from _step_problems(clip, len(manifest.frames), where)
     for number, group in enumerate(manifest.groups):
         for member in group.members:

@@ -13,7 +13,7 @@ import xxhash
 from kivel.formats.manifest.model import Manifest
 from kivel.formats.manifest.names import FORMAT, VERSION
 
-__all__ = ["manifest_text", "self_digest"]
+__all__ = ["manifest_text", "plain_value", "self_digest"]
 
 _LINE = 160
 _MANIFEST_KEYS = ("pages", "grid", "frames", "clips", "groups")
@@ -22,7 +22,9 @@ _MANIFEST_KEYS = ("pages", "grid", "frames", "clips", "groups")
 def manifest_text(manifest: Manifest) -> str:
     """The whole file. Its last key is the digest of all before it, which tells a file edited by hand."""
     content: dict[str, Any] = {"format": FORMAT, "version": VERSION}
-    content |= {key: _plain(getattr(manifest, key)) for key in _MANIFEST_KEYS if getattr(manifest, key) is not None}
+    content |= {
+        key: plain_value(getattr(manifest, key)) for key in _MANIFEST_KEYS if getattr(manifest, key) is not None
+    }
     content |= manifest.extra
     return _lines(content | {"digest": self_digest(content)}, "") + "\n"
 
@@ -34,19 +36,19 @@ def self_digest(content: dict[str, Any]) -> str:
     return f"xxh3-128:{xxhash.xxh3_128_hexdigest(canonical.encode())}"
 
 
-def _plain(value: Any) -> Any:
+def plain_value(value: Any) -> Any:
     """Dataclasses become objects with their unknown keys behind the known ones, tuples arrays, rationals numbers.
 
     What is None is left out.
     """
     if is_dataclass(value) and not isinstance(value, type):
         stated = ((name, getattr(value, name)) for name in _names(type(value)))
-        known = {name: _plain(item) for name, item in stated if item is not None}
+        known = {name: plain_value(item) for name, item in stated if item is not None}
         return known | getattr(value, "extra", {})
     if isinstance(value, (tuple, list)):
-        return [_plain(item) for item in value]
+        return [plain_value(item) for item in value]
     if isinstance(value, dict):
-        return {key: _plain(item) for key, item in value.items()}
+        return {key: plain_value(item) for key, item in value.items()}
     if isinstance(value, Fraction):
         return value.numerator if value.denominator == 1 else str(value)
     return value

@@ -1,0 +1,71 @@
+"""How clips play, before and after a change, as a table for the terminal."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+
+from rich.table import Table
+
+from kivel.core.playback.clip import Clip
+from kivel.core.playback.notation import format_order, format_repeat, format_seconds
+from kivel.views.tables import plain_table
+
+__all__ = ["change_table", "clip_facts"]
+
+_MOST_HOLDS = 12
+
+
+def clip_facts(clip: Clip) -> dict[str, str]:
+    """What there is to say of a clip, for people."""
+    holds = [step.hold for step in clip.steps]
+    return {
+        "frames": format_order([step.frame for step in clip.steps]),
+        "holds": _holds(holds) + f" at {format_rate(clip.timebase)}",
+        "cycle": f"{len(clip.order())} steps, {format_seconds(clip.length)}",
+        "direction": clip.direction + (", both ends held" if clip.hold_ends else ""),
+        "repeat": format_repeat(clip.repeat),
+        "end": clip.end,
+        "interpolation": clip.interpolation,
+        "phase": f"{clip.phase} steps" if clip.phase else "0",
+        "events": ", ".join(f"{event.step}:{event.name}" for event in clip.events) or "none",
+    }
+
+
+def change_table(pairs: Sequence[tuple[Clip | None, Clip | None]]) -> Table:
+    """A line for each thing that changes of each clip."""
+    table = plain_table()
+    for name in ("clip", "", "before", "after"):
+        table.add_column(name, overflow="fold")
+    for before, after in pairs:
+        old = clip_facts(before) if before else {}
+        new = clip_facts(after) if after else {}
+        name = (before or after or _NOBODY).name
+        if before and after and before.name != after.name:
+            old, new = {"name": before.name, **old}, {"name": after.name, **new}
+        rows = [key for key in {**old, **new} if old.get(key) != new.get(key) and (old or new.get(key) not in _USUAL)]
+        for key in rows or ["no change"]:
+            table.add_row(name, key, old.get(key, ""), new.get(key, "removed" if not new else ""))
+            name = ""
+    return table
+
+
+def format_rate(rate: Fraction) -> str:
+    """Ticks a second.
+
+    >>> format_rate(Fraction(24000, 1001))
+    '24000/1001 ticks a second'
+    """
+    return f"{rate} ticks a second"
+
+
+def _holds(holds: Sequence[int]) -> str:
+    if len(set(holds)) == 1:
+        return f"{holds[0]} each" if len(holds) > 1 else str(holds[0])
+    text = ",".join(map(str, holds[:_MOST_HOLDS]))
+    return text + (f",... ({len(holds)} in all)" if len(holds) > _MOST_HOLDS else "")
+
+
+_NOBODY = Clip("", Fraction(1), ())
+_USUAL = ("forward", "last", "step", "0", "none")
+"""What need not be said of a new clip."""

@@ -1,0 +1,209 @@
+"""`retime` and `trace`, as they are used."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from program import PROGRAM, Kivel, art, files, write
+
+
+@pytest.fixture
+def moth(kivel: Kivel, tmp_path: Path) -> Path:
+    """A sheet of 8 frames, one clip at 12 a second."""
+    for number in range(8):
+        write(tmp_path / "moth" / f"moth_{number}.png", art(number))
+    assert kivel("sheet", "moth", "-o", "moth.png").code == 0
+    return tmp_path / "moth.kivel.json"
+
+
+def clips(manifest: Path) -> dict[str, Any]:
+    return {clip["name"]: clip for clip in json.loads(manifest.read_text())["clips"]}
+
+
+RETIMED = {
+    "holds": (["--holds", "4,2*6,8", "--timebase", "60"], {"timebase": 60, "steps": [[0, 4], [7, 8]]}),
+    "order": (
+        ["--order", "0-3*2,4*6,3-1", "--hold", "2"],
+        {"steps": [[0, 4], [1, 4], [4, 12], [3, 2]]},
+    ),
+    "length": (["--length", "1.5s"], {"timebase": 48, "steps": [[0, 9]]}),
+    "speed": (["--speed", "1/2"], {"timebase": 12, "steps": [[0, 2]]}),
+    "exact timebase": (["--timebase", "60"], {"timebase": 60, "steps": [[0, 5]]}),
+    "rounded timebase": (["--timebase", "30", "--convert"], {"timebase": 30, "steps": [[0, 3], [1, 2], [2, 3]]}),
+    "playing": (
+        ["--direction", "ping-pong", "--hold-ends", "--repeat", "3", "--end", "none", "--interpolation", "linear"],
+        {"direction": "ping-pong", "hold_ends": True, "repeat": 3, "end": "none", "interpolation": "linear"},
+    ),
+    "phase": (["--phase", "25%"], {"phase": 2}),
+    "phase in steps": (["--phase", "2.5"], {"phase": "5/2"}),
+    "events": (
+        ["--event", "3:chirp", "--event", "0:land"],
+        {"events": [{"step": 0, "name": "land"}, {"step": 3, "name": "chirp"}]},
+    ),
+    "pace": (["--pace", "ease-in", "--timebase", "60"], {"timebase": 60, "steps": [[0, 12], [1, 5]]}),
+}
+
+
+@pytest.mark.parametrize(("words", "expected"), RETIMED.values(), ids=RETIMED)
+def test_retime_sets_what_it_is_asked_for(kivel: Kivel, moth: Path, words: list[str], expected: dict[str, Any]) -> None:
+    done = kivel("retime", moth.name, *words)
+    assert (done.code, done.err.count("error")) == (0, 0)
+    clip = clips(moth)["moth"]
+    for key, value in expected.items():
+        if key == "steps":
+            assert all(step in clip["steps"] for step in value), clip["steps"]
+        else:
+            assert clip[key] == value
+    assert "before" in done.out
+    assert kivel("slice", moth.name, "-o", "out").code == 0
+
+
+BAD = {
+    "nothing to do": ([], "nothing to change"),
+    "no rate": (["--fps", "0"], "a rate above 0, like 12 or 24000/1001, found '0'"),
+    "negative hold": (["--hold=-2"], "a hold in whole ticks, like 2, or a time, like 80ms or 1/12s, found '-2'"),
+    "zero hold": (["--holds", "1,0"], "found '0'"),
+    "holds that do not match": (["--holds", "1,2"], "2 holds for 8 steps; give one for each step, 0-7"),
+    "no such pace": (["--pace", "easy-in"], "'easy-in' is no pace: did you mean ease-in?"),
+    "frame out of range": (["--order", "0-8"], "there is no frame 8; there are 8 frames, 0-7"),
+    "event past the end": (["--event", "8:chirp"], 'event "chirp" at step 8: clip "moth" has 8 steps, 0-7'),
+    "phase past the end": (["--phase", "8"], "a phase of 8 steps, expected from 0 up to below 8"),
+    "phase of a whole cycle": (["--phase", "100%"], "from 0% up to below 100%"),
+    "no such clip": (["--clip", "owl*", "--fps", "8"], "there is no clip 'owl*'; clips: moth"),
+    "group of none": (
+        ["--group", "night=owl-*"],
+        "would be of no clip: none is called 'owl-*'; clips: moth",
+    ),
+    "between ticks": (["--timebase", "25"], "25/12 at 25; pass --convert to round without drift, or choose 300"),
+    "ends of no ping-pong": (["--hold-ends"], "--hold-ends is for ping-pong, its direction is forward"),
+    "convert to what": (["--convert"], "pass --timebase N too"),
+    "remove all": (["--remove"], "--remove: say which by --clip"),
+    "no length": (["--length", "0s"], "expected a length above 0"),
+}
+
+
+@pytest.mark.parametrize(("words", "message"), BAD.values(), ids=BAD)
+def test_what_retime_refuses_leaves_the_manifest_untouched(
+    kivel: Kivel, moth: Path, words: list[str], message: str
+) -> None:
+    before = files(moth.parent)
+    done = kivel("retime", moth.name, *words)
+    assert done.code in (1, 2)
+    assert message in done.err
+    assert files(moth.parent) == before
+
+
+def test_clips_come_from_clips_and_groups_follow(kivel: Kivel, moth: Path) -> None:
+    assert kivel("retime", moth.name, "--new", "peck", "--order", "4-7", "--repeat", "1").code == 0
+    assert kivel("retime", moth.name, "--clip", "peck", "--stagger", "4", "--group", "all=peck*").code == 0
+    assert list(clips(moth)) == ["moth", "peck", "peck-1", "peck-2", "peck-3", "peck-4"]
+    assert [clips(moth)[f"peck-{n}"]["phase"] for n in (1, 2, 3, 4)] == [0, 1, 2, 3]
+    assert kivel("retime", moth.name, "--clip", "peck", "--rename", "tap").code == 0
+    assert kivel("retime", moth.name, "--clip", "peck-[34]", "--remove").code == 0
+    assert list(clips(moth)) == ["moth", "tap", "peck-1", "peck-2"]
+    assert json.loads(moth.read_text())["groups"] == [
+        {"name": "all", "members": ["tap", "peck-1", "peck-2"], "choose": "all"}
+    ]
+    again = kivel("retime", moth.name, "--clip", "tap", "--rename", "moth")
+    assert (again.code, "choose another name" in again.err) == (1, True) or again.code == 2
+
+
+def test_a_dry_run_shows_and_writes_nothing(kivel: Kivel, moth: Path) -> None:
+    before = files(moth.parent)
+    done = kivel("retime", moth.name, "--fps", "24", "--dry-run", "--json")
+    assert files(moth.parent) == before
+    change = json.loads(done.out)["changes"][0]
+    assert (change["before"]["timebase"], change["after"]["timebase"]) == (12, 24)
+
+
+def test_what_is_unknown_in_an_edited_manifest_stays(kivel: Kivel, moth: Path) -> None:
+    content = json.loads(moth.read_text())
+    content["clips"][0]["mood"] = "calm"
+    moth.write_text(json.dumps(content))
+    assert kivel("retime", moth.name, "--fps", "24").code == 0
+    assert clips(moth)["moth"]["mood"] == "calm"
+
+
+def test_trace_tells_all_that_happens(kivel: Kivel, moth: Path) -> None:
+    kivel("retime", moth.name, "--order", "0-2", "--repeat", "1", "--end", "first", "--event", "1:chirp")
+    lines = kivel("trace", moth.name, "--format", "csv").out.splitlines()
+    assert lines[0] == "time,seconds,instance,clip,what,cycle,step,frame,name"
+    assert [line.split(",", 4)[0] + " " + line.split(",", 4)[4] for line in lines[1:]] == [
+        "0 show,0,0,0,",
+        "1/12 show,0,1,1,",
+        "1/12 event,0,1,1,chirp",
+        "1/6 show,0,2,2,",
+        "1/4 cycle,0,,,",
+        "1/4 end,0,,,",
+        "1/4 show,0,0,0,",
+    ]
+    rows = [json.loads(line) for line in kivel("trace", moth.name, "--format", "json-lines").out.splitlines()]
+    assert json.loads(kivel("trace", moth.name, "--json").out)["rows"] == rows
+    table = kivel("trace", moth.name).out.splitlines()
+    assert table[0].split() == ["s", "clip", "what", "cycle", "step", "frame", "event"]
+    assert len(table) == len(lines)
+
+
+def test_trace_looks_at_moments_and_at_a_games_frames(kivel: Kivel, moth: Path) -> None:
+    kivel("retime", moth.name, "--holds", "4,1*7", "--timebase", "60")
+    rows = json.loads(kivel("trace", moth.name, "--at", "0.1s", "--at", "50ms", "--json").out)["rows"]
+    assert [(row["time"], row["step"], row["fraction"]) for row in rows] == [("1/20", 0, "3/4"), ("1/10", 3, "0")]
+    done = kivel("trace", moth.name, "--clock", "30", "--for", "0.2s")
+    assert [line.split()[4] for line in done.out.splitlines()[1:7]] == ["0", "0", "1", "3", "5", "7"]
+    assert "missed in some cycles, shorter than a rendered frame: steps 1-7" in done.out
+    even = kivel("trace", moth.name, "--clock", "60", "--format", "csv")
+    assert "every step shows evenly" in even.err
+
+
+def test_instances_draw_their_clip_and_phase(kivel: Kivel, moth: Path) -> None:
+    kivel("retime", moth.name, "--new", "peck", "--order", "4-7")
+    kivel("retime", moth.name, "--group", "any=*", "--choose", "random")
+
+    def drawn(*words: str) -> list[tuple[str, int]]:
+        out = kivel("trace", moth.name, "--instances", "20", "--at", "0s", "--json", *words).out
+        return [(row["clip"], row["frame"]) for row in json.loads(out)["rows"]]
+
+    picked = drawn("--group", "any", "--seed", "7")
+    assert picked == drawn("--group", "any", "--seed", "7")
+    assert picked != drawn("--group", "any", "--seed", "8")
+    assert set(picked) == {("moth", 0), ("peck", 4)}
+    assert len(set(drawn("--clip", "moth", "--random-phase"))) > 4
+    none = kivel("trace", moth.name, "--group", "owls")
+    assert (none.code, "there is no group 'owls'; groups: any" in none.err) == (2, True)
+
+
+def test_by_hand_each_line_is_a_step(moth: Path) -> None:
+    words = [str(PROGRAM), "trace", moth.name, "--manual", "--format", "json-lines"]
+    done = subprocess.run(words, input="\n\n\n", cwd=moth.parent, capture_output=True, text=True, check=True)
+    assert [json.loads(line)["frame"] for line in done.stdout.splitlines()] == [0, 1, 2, 3]
+
+
+def test_an_hour_of_a_long_clip_streams(moth: Path) -> None:
+    """Its first lines come at once, and nothing is gathered: an hour takes as little memory as a second."""
+    content = json.loads(moth.read_text())
+    content["clips"][0]["steps"] = [[step % 8, 1 + step % 3] for step in range(10_000)]
+    moth.write_text(json.dumps(content))
+    script = (
+        "import resource, subprocess, sys\n"
+        "subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL, check=True)\n"
+        "print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)\n"
+    )
+    peaks = []
+    for span in ("1s", "1h"):
+        words = [str(PROGRAM.with_name("python")), "-c", script, str(PROGRAM), "trace", moth.name, "--for", span]
+        done = subprocess.run(words, cwd=moth.parent, capture_output=True, text=True, check=True)
+        peaks.append(int(done.stdout))
+    assert peaks[1] < peaks[0] + 4096
+
+
+def test_lengths_stay_exact_over_repeated_changes(kivel: Kivel, moth: Path) -> None:
+    for words in (["--speed", "3/7"], ["--speed", "7/3"], ["--length", "2/3s"], ["--hold", "1/12s"]):
+        assert kivel("retime", moth.name, *words).code == 0
+    clip = clips(moth)["moth"]
+    assert {Fraction(hold) / Fraction(clip["timebase"]) for _, hold in clip["steps"]} == {Fraction(1, 12)}
