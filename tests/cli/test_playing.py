@@ -8,9 +8,12 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+import PIL.Image
+import PIL.ImageSequence
 import pytest
 
-from program import PROGRAM, Kivel, art, files, write
+from program import PROGRAM, Kivel, art, files, read, write
 
 
 @pytest.fixture
@@ -207,3 +210,135 @@ def test_lengths_stay_exact_over_repeated_changes(kivel: Kivel, moth: Path) -> N
         assert kivel("retime", moth.name, *words).code == 0
     clip = clips(moth)["moth"]
     assert {Fraction(hold) / Fraction(clip["timebase"]) for _, hold in clip["steps"]} == {Fraction(1, 12)}
+
+
+@pytest.fixture
+def orchard(tmp_path: Path) -> Path:
+    """Two sequences: `hen`, 6 frames, and `owl`, 4."""
+    for name, count in (("hen", 6), ("owl", 4)):
+        for number in range(count):
+            write(tmp_path / name / f"{name}_{number}.png", art(number + 40 * len(name) + ord(name[0])))
+    return tmp_path
+
+
+NAMED = {
+    "a part": (["--clip", "peck=2-4"], {"hen": [0, 1, 2, 3, 4, 5], "owl": [6, 7, 8, 9], "peck": [2, 3, 4]}),
+    "a part of a sequence": (
+        ["--clip", "blink=owl:0-1,0"],
+        {"hen": [0, 1, 2, 3, 4, 5], "owl": [6, 7, 8, 9], "blink": [6, 7, 6]},
+    ),
+    "a sequence by another name": (["--clip", "night=ow*"], {"hen": [0, 1, 2, 3, 4, 5], "night": [6, 7, 8, 9]}),
+    "frames by name": (["--clip", "ends=*_[05]"], {"hen": [0, 1, 2, 3, 4, 5], "owl": [6, 7, 8, 9], "ends": [0, 5, 6]}),
+    "all in parts": (["--clip", "a=0-5", "--clip", "b=6-9"], {"a": [0, 1, 2, 3, 4, 5], "b": [6, 7, 8, 9]}),
+}
+
+
+@pytest.mark.parametrize("command", ["sheet", "atlas"])
+@pytest.mark.parametrize(("words", "expected"), NAMED.values(), ids=NAMED)
+def test_clips_are_named_where_frames_come_in(
+    kivel: Kivel, orchard: Path, command: str, words: list[str], expected: dict[str, list[int]]
+) -> None:
+    done = kivel(command, "hen", "owl", "-o", "out.png", *words, "--group", "any=*", "--choose", "random")
+    assert done.code == 0, done.err
+    found = clips(orchard / "out.kivel.json")
+    assert {name: [frame for frame, _ in clip["steps"]] for name, clip in found.items()} == expected
+    group = json.loads((orchard / "out.kivel.json").read_text())["groups"][0]
+    assert group == {"name": "any", "members": list(found), "choose": "random"}
+
+
+@pytest.mark.usefixtures("orchard")
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [
+        (["--clip", "peck=8-12"], 'clip "peck": there is no frame 10; there are 10 frames, 0-9'),
+        (["--clip", "peck=owl:3-4"], 'clip "peck", owl: there is no frame 4; there are 4 frames, 0-3'),
+        (["--clip", "peck=cat*"], "no frame and no sequence is called 'cat*'; sequences: hen, owl; frames 0-9"),
+        (["--clip", "a=0", "--clip", "a=1"], 'two clips are called "a"'),
+        (["--clip", "peck"], "expected NAME=FRAMES"),
+        (["--group", "any=cat*"], 'group "any" would be of no clip'),
+        (["--choose", "random"], "--group NAME=CLIPS of what"),
+    ],
+)
+def test_clips_that_cannot_be_are_refused(kivel: Kivel, tmp_path: Path, words: list[str], message: str) -> None:
+    before = files(tmp_path)
+    for command in ("sheet", "atlas"):
+        done = kivel(command, "hen", "owl", "-o", "out.png", *words)
+        assert done.code in (1, 2)
+        assert message in done.err
+    assert files(tmp_path) == before
+
+
+def test_rows_become_clips(kivel: Kivel, orchard: Path) -> None:
+    """On a sheet that is made, on one that is there, and on a plain image, the last row short."""
+    expected = {"walk": [0, 1, 2, 3, 4, 5], "rest": [6, 7, 8, 9]}
+    assert kivel("sheet", "hen", "owl", "-o", "rows.png", "--row-clips", "walk,rest", "--fps", "8").code == 0
+    assert kivel("sheet", "hen", "owl", "-o", "later.png").code == 0
+    assert kivel("retime", "later.kivel.json", "--row-clips", "walk,rest").code == 0
+    (orchard / "plain").mkdir()
+    (orchard / "plain/rows.png").write_bytes((orchard / "rows.png").read_bytes())
+    assert (
+        kivel(
+            "slice", "plain/rows.png", "-o", "cells", "--columns", "6", "--rows", "2", "--row-clips", "walk,rest"
+        ).code
+        == 0
+    )
+    assert kivel("slice", "later.kivel.json", "-o", "again", "--row-clips", "walk,rest").code == 0
+    for name in ("rows.kivel.json", "later.kivel.json", "cells/rows.kivel.json", "again/later.kivel.json"):
+        found = {clip: [frame for frame, _ in each["steps"]] for clip, each in clips(orchard / name).items()}
+        assert {key: found[key] for key in expected} == expected
+    assert clips(orchard / "rows.kivel.json")["walk"]["timebase"] == 8
+    wrong = kivel("sheet", "hen", "owl", "-o", "x.png", "--row-clips", "a,b,c")
+    assert (wrong.code, "3 names for 2 rows with frames (6, 4 in each)" in wrong.err) == (2, True)
+
+
+def test_folding_stores_each_picture_once_and_plays_the_same(kivel: Kivel, tmp_path: Path) -> None:
+    for number, picture in enumerate([0, 1, 2, 3, 3, 3, 2, 1]):
+        write(tmp_path / "flap" / f"flap_{number}.png", art(picture))
+        write(tmp_path / "flap" / f"flap_{number}_glow.png", art(picture + 50))
+    assert kivel("sheet", "flap/flap_?.png", "-o", "whole.png", "--fps", "12").code == 0
+    done = kivel("sheet", "flap/flap_?.png", "-o", "once.png", "--fps", "12", "--fold", "--map-suffix", "glow=_glow")
+    assert "8 frames became 4, each picture once" in done.err
+    assert "8 steps became 4, played ping-pong; it plays the same" in done.err
+    assert kivel("sheet", "flap/flap_?.png", "-o", "steps.png", "--fps", "12", "--fold", "steps").code == 0
+    assert clips(tmp_path / "once.kivel.json")["flap"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3]]
+    assert clips(tmp_path / "steps.kivel.json")["flap"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3], [2, 1], [1, 1]]
+    shown = []
+    for name in ("whole", "once", "steps"):
+        assert kivel("preview", f"{name}.kivel.json", "-o", f"{name}.apng", "--scale", "1").code == 0
+        shown.append(seen(tmp_path / f"{name}.apng"))
+    assert shown[0] == shown[1] == shown[2]
+    write(tmp_path / "flap" / "flap_7_glow.png", art(99))
+    other = kivel("sheet", "flap/flap_?.png", "-o", "m.png", "--fold", "--map-suffix", "glow=_glow")
+    assert "8 frames became 5" in other.err
+    assert "nothing to fold" in kivel("sheet", "flap/flap_0.png", "flap/flap_1.png", "-o", "n.png", "--fold").err
+
+
+def seen(path: Path) -> list[tuple[bytes, int]]:
+    """What an animated image shows, in milliseconds; equal pictures in a row are one."""
+    shown: list[tuple[bytes, int]] = []
+    with PIL.Image.open(path) as image:
+        for frame in PIL.ImageSequence.Iterator(image):
+            picture, duration = frame.convert("RGBA").tobytes(), round(frame.info["duration"])
+            if shown and shown[-1][0] == picture:
+                shown[-1] = (picture, shown[-1][1] + duration)
+            else:
+                shown.append((picture, duration))
+    return [(picture, round(duration / 10)) for picture, duration in shown]
+
+
+def test_frames_in_between_are_blended_and_their_holds_divided(kivel: Kivel, tmp_path: Path) -> None:
+    black, white = (np.full((4, 4, 4), value, np.uint8) for value in ([0, 0, 0, 255], [255, 255, 255, 255]))
+    for number, frame in enumerate((black, white)):
+        write(tmp_path / "pulse" / f"pulse_{number}.png", frame)
+    done = kivel("sheet", "pulse", "-o", "pulse.png", "--layout", "row", "--inbetween", "1", "--fps", "10")
+    assert "1 blended frame between 2" in done.err
+    page = read(tmp_path / "pulse.png")[0, ::4, 0]
+    assert page.tolist() == [0, 188, 255]
+    clip = clips(tmp_path / "pulse.kivel.json")["pulse"]
+    assert (clip["timebase"], clip["steps"]) == (20, [[0, 1], [1, 1], [2, 1], [1, 1]])
+    once = kivel(
+        "sheet", "pulse", "-o", "once.png", "--inbetween", "3", "--fps", "10", "--repeat", "1", "--fold", "steps"
+    )
+    assert once.code == 0
+    clip = clips(tmp_path / "once.kivel.json")["pulse"]
+    assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == (40, [1, 1, 1, 1, 4])

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from kivel.cli import layout, options
+from kivel.cli import layout, options, playback
 from kivel.cli.report import Report, files_as_json
 from kivel.core.errors import UsageError
 
@@ -69,6 +69,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--trim-by", choices=("all", "color"), default="all", help="the box of all maps together (default), or of color"
     )
     options.add_timing_options(parser)
+    playback.add_clip_options(parser)
     options.add_output_options(parser, "NAME.png")
     options.add_compress_option(parser)
     options.add_general_options(parser)
@@ -103,7 +104,7 @@ def run(args: argparse.Namespace) -> int:
     if args.keep_hidden and (args.visible_above or args.ignore_hidden):
         raise UsageError("--keep-hidden keeps what --visible-above and --ignore-hidden give up; choose one")
     from kivel.formats.atlas import atlas_manifest, packed_frames
-    from kivel.formats.clips import clips_of_moving, groups_of
+    from kivel.formats.clips import clips_of
     from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.manifest.write import manifest_text
     from kivel.formats.pages import PageLook, older_pages, write_pages
@@ -132,8 +133,8 @@ def run(args: argparse.Namespace) -> int:
                 out, target, sizes, maps, atlas.placements, look, load=kept.part,
                 watched=report.watching("writing the atlas"), jobs=jobs, advance=advance,
             )  # fmt: skip
-        clips = clips_of_moving(sequences, options.timing(args))
-        groups = groups_of(sequences, clips)
+        clips = clips_of(sequences, options.timing(args), playback.clip_requests(args), only_moving=True)
+        groups = playback.groups(args, sequences, clips)
         manifest = atlas_manifest(frames, looked_at, atlas.placements, pages, clips=clips, groups=groups)
         out.add(manifest_beside(target), [manifest_text(manifest).encode()])
         late = older_pages(target, [target.with_name(file.file) for page in pages for file in page.maps.values()])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from kivel.cli import options
@@ -10,9 +11,23 @@ from kivel.core.errors import KivelError, UsageError
 
 if TYPE_CHECKING:
     from kivel.core.playback.changes import Changes
+    from kivel.core.playback.clip import Clip
+    from kivel.formats.clips import ClipRequest
+    from kivel.formats.frames import Frames
+    from kivel.formats.manifest.model import Group
     from kivel.formats.retiming import GroupRequest
 
-__all__ = ["add_group_options", "add_play_options", "add_time_options", "changes", "group_requests"]
+__all__ = [
+    "add_clip_options",
+    "add_group_options",
+    "add_play_options",
+    "add_time_options",
+    "changes",
+    "clip_requests",
+    "group_requests",
+    "groups",
+    "names",
+]
 
 
 def _pace(text: str) -> object:
@@ -38,6 +53,51 @@ def _group(text: str) -> tuple[str, str]:
     if not (separator and name.strip() and pattern.strip()):
         raise argparse.ArgumentTypeError(f"expected NAME=CLIPS, like row=lantern-*, found {text!r}")
     return name.strip(), pattern.strip()
+
+
+def names(text: str) -> tuple[str, ...]:
+    """`walk,run,rest`."""
+    found = tuple(name.strip() for name in text.split(","))
+    if not all(found) or len(set(found)) < len(found):
+        raise argparse.ArgumentTypeError(f"expected names, each another, like walk,run,rest, found {text!r}")
+    return found
+
+
+def _clip(text: str) -> tuple[str, str]:
+    name, separator, what = text.partition("=")
+    if not (separator and name.strip() and what.strip()):
+        raise argparse.ArgumentTypeError(f"expected NAME=FRAMES, like peck=4-9 or walk=walk_*, found {text!r}")
+    return name.strip(), what.strip()
+
+
+def add_clip_options(parser: argparse.ArgumentParser) -> argparse._ArgumentGroup:
+    """--clip NAME=FRAMES, --group, --choose."""
+    group = parser.add_argument_group("clips")
+    group.add_argument(
+        "--clip",
+        type=_clip,
+        action="append",
+        default=[],
+        metavar="NAME=FRAMES",
+        help="a clip of some frames: peck=4-9, peck=hen:4-9 (of the sequence hen), walk=walk_* (by name) (many)",
+    )
+    add_group_options(group)
+    return group
+
+
+def clip_requests(args: argparse.Namespace) -> list[ClipRequest]:
+    """--clip NAME=FRAMES."""
+    from kivel.formats.clips import ClipRequest
+
+    return [ClipRequest(*each) for each in args.clip]
+
+
+def groups(args: argparse.Namespace, sequences: Sequence[Frames], clips: Sequence[Clip]) -> tuple[Group, ...]:
+    """The groups that came with the frames, and those asked for."""
+    from kivel.formats.clips import groups_of
+    from kivel.formats.retiming import with_groups
+
+    return with_groups(groups_of(sequences, clips), clips, group_requests(args))
 
 
 def add_time_options(parser: argparse.ArgumentParser) -> None:

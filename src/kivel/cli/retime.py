@@ -34,6 +34,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     group.add_argument("--new", metavar="NAME", help="keep the clip, and give the changed copy this name")
     group.add_argument("--rename", metavar="NAME", help="give the clip another name")
+    group.add_argument(
+        "--row-clips", type=playback.names, metavar="A,B,C", help="a new clip for each row of the sheet, by these names"
+    )
     group.add_argument("--remove", action="store_true", help="remove the clips named by --clip")
     playback.add_time_options(parser)
     playback.add_play_options(parser)
@@ -102,12 +105,24 @@ def _request(args: argparse.Namespace) -> RetimeRequest:
         raise UsageError("--convert rounds to a timebase; pass --timebase N too")
     changes = playback.changes(args)
     groups = playback.group_requests(args)
+    if args.row_clips and (args.clip or args.new or args.rename or args.remove):
+        raise UsageError("--row-clips makes clips of rows; choose others in a run of its own")
     if args.remove and (args.new or args.rename or args.stagger or _says_something(changes)):
         raise UsageError("--remove takes clips away; change others in a run of its own")
-    if not (args.remove or args.new or args.rename or args.stagger or groups or _says_something(changes)):
+    if not (
+        args.remove or args.row_clips or args.new or args.rename or args.stagger or groups or _says_something(changes)
+    ):
         raise UsageError("nothing to change; see kivel retime --help, or kivel trace to look at what plays")
     return RetimeRequest(
-        tuple(args.clip), changes, args.new, args.rename, args.remove, args.stagger or 0, args.stagger_seed, groups
+        tuple(args.clip),
+        changes,
+        args.new,
+        args.rename,
+        args.remove,
+        args.stagger or 0,
+        args.stagger_seed,
+        groups,
+        args.row_clips or (),
     )
 
 

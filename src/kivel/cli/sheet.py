@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.cli import layout, options
+from kivel.cli import layout, options, playback
 from kivel.cli.report import Report, files_as_json
 from kivel.core.errors import UsageError
 
@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from kivel.core.layout.placement import Placement
     from kivel.core.layout.sheet import SheetPlan, SheetRequest
     from kivel.core.pixels import Size
+    from kivel.core.playback.clip import Clip
     from kivel.core.scaling import Filter
     from kivel.formats.companions import MapFrames
     from kivel.formats.frames import Frames
@@ -60,9 +61,30 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     layout.add_page_options(parser, limit="the largest page; more frames go on more pages (default: no limit)")
     layout.add_map_options(parser)
     options.add_timing_options(parser)
+    _add_playing_options(playback.add_clip_options(parser))
     options.add_output_options(parser, "NAME.png", needed=False)
     options.add_compress_option(parser)
     options.add_general_options(parser)
+
+
+def _add_playing_options(group: argparse._ArgumentGroup) -> None:
+    group.add_argument(
+        "--row-clips", type=playback.names, metavar="A,B,C", help="a clip for each row of the sheet, by these names"
+    )
+    group.add_argument(
+        "--fold",
+        nargs="?",
+        const="ping-pong",
+        choices=("ping-pong", "steps"),
+        help="store each picture once, and prove that it plays the same; a mirrored half becomes ping-pong (default), "
+        "or steps for targets without it",
+    )
+    group.add_argument(
+        "--inbetween",
+        type=options.whole(1),
+        metavar="N",
+        help="N blended frames between neighbours, for targets that cannot interpolate",
+    )
 
 
 def run(args: argparse.Namespace) -> int:
@@ -73,7 +95,7 @@ def run(args: argparse.Namespace) -> int:
     if not args.out:
         raise UsageError("required: -o NAME.png, or --into OLD.kivel.json")
     suffix = layout.target_suffix(args.out)
-    from kivel.formats.clips import clips_of, groups_of
+    from kivel.formats.clips import clips_of
     from kivel.formats.manifest.names import manifest_beside
     from kivel.formats.manifest.write import manifest_text
     from kivel.formats.pages import PageLook, check_page, older_pages, whole_frame, write_pages
@@ -86,13 +108,19 @@ def run(args: argparse.Namespace) -> int:
     with options.output_set(args) as out:
         out.check(target)
         sequences, maps, notes = layout.opened(args, keep_float=suffix == ".exr")
-        clips = clips_of(sequences, options.timing(args))
+        clips = clips_of(sequences, options.timing(args), playback.clip_requests(args))
+        opened = sequences
+        sequences, maps, clips, said = _other_frames(args, report, sequences, maps, clips)
+        notes += said
         frames, maps, cell, scaling = in_one_cell(args, sequences, maps)
         request = request._replace(new_lines=request.new_lines and len(sequences) > 1)
         plan = _plan([len(sequence.frames) for sequence in sequences], cell, request)
         check_page(plan.page, options.source_options(args).max_pixels)
         placements = place_in_cells(frames, plan, options.alignment(args), step=layout.step_of(maps))
         notes += scaling
+        if args.row_clips:
+            clips = _row_clips(args, sequences, plan)
+        groups = playback.groups(args, opened, clips)
         if plan.grid.cell != cell:
             notes.append(
                 f"cells grow from {cell} to {plan.grid.cell} px, so that each begins on a mip texel of its own"
@@ -104,7 +132,6 @@ def run(args: argparse.Namespace) -> int:
                 out, target, [plan.page] * plan.pages, maps, placements, look, load=whole_frame,
                 watched=report.watching("writing the sheet"), jobs=jobs, advance=advance,
             )  # fmt: skip
-        groups = groups_of(sequences, clips)
         manifest = sheet_manifest(frames, placements, plan, pages, skirt=args.skirt, clips=clips, groups=groups)
         out.add(manifest_beside(target), [manifest_text(manifest).encode()])
         late = older_pages(target, [target.with_name(file.file) for page in pages for file in page.maps.values()])
@@ -130,6 +157,41 @@ def run(args: argparse.Namespace) -> int:
         }
     )
     return 0
+
+
+def _other_frames(
+    args: argparse.Namespace, report: Report, sequences: list[Frames], maps: list[MapFrames], clips: tuple[Clip, ...]
+) -> tuple[list[Frames], list[MapFrames], tuple[Clip, ...], list[str]]:
+    """--inbetween and --fold: more frames or fewer that play as was asked for."""
+    if args.row_clips and (args.fold or args.inbetween):
+        raise UsageError("--row-clips counts the frames that --fold and --inbetween change; name clips by --clip")
+    notes: list[str] = []
+    if not (args.inbetween or args.fold):
+        return sequences, maps, clips, notes
+    from kivel.formats.folding import Playable, blended_between, each_picture_once
+
+    playable = Playable(sequences, maps, clips)
+    if args.inbetween:
+        before = playable.frames
+        playable = blended_between(playable, args.inbetween)
+        made = layout.count(playable.frames - before, "blended frame")
+        notes.append(f"{made} between {before}, premultiplied, in linear light; holds are divided")
+    if args.fold:
+        with report.progress("comparing frames", playable.frames) as advance:
+            playable, said = each_picture_once(
+                playable, mirror=args.fold == "ping-pong", jobs=options.jobs(args), advance=advance
+            )
+        notes += said
+    return *playable, notes
+
+
+def _row_clips(args: argparse.Namespace, sequences: list[Frames], plan: SheetPlan) -> tuple[Clip, ...]:
+    from kivel.formats.clips import row_clips, stated_holds
+
+    holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
+    cells = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
+    places = [(page * plan.page.h + cell.y, cell.x) for page, cell in cells]
+    return row_clips(args.row_clips, places, holds, options.timing(args))
 
 
 def sheet_request(args: argparse.Namespace) -> SheetRequest:

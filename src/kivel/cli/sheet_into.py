@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.cli import layout, options
+from kivel.cli import layout, options, playback
 from kivel.cli.report import Report, files_as_json
 from kivel.core.errors import UsageError
 
@@ -17,10 +17,10 @@ if TYPE_CHECKING:
     from kivel.formats.files import OutputSet
     from kivel.formats.manifest.model import Manifest, MapFile
 
-_OF_THE_SHEET = {
+_OF_THE_SHEET: dict[str, object] = {
     "out": None, "columns": None, "rows": None, "cell": None, "layout": "grid", "fill": "across", "sequences": "apart",
     "gap": 0, "margin": 0, "skirt": 0, "mip_safe": None, "pow2": False, "square": False, "multiple_of": 1,
-    "page_limit": None, "free": False,
+    "page_limit": None, "free": False, "row_clips": None, "fold": None, "inbetween": None, "group": [],
 }  # fmt: skip
 """Options that the sheet settled when it was made, and what they are when nobody gives them."""
 
@@ -41,7 +41,7 @@ def run(args: argparse.Namespace) -> int:
         sequences, maps, notes = layout.opened(args, keep_float=False)
         frames, maps, _, scaling = sheet.in_one_cell(args, sequences, maps)
         require_same_maps(manifest, maps, path)
-        clips = clips_of(sequences, options.timing(args))
+        clips = clips_of(sequences, options.timing(args), playback.clip_requests(args))
         placements = place_in_free_cells(frames, manifest, path, options.alignment(args), step=layout.step_of(maps))
         report.notes([*notes, *scaling])
         with report.progress("reading frames", len(frames) * len(maps)) as advance:

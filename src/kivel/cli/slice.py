@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.cli import options
+from kivel.cli import options, playback
 from kivel.cli.report import Report
 from kivel.core.errors import UsageError, located
 
@@ -35,6 +35,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--gap", type=options.whole(0), default=0, metavar="N", help="pixels between cells (default: 0)")
     group.add_argument("--margin", type=options.whole(0), default=0, metavar="N", help="pixels around all (default: 0)")
     group.add_argument("--keep-empty", action="store_true", help="keep the transparent cells at the end")
+    parser.add_argument(
+        "--row-clips", type=playback.names, metavar="A,B,C", help="a clip for each row of the sheet, by these names"
+    )
     options.add_output_options(parser, "DIR")
     options.add_compress_option(parser)
     options.add_general_options(parser)
@@ -43,25 +46,33 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     from kivel.cli.frame_output import write_frames
     from kivel.core.playback.clip import Timing
-    from kivel.formats.clips import clips_for
+    from kivel.formats.clips import clips_for, groups_of, row_clips, stated_holds
     from kivel.formats.frame_files import unchanged
 
     report = Report(args)
-    frames = _frames(args)
+    frames, places = _frames(args)
+    clips = clips_for(frames, Timing())
+    if args.row_clips:
+        if not places:
+            raise UsageError(f"--row-clips names the rows of a grid, {args.source} has none")
+        clips = row_clips(args.row_clips, places, stated_holds(frames), Timing())
     write_frames(
         args,
         report,
         [unchanged(frame) for frame in frames.frames],
         stem=frames.stem,
-        clips=clips_for(frames, Timing()),
+        clips=clips,
         notes=frames.notes,
-        groups=frames.manifest.groups if frames.manifest else (),
+        groups=groups_of([frames], clips),
     )
     return 0
 
 
-def _frames(args: argparse.Namespace) -> Frames:
-    """The frames of a manifest, or the cells of an image; an image beside its manifest is sliced by that."""
+def _frames(args: argparse.Namespace) -> tuple[Frames, list[tuple[int, int]]]:
+    """The frames of a manifest, or the cells of an image; an image beside its manifest is sliced by that.
+
+    And in which row of a grid each lies, and where in it.
+    """
     from kivel.core.pixels import Size
     from kivel.core.slicing.grid import SliceRequest
     from kivel.formats.cells import cells_of_image
@@ -78,15 +89,24 @@ def _frames(args: argparse.Namespace) -> Frames:
     settings = options.source_options(args, keep_float=True)._replace(map=args.map)
     beside = manifest_beside(source)
     if is_manifest:
-        return open_sources([args.source], settings)
+        return _with_places(open_sources([args.source], settings))
     if _asks_nothing(request, args) and beside.exists():
         frames = open_sources([str(beside)], settings)
-        return frames._replace(notes=(*frames.notes, f"{source}: sliced as {beside.name} beside it says"))
+        note = f"{source}: sliced as {beside.name} beside it says"
+        return _with_places(frames._replace(notes=(*frames.notes, note)))
     images = open_image(source, max_pixels=settings.max_pixels)
     if len(images) > 1:
         raise UsageError(f"{source}: an animated image of {len(images)} frames, not a sheet; see kivel sheet")
     with located(args.source):
-        return cells_of_image(images[0], request, keep_empty=args.keep_empty)[0]
+        frames, grid = cells_of_image(images[0], request, keep_empty=args.keep_empty)
+    cells = [grid.cell_rect(index) for index in range(len(frames.frames))]
+    return frames, [(cell.y, cell.x) for cell in cells]
+
+
+def _with_places(frames: Frames) -> tuple[Frames, list[tuple[int, int]]]:
+    from kivel.formats.retiming import cells_in_rows
+
+    return frames, cells_in_rows(frames.manifest) if frames.manifest else []
 
 
 def _asks_nothing(request: SliceRequest, args: argparse.Namespace) -> bool:

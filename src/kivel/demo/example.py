@@ -20,6 +20,14 @@ STEPS = (
         "Five drawn frames in a row, twelve a second: texture and manifest.",
         "sheet moth -o moth.png --layout row --fps 12",
     ),
+    Step(
+        "To and fro, the ends held longer, counted in ticks of sixty a second; a sound each time the wings go down.",
+        'retime moth.kivel.json --direction ping-pong --holds "6,4*3,8" --timebase 60 --event 4:flutter',
+    ),
+    Step(
+        "What will a game at thirty frames a second show of it?",
+        "trace moth.kivel.json --clock 30",
+    ),
     Step("See it play, eight times as large.", "preview moth.kivel.json -o moth.apng --scale 8"),
     Step(
         "The lantern with its own light, bright on black, added on top.",

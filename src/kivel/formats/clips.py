@@ -4,23 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from fnmatch import fnmatchcase
 from fractions import Fraction
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
+from kivel.core.errors import UsageError, located
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step, Timing, clip_of_frames
-from kivel.core.playback.notation import Ordered
+from kivel.core.playback.notation import Ordered, parse_order, within_count
 from kivel.formats.frames import Frames
 
 if TYPE_CHECKING:  # the models are slow to load
     from kivel.formats.manifest.model import Group
 
 __all__ = [
+    "ClipRequest",
     "carried_clips",
     "clip_over",
     "clips_for",
     "clips_of",
-    "clips_of_moving",
     "groups_of",
+    "row_clips",
     "stated_holds",
     "with_own_names",
 ]
@@ -75,28 +78,110 @@ def _times(hold: Fraction | None, times: int) -> Fraction | None:
     return hold if times == 1 else (hold or DEFAULT_HOLD) * times
 
 
-def clips_of(sequences: Sequence[Frames], timing: Timing) -> tuple[Clip, ...]:
-    """The clips of all sequences, their steps counted over all frames; each sequence has one at least."""
-    clips: list[Clip] = []
-    first = 0
-    for sequence in sequences:
-        clips += [_counted_from(clip, first) for clip in clips_for(sequence, timing)]
-        first += len(sequence.frames)
-    return with_own_names(clips, ())
+class ClipRequest(NamedTuple):
+    """A clip of some frames: `4-9` counts all frames, `hen:4-9` those of one sequence, `walk*` names them."""
+
+    name: str
+    what: str
 
 
-def clips_of_moving(sequences: Sequence[Frames], timing: Timing) -> tuple[Clip, ...]:
-    """The clips of all sequences that move: numbered, animated, or with clips of their own; of all, if timing is given.
+def clips_of(
+    sequences: Sequence[Frames], timing: Timing, named: Sequence[ClipRequest] = (), *, only_moving: bool = False
+) -> tuple[Clip, ...]:
+    """The clips of all sequences, their steps counted over all frames, and those that are named.
 
-    Files without numbers are a collection: props, tiles.
+    Each sequence has one at least, unless all its frames are in named ones. Under `only_moving` those that do not move
+    have none, unless timing is given: files without numbers are a collection, props or tiles.
+
+    Raises
+    ------
+    UsageError
+        If a named clip has no frames, or asks for frames that are not there.
     """
+    requested = [_named_clip(request, sequences, timing) for request in named]
+    shown = {step.frame for clip in requested for step in clip.steps}
     clips: list[Clip] = []
     first = 0
     for sequence in sequences:
-        if _moves(sequence) or not timing.says_nothing:
+        own = range(first, first + len(sequence.frames))
+        is_named = not sequence.clips and shown.issuperset(own)
+        if not is_named and (not only_moving or _moves(sequence) or not timing.says_nothing):
             clips += [_counted_from(clip, first) for clip in clips_for(sequence, timing)]
-        first += len(sequence.frames)
-    return with_own_names(clips, ())
+        first = own.stop
+    taken = [clip.name for clip in requested]
+    if len(set(taken)) < len(taken):
+        twice = next(name for name in taken if taken.count(name) > 1)
+        raise UsageError(f'two clips are called "{twice}"; give each a name of its own')
+    return (*with_own_names(clips, taken), *requested)
+
+
+def _named_clip(request: ClipRequest, sequences: Sequence[Frames], timing: Timing) -> Clip:
+    order = _order_of(request, sequences)
+    holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
+    clip = clip_of_frames(request.name, [holds[entry.frame] for entry in order], timing)
+    steps = (Step(entry.frame, step.hold * entry.times) for entry, step in zip(order, clip.steps, strict=True))
+    return replace(clip, steps=tuple(steps))
+
+
+def _order_of(request: ClipRequest, sequences: Sequence[Frames]) -> list[Ordered]:
+    """The frames of a named clip, counted over all sequences."""
+    total = sum(len(sequence.frames) for sequence in sequences)
+    pattern, separator, frames = request.what.rpartition(":")
+    where = f'clip "{request.name}"'
+    if request.what[:1].isdigit() and not separator:
+        with located(where):
+            order = parse_order(request.what)
+            within_count(order, total)
+        return order
+    found: list[Ordered] = []
+    first = 0
+    for sequence in sequences:
+        count = len(sequence.frames)
+        matches = fnmatchcase(sequence.stem, pattern if separator else request.what)
+        if separator and matches:
+            with located(f"{where}, {sequence.stem}"):
+                order = parse_order(frames)
+                within_count(order, count)
+            found += [Ordered(first + entry.frame, entry.times) for entry in order]
+        elif not separator:
+            names = [frame.name for frame in sequence.frames]
+            found += [Ordered(first + i) for i, name in enumerate(names) if matches or fnmatchcase(name, request.what)]
+        first += count
+    if not found:
+        stems = ", ".join(sequence.stem for sequence in sequences)
+        raise UsageError(
+            f"{where}: no frame and no sequence is called {pattern if separator else request.what!r}; "
+            f"sequences: {stems}; frames 0-{total - 1}"
+        )
+    return found
+
+
+def row_clips(
+    names: Sequence[str], places: Sequence[tuple[int, int]], holds: Sequence[Fraction | None], timing: Timing
+) -> tuple[Clip, ...]:
+    """A clip for each row of a sheet.
+
+    Parameters
+    ----------
+    places : sequence of (int, int)
+        For each frame its row and where it lies in it, in any whole numbers that rise.
+
+    Raises
+    ------
+    UsageError
+        If there are more or fewer names than rows with frames.
+    """
+    rows = sorted({row for row, _ in places})
+    if len(names) != len(rows):
+        sizes = ", ".join(str(sum(row == each for row, _ in places)) for each in rows)
+        raise UsageError(f"{len(names)} names for {len(rows)} rows with frames ({sizes} in each); name every row")
+    clips = []
+    for name, row in zip(names, rows, strict=True):
+        frames = sorted((place[1], index) for index, place in enumerate(places) if place[0] == row)
+        clip = clip_of_frames(name, [holds[index] for _, index in frames], timing)
+        steps = tuple(Step(index, step.hold) for (_, index), step in zip(frames, clip.steps, strict=True))
+        clips.append(replace(clip, steps=steps))
+    return tuple(clips)
 
 
 def _moves(sequence: Frames) -> bool:
@@ -122,9 +207,10 @@ def with_own_names(clips: Sequence[Clip], taken: Sequence[str]) -> tuple[Clip, .
 
 
 def groups_of(sequences: Sequence[Frames], clips: Sequence[Clip]) -> tuple[Group, ...]:
-    """The groups of a single sequence whose clips are all kept."""
+    """The groups of a single sequence all of whose clips are kept."""
     alone = sequences[0] if len(sequences) == 1 else None
-    return alone.manifest.groups if alone and alone.manifest and tuple(clips) == alone.clips else ()
+    names = {clip.name for clip in clips}
+    return tuple(g for g in alone.manifest.groups if names.issuperset(g.members)) if alone and alone.manifest else ()
 
 
 def _counted_from(clip: Clip, first: int) -> Clip:

@@ -5,15 +5,26 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
+from fractions import Fraction
 from typing import Literal, NamedTuple
 
 from kivel.core.errors import UsageError
 from kivel.core.playback.changes import Changes, changed
-from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step
+from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step, Timing
 from kivel.core.playback.retiming import scattered, staggered
+from kivel.formats.clips import row_clips
 from kivel.formats.manifest.model import Group, Manifest
 
-__all__ = ["GroupRequest", "Pair", "RetimeRequest", "Retimed", "chosen_clips", "retimed", "with_groups"]
+__all__ = [
+    "GroupRequest",
+    "Pair",
+    "RetimeRequest",
+    "Retimed",
+    "cells_in_rows",
+    "chosen_clips",
+    "retimed",
+    "with_groups",
+]
 
 
 class GroupRequest(NamedTuple):
@@ -39,6 +50,7 @@ class RetimeRequest(NamedTuple):
     stagger: int = 0
     seed: int | None = None
     groups: tuple[GroupRequest, ...] = ()
+    row_clips: tuple[str, ...] = ()
 
 
 class Pair(NamedTuple):
@@ -78,7 +90,10 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
     UsageError
         If a clip, frame or step that is named is not there, a name is taken, or a group would be empty.
     """
-    chosen = [_base(manifest, request)] if request.new else chosen_clips(manifest.clips, request.patterns)
+    if request.row_clips:
+        chosen = _clips_of_rows(manifest, request.row_clips)
+    else:
+        chosen = [_base(manifest, request)] if request.new else chosen_clips(manifest.clips, request.patterns)
     if not chosen and not request.groups:
         raise UsageError("the manifest has no clips; make one: --new NAME --order 0-7")
     if request.remove:
@@ -88,7 +103,7 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
     for clip in chosen:
         result = changed(clip, request.changes, frames=len(manifest.frames))
         notes += result.notes
-        pairs.append(Pair(clip, result.clip))
+        pairs.append(Pair(None if request.row_clips else clip, result.clip))
     if request.new:
         pairs = [Pair(None, replace(pairs[0].after or chosen[0], name=request.new))]
     if request.rename:
@@ -96,29 +111,53 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
     pairs += [Pair(None, each) for pair in pairs if pair.after for each in _spread(pair.after, request)]
     clips, said = _merged(manifest.clips, pairs)
     groups = _renamed_members(manifest.groups, pairs)
-    manifest = with_groups(replace(manifest, clips=clips, groups=groups), request.groups)
+    manifest = replace(manifest, clips=clips, groups=with_groups(groups, clips, request.groups))
     return Retimed(manifest, tuple(pairs), (*notes, *said))
 
 
-def with_groups(manifest: Manifest, requests: Iterable[GroupRequest]) -> Manifest:
-    """With these groups too; one of the same name is replaced.
+def with_groups(groups: Iterable[Group], clips: Sequence[Clip], requests: Iterable[GroupRequest]) -> tuple[Group, ...]:
+    """These groups of clips too; one of the same name is replaced.
 
     Raises
     ------
     UsageError
         If no clip belongs to one.
     """
-    groups = {group.name: group for group in manifest.groups}
+    found = {group.name: group for group in groups}
     for request in requests:
-        members = tuple(clip.name for clip in manifest.clips if fnmatchcase(clip.name, request.pattern))
+        members = tuple(clip.name for clip in clips if fnmatchcase(clip.name, request.pattern))
         if not members:
             raise UsageError(
-                f'group "{request.name}" would be of no clip: none is called {request.pattern!r}; '
-                f"{_listed(manifest.clips)}"
+                f'group "{request.name}" would be of no clip: none is called {request.pattern!r}; {_listed(clips)}'
             )
-        old = groups.get(request.name)
-        groups[request.name] = Group(request.name, members, request.choose, old.extra if old else {})
-    return replace(manifest, groups=tuple(groups.values()))
+        old = found.get(request.name)
+        found[request.name] = Group(request.name, members, request.choose, old.extra if old else {})
+    return tuple(found.values())
+
+
+def cells_in_rows(manifest: Manifest) -> list[tuple[int, int]]:
+    """In which row of the grid each frame lies, counted over all pages, and in which column; none without a grid."""
+    grid = manifest.grid
+    if grid is None:
+        return []
+    pitch_x, pitch_y = grid.cell[0] + grid.gap, grid.cell[1] + grid.gap
+    places = []
+    for frame in manifest.frames:
+        row, column = (frame.rect.y - grid.margin) // pitch_y, (frame.rect.x - grid.margin) // pitch_x
+        places.append((frame.page * grid.rows + row, column))
+    return places
+
+
+def _clips_of_rows(manifest: Manifest, names: Sequence[str]) -> list[Clip]:
+    """A clip for each row, its frames held as they are by the first clip that shows them."""
+    places = cells_in_rows(manifest)
+    if not places:
+        raise UsageError("--row-clips names the rows of a sheet; an atlas has none")
+    holds: dict[int, Fraction] = {}
+    for clip in manifest.clips:
+        for step in clip.steps:
+            holds.setdefault(step.frame, clip.seconds(step.hold))
+    return list(row_clips(names, places, [holds.get(frame) for frame in range(len(places))], Timing()))
 
 
 def _base(manifest: Manifest, request: RetimeRequest) -> Clip:
@@ -143,7 +182,7 @@ def _removed(manifest: Manifest, request: RetimeRequest, chosen: Sequence[Clip])
     clips = tuple(clip for clip in manifest.clips if clip.name not in gone)
     kept = tuple(group for group in groups if group.members)
     pairs = tuple(Pair(clip, None) for clip in chosen)
-    manifest = with_groups(replace(manifest, clips=clips, groups=kept), request.groups)
+    manifest = replace(manifest, clips=clips, groups=with_groups(kept, clips, request.groups))
     return Retimed(manifest, pairs, tuple(notes))
 
 

@@ -14,6 +14,7 @@ from kivel.core.errors import UsageError
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.easing import parse_easing
 from kivel.core.playback.folding import folded, plays_the_same
+from kivel.core.playback.inbetween import inbetweened
 from kivel.core.playback.notation import parse_order
 from kivel.core.playback.player import Player
 from kivel.core.playback.retiming import (
@@ -167,3 +168,28 @@ def test_other_playback_is_told_apart() -> None:
         replace(MOTH, steps=(*MOTH.steps[:2], Step(2, 3), Step(3, 7))),
     ):
         assert not plays_the_same(MOTH, other, same)
+
+
+@given(clips(), st.integers(1, 4))
+def test_frames_in_between_stand_for_the_blends(clip: Clip, count: int) -> None:
+    """At each of the new steps' beginnings the frame is the blend that linear interpolation shows then."""
+    clip = replace(clip, interpolation="linear")
+    result = inbetweened([clip], 8, count)
+    stepped = result.clips[0]
+    before, after = Player(clip), Player(stepped)
+    assert after.length == before.length
+    assert after.cycle_length == before.cycle_length
+    assert [content for content in result.frames if isinstance(content, int)] == list(range(8))
+    moving = clip.repeat == "forever"
+    for happening in after.happenings(Fraction(0), after.cycle_length) if moving else ():
+        old, new = before.at(happening.time), after.at(happening.time)
+        content = result.frames[new.frame or 0]
+        if new.fraction:
+            continue
+        mix = {old.frame: 1 - old.weight, old.following: old.weight} if old.weight else {old.frame: 1}
+        shown = (
+            {content: 1}
+            if isinstance(content, int)
+            else {content.frame: 1 - content.weight, content.following: content.weight}
+        )
+        assert shown == mix

@@ -73,9 +73,7 @@ def _as_ping_pong(clip: Clip) -> Clip:
 
 
 def _with_phase_of(before: Clip, after: Clip) -> Clip:
-    once = Player(replace(before, repeat=1))
-    share = 1 - (once.length or Fraction(0)) / once.cycle_length
-    return replace(after, phase=phase_at_share(after, share))
+    return replace(after, phase=phase_at_share(after, Player(before).phase_share))
 
 
 def plays_the_same(one: Clip, other: Clip, number: Sequence[int]) -> bool:

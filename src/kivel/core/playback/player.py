@@ -82,6 +82,11 @@ class Player:
         return self._ticks / self._per_second
 
     @property
+    def phase_share(self) -> Fraction:
+        """How much of a cycle's time has passed at its phase."""
+        return self._first / self._ticks
+
+    @property
     def length(self) -> Fraction | None:
         """How long it plays, in seconds: 0 if it shows its first step only, None if forever.
 

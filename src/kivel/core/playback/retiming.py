@@ -180,7 +180,7 @@ def with_events(clip: Clip, events: Sequence[tuple[int, str]]) -> Clip:
 
 def staggered(clip: Clip, count: int) -> list[Clip]:
     """So many clips at evenly spread phases, from the clip's own on, named `lamp-1`, `lamp-2`, …"""
-    own = _share(clip)
+    own = Player(clip).phase_share
     return [_at_share(clip, number, own + Fraction(number, count)) for number in range(count)]
 
 
@@ -189,12 +189,6 @@ def scattered(clip: Clip, count: int, *, seed: int) -> list[Clip]:
     ticks = sum(step.hold for step in clip.cycle())
     draws = [drawn(ticks, seed=seed, instance=number, purpose=f"phase of {clip.name}") for number in range(count)]
     return [_at_share(clip, number, Fraction(draw, ticks)) for number, draw in enumerate(draws)]
-
-
-def _share(clip: Clip) -> Fraction:
-    """How much of a cycle has passed at the clip's phase."""
-    once = Player(replace(clip, repeat=1))
-    return 1 - (once.length or Fraction(0)) / once.cycle_length
 
 
 def _at_share(clip: Clip, number: int, share: Fraction) -> Clip:
