@@ -33,6 +33,7 @@ COMMANDS = {
     "retime": "change how clips play",
     "trace": "say what shows when",
     "preview": "make an animated image or a contact sheet",
+    "play": "play in the terminal",
 }
 """Each is a module of this package with `add_arguments(parser)` and `run(args) -> int`."""
 

@@ -14,7 +14,7 @@ from kivel.core.resample import Share, mixed
 from kivel.formats.images import FrameSource
 from kivel.views.frames import Look, shown_frame
 
-__all__ = ["pictures", "shown_picture"]
+__all__ = ["picture_pixels", "pictures", "shown_picture"]
 
 
 def pictures(plan: Schedule) -> list[Picture]:
@@ -24,10 +24,11 @@ def pictures(plan: Schedule) -> list[Picture]:
 
 def shown_picture(picture: Picture, *, frames: Sequence[FrameSource], look: Look, map: str) -> NDArray[np.uint8]:
     """One picture as it is seen, (H, W, 4) uint8; blended in linear light, premultiplied."""
-    return shown_frame(_pixels(picture, frames, map), look)
+    return shown_frame(picture_pixels(picture, frames, map), look)
 
 
-def _pixels(picture: Picture, frames: Sequence[FrameSource], map: str) -> Pixels:
+def picture_pixels(picture: Picture, frames: Sequence[FrameSource], map: str) -> Pixels:
+    """One picture in full, of the depth of its frames."""
     if picture.frame is None:
         width, height = frames[0].size
         return np.zeros((height, width, 4), np.uint8)

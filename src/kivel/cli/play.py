@@ -1,0 +1,218 @@
+"""Play in the terminal, at the exact timing: space pauses, arrows step, + and - change the speed, q quits."""
+
+from __future__ import annotations
+
+import argparse
+import math
+import time
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+from kivel.cli import options
+
+if TYPE_CHECKING:
+    from kivel.cli.screen import Screen
+    from kivel.core.compose import Backdrop
+    from kivel.core.playback.clip import Clip
+    from kivel.core.playback.player import Player
+    from kivel.core.playback.schedule import Picture
+    from kivel.formats.frames import Frames
+
+_EXAMPLES = """\
+examples:
+  kivel play moth.kivel.json
+      the moth as its manifest says; space stops it, arrows go from step to step
+
+  kivel play "vane/vane_#.png" --fps 24 --speed 1/2
+      a folder's frames, at half their speed
+"""
+
+_KEYS = "space pause   left right step   + - speed   tab next clip   r restart   q quit"
+_PATIENCE = 0.25
+"""Seconds after which the window's size is looked at again."""
+_BLENDS = 30
+"""Pictures a second of frames that blend."""
+_LOW = 8
+"""Lines of a window that has no room to name the keys."""
+_SLOWEST, _FASTEST = Fraction(1, 64), Fraction(64)
+
+
+def _backdrop(text: str) -> object:
+    from kivel.core.compose import parse_backdrop
+
+    return options.checked(parse_backdrop)(text)
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    parser.epilog = _EXAMPLES
+    options.add_frame_options(parser)
+    group = parser.add_argument_group("look")
+    group.add_argument("--clip", metavar="NAME", help="which clip of a manifest comes first (default: the first)")
+    group.add_argument("--map", default="color", metavar="NAME", help="which map of a manifest (default: color)")
+    group.add_argument(
+        "--backdrop",
+        type=_backdrop,
+        default="none",
+        metavar="checker|none|#rrggbb",
+        help="what transparent pixels show (default: none, the terminal's own ground)",
+    )
+    group.add_argument(
+        "--speed", type=options.notation("parse_rate"), default=Fraction(1), metavar="N", help="to begin with: 2, 1/2"
+    )
+    options.add_timing_options(parser)
+    options.add_general_options(parser)
+
+
+def run(args: argparse.Namespace) -> int:
+    from kivel.cli.screen import Screen
+    from kivel.formats.clips import clips_for
+    from kivel.formats.frames import matched
+    from kivel.formats.retiming import chosen_clips
+    from kivel.formats.sources import open_sources
+
+    screen = Screen()
+    frames = open_sources(args.sources, options.source_options(args)._replace(map=args.map))
+    if frames.manifest is None:
+        frames = matched(frames, odd_size=args.odd_size, align=options.alignment(args))
+    clips = list(clips_for(frames, options.timing(args)))
+    first = clips.index(chosen_clips(clips, [args.clip])[0]) if args.clip else 0
+    playing = _Playing(frames, clips[first:] + clips[:first], args.speed, args.backdrop, args.map)
+    with screen:
+        try:
+            playing.run(screen)
+        except KeyboardInterrupt:
+            return 130
+    return 0
+
+
+class _Playing:
+    """Which clip plays, how far it is, and what was drawn of it."""
+
+    def __init__(self, frames: Frames, clips: list[Clip], speed: Fraction, backdrop: Backdrop, map: str) -> None:
+        self._frames = frames
+        self._clips = clips
+        self._speed = speed
+        self._backdrop: Backdrop = backdrop
+        self._map = map
+        self._player = _player(clips[0])
+        self._reached = Fraction(0)
+        self._since: int | None = time.monotonic_ns()
+        self._drawn: dict[tuple[Picture, int, int], list[str]] = {}
+
+    def run(self, screen: Screen) -> None:
+        """Until someone quits."""
+        while True:
+            now = self._now()
+            screen.draw(self._lines(screen, now))
+            key = screen.key(self._wait(now))
+            if key in ("q", "Q", "escape"):
+                return
+            if key:
+                self._obey(key)
+
+    def _now(self) -> Fraction:
+        """How far the clip is, in its own seconds."""
+        if self._since is None:
+            return self._reached
+        return self._reached + Fraction(time.monotonic_ns() - self._since, 10**9) * self._speed
+
+    def _hold_at(self, reached: Fraction, *, running: bool) -> None:
+        self._reached = reached
+        self._since = time.monotonic_ns() if running else None
+
+    def _wait(self, now: Fraction) -> float:
+        """Seconds until something else shows, or the window may have changed."""
+        if self._since is None:
+            return _PATIENCE
+        upcoming = next((h.time for h in self._player.happenings(now) if h.time > now), None)
+        if upcoming is None:
+            return _PATIENCE
+        seconds = float((upcoming - now) / self._speed)
+        if self._player.at(now).weight or self._player.clip.interpolation == "linear":
+            seconds = min(seconds, 1 / _BLENDS)
+        return min(seconds, _PATIENCE)
+
+    def _obey(self, key: str) -> None:
+        now, running = self._now(), self._since is not None
+        if key == " ":
+            over = self._player.length is not None and now >= self._player.length
+            self._hold_at(Fraction(0) if over else now, running=over or not running)
+        elif key in ("right", "left"):
+            self._hold_at(self._neighbour(now, forward=key == "right"), running=False)
+        elif key in ("+", "=", "up", "-", "_", "down"):
+            factor = Fraction(2) if key in ("+", "=", "up") else Fraction(1, 2)
+            self._hold_at(now, running=running)
+            self._speed = min(max(self._speed * factor, _SLOWEST), _FASTEST)
+        elif key in ("r", "R"):
+            self._hold_at(Fraction(0), running=running)
+        elif key in ("tab", "n", "N"):
+            self._clips = self._clips[1:] + self._clips[:1]
+            self._player = _player(self._clips[0])
+            self._hold_at(Fraction(0), running=True)
+
+    def _neighbour(self, now: Fraction, *, forward: bool) -> Fraction:
+        """When the next step begins to show, or the one before; the same time at either end."""
+        player = self._player
+        if forward:
+            return next((h.time for h in player.happenings(now) if h.time > now), now)
+        begun = _begun(player, now)
+        return _begun(player, begun - Fraction(1, 2) / player.clip.timebase) if begun > 0 else Fraction(0)
+
+    def _lines(self, screen: Screen, now: Fraction) -> list[str]:
+        columns, lines = screen.size
+        picture = self._picture(now)
+        below = [self._status(now), _KEYS] if lines > _LOW else [self._status(now)]
+        room = max(1, lines - len(below))
+        key = picture, columns, room
+        if key not in self._drawn:
+            if len(self._drawn) > 4 * len(self._frames.frames) + 64:
+                self._drawn.clear()
+            self._drawn[key] = self._pictured(picture, columns, room)
+        return [*self._drawn[key], *(line[: columns - 1] for line in below)][:lines]
+
+    def _picture(self, now: Fraction) -> Picture:
+        from kivel.core.playback.schedule import Picture
+
+        moment = self._player.at(now)
+        if not moment.weight:
+            return Picture(moment.frame)
+        parts = max(1, math.ceil(self._player.clip.seconds(self._player.clip.steps[moment.step or 0].hold) * _BLENDS))
+        weight = Fraction(math.floor(moment.weight * parts), parts)
+        return Picture(moment.frame, moment.following, weight) if weight else Picture(moment.frame)
+
+    def _pictured(self, picture: Picture, columns: int, lines: int) -> list[str]:
+        from kivel.core.compose import over, to_8_bits
+        from kivel.core.pixels import Size
+        from kivel.views.playing import picture_pixels
+        from kivel.views.terminal import half_blocks, scaled_to_window
+
+        image = to_8_bits(picture_pixels(picture, self._frames.frames, self._map))
+        image = scaled_to_window(image, Size(columns, 2 * lines))
+        left = " " * ((columns - image.shape[1]) // 2)
+        drawn = [left + line for line in half_blocks(over(image, self._backdrop))]
+        above = (lines - len(drawn)) // 2
+        return [""] * above + drawn + [""] * (lines - len(drawn) - above)
+
+    def _status(self, now: Fraction) -> str:
+        moment = self._player.at(now)
+        clip = self._player.clip
+        frame = "nothing" if moment.frame is None else f"frame {moment.frame}"
+        step = "" if moment.step is None else f"step {moment.step} of 0-{len(clip.steps) - 1}"
+        state = "ended" if moment.ended else "paused" if self._since is None else f"x {self._speed}"
+        parts = [clip.name, frame, step, f"cycle {moment.cycle}", f"{float(now):.2f} s", state]
+        return "  ".join(part for part in parts if part)
+
+
+def _player(clip: Clip) -> Player:
+    from kivel.core.playback.player import Player
+
+    return Player(clip)
+
+
+def _begun(player: Player, now: Fraction) -> Fraction:
+    """When the step that shows began to; an ended clip's last step shows from where it began."""
+    if player.length is not None and now >= player.length:
+        now = max(Fraction(0), player.length - Fraction(1, 2) / player.clip.timebase)
+    moment = player.at(now)
+    hold = player.clip.seconds(player.clip.steps[moment.step or 0].hold)
+    return max(Fraction(0), now - moment.fraction * hold)
