@@ -13,6 +13,8 @@ import PIL.Image
 import PIL.ImageSequence
 import pytest
 
+from kivel.core.compose import checkerboard
+from kivel.core.pixels import Size
 from program import PROGRAM, Kivel, art, files, read, write
 
 
@@ -342,3 +344,40 @@ def test_frames_in_between_are_blended_and_their_holds_divided(kivel: Kivel, tmp
     assert once.code == 0
     clip = clips(tmp_path / "once.kivel.json")["pulse"]
     assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == (40, [1, 1, 1, 1, 4])
+
+
+def test_a_chart_shows_every_clip(kivel: Kivel, moth: Path) -> None:
+    """Few clips get pictures, many only bars; a picture is never larger than 1280x800."""
+    kivel("retime", moth.name, "--new", "peck", "--order", "4-7", "--repeat", "1", "--end", "none", "--event", "1:tap")
+    kivel("retime", moth.name, "--clip", "moth", "--pace", "ease-in", "--phase", "2.5")
+    heights = []
+    for clips_more in (0, 9, 20):
+        if clips_more:
+            kivel("retime", moth.name, "--clip", "moth", "--stagger", str(clips_more))
+        done = kivel("preview", moth.name, "-o", f"chart-{clips_more}.png", "--chart")
+        assert done.code == 0, done.err
+        chart = read(moth.parent / f"chart-{clips_more}.png")
+        assert chart.shape[1] == 1280
+        assert chart.shape[0] <= 800
+        heights.append(chart.shape[0])
+        bars = (chart[..., :3] == (0x3F, 0x6A, 0x94)).all(axis=-1).sum()
+        assert bars > 5000
+        colours = {tuple(colour) for colour in np.unique(chart[..., :3].reshape(-1, 3), axis=0).tolist()}
+        assert (tuple(checkerboard(Size(1, 1))[0, 0, :3].tolist()) in colours) == (clips_more == 0)
+    assert heights[0] < heights[1] <= heights[2]
+    assert "timing of 12 clips" in kivel("preview", moth.name, "-o", "c.png", "--chart").out
+    assert "timing of 1 clip" in kivel("preview", moth.name, "-o", "d.png", "--chart", "--clip", "peck").out
+    refused = kivel("preview", moth.name, "-o", "c.gif", "--chart")
+    assert (refused.code, "--chart makes a picture" in refused.err) == (2, True)
+
+
+def test_a_preview_blends_what_is_linear_and_starts_at_the_phase(kivel: Kivel, tmp_path: Path) -> None:
+    for number, value in enumerate((0, 255)):
+        write(tmp_path / "pulse" / f"pulse_{number}.png", np.full((4, 4, 4), [value] * 3 + [255], np.uint8))
+    kivel("sheet", "pulse", "-o", "pulse.png", "--hold", "100ms")
+    kivel("retime", "pulse.kivel.json", "--interpolation", "linear", "--phase", "1/3")
+    done = kivel("preview", "pulse.kivel.json", "-o", "pulse.apng", "--scale", "1")
+    assert "blended at 30 pictures a second or more" in done.out
+    with PIL.Image.open(tmp_path / "pulse.apng") as image:
+        shown = [int(np.asarray(frame.convert("L"))[0, 0]) for frame in PIL.ImageSequence.Iterator(image)]
+    assert shown == [156, 213, 255, 213, 156, 0]

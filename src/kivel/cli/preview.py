@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -26,6 +27,9 @@ examples:
 
   kivel preview spore/ -o spore-contact.png
       every frame in order, numbered, with its hold
+
+  kivel preview moth.kivel.json -o moth-timing.png --chart
+      every clip's steps to scale, with events, cycles and pace
 
   kivel preview props.kivel.json -o props-layout.png --layout
       the packed page: boxes, numbers, outlines, free space and the share used
@@ -73,6 +77,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         action="store_true",
         help="draw the pages of a manifest instead: cells, boxes, frame numbers, gaps, free space (.png)",
     )
+    group.add_argument(
+        "--chart",
+        action="store_true",
+        help="draw when what shows instead: each clip's steps to scale, events, cycles and pace (.png)",
+    )
     group.add_argument("--map", default="color", metavar="NAME", help="which map of a manifest (default: color)")
     options.add_timing_options(parser)
     options.add_output_options(parser, "OUT.png|.apng|.gif|.webp")
@@ -86,6 +95,8 @@ def run(args: argparse.Namespace) -> int:
         raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {args.out!r}")
     if args.layout:
         return _draw_layout(args, target)
+    if args.chart and suffix != ".png":
+        raise UsageError(f"--chart makes a picture; expected a name that ends in .png, found {args.out!r}")
     from kivel.formats.clips import clips_for
     from kivel.formats.frames import matched
     from kivel.formats.sources import open_sources
@@ -94,13 +105,16 @@ def run(args: argparse.Namespace) -> int:
     with options.output_set(args, with_manifest=False) as out:
         out.check(target)
         frames = open_sources(args.sources, options.source_options(args)._replace(map=args.map))
-        clip = _chosen_clip(clips_for(frames, options.timing(args)), args.clip)
+        clips = clips_for(frames, options.timing(args))
+        clip = _chosen_clip(clips, args.clip)
         if frames.manifest is None:
             frames = matched(frames, odd_size=args.odd_size, align=options.alignment(args))
         elif suffix != ".png":
             frames, clip = _of_one_size(args, frames, clip)
         notes = [*frames.notes, *_beside_note(args.sources)]
-        if suffix == ".png":
+        if args.chart:
+            data, described = _timing_chart(args, frames, [clip] if args.clip else clips)
+        elif suffix == ".png":
             data, described = _contact_sheet(args, report, frames, clip)
         else:
             data, described, lost = _animation(args, report, frames, clip)
@@ -196,6 +210,19 @@ def _contact_sheet(args: argparse.Namespace, report: Report, frames: Frames, cli
     count = "1 frame" if len(sizes) == 1 else f"{len(sizes)} frames"
     text = f"contact sheet of {count}, {sheet.shape[1]}x{sheet.shape[0]} px"
     return b"".join(encode_png(sheet, compress="small", jobs=jobs)), text
+
+
+def _timing_chart(args: argparse.Namespace, frames: Frames, clips: Sequence[Clip]) -> tuple[bytes, str]:
+    from functools import cache
+
+    from kivel.formats.png.write import encode_png
+    from kivel.views.timing_chart import MOST_CLIPS, draw_timing
+
+    load = cache(lambda index: frames.frames[index].load())
+    picture = draw_timing(frames.stem, clips, load)
+    shown = min(len(clips), MOST_CLIPS)
+    text = f"timing of {shown} clip{'s' if shown > 1 else ''}"
+    return b"".join(encode_png(picture, compress="small", jobs=options.jobs(args))), text
 
 
 def _animation(

@@ -30,6 +30,16 @@ STEPS = (
     ),
     Step("See it play, eight times as large.", "preview moth.kivel.json -o moth.apng --scale 8"),
     Step(
+        "The moth, and a lantern whose flame is unsteady, on one sheet: a clip for each.",
+        'sheet moth "lantern/lantern_#.png" -o night.png --clip flap=moth:0-4 --fps 12',
+    ),
+    Step(
+        "Twelve lamps that do not burn in step; a game may draw any of them.",
+        "retime night.kivel.json --clip lantern --holds 8,3,5,2 --timebase 30 --stagger 12"
+        ' --group "row=lantern-*" --choose random',
+    ),
+    Step("When does what show?", "preview night.kivel.json -o night-timing.png --chart"),
+    Step(
         "The lantern with its own light, bright on black, added on top.",
         'layer "lantern/lantern_#.png" "lantern/lantern_#_emission.png blend=plus-lighter matte" -o lantern-lit',
     ),

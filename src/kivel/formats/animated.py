@@ -25,6 +25,7 @@ _GIF_TICK = Fraction(1, 100)
 _WEBP_TICK = Fraction(1, 1000)
 _APNG_TICKS = (Fraction(1, 1000), Fraction(1, 100), Fraction(1, 10), Fraction(1))
 _GIF_SHORTEST_TICKS = 2
+_GIF_LONGEST_TICKS = 65_535
 _GIF_COLOURS = 255
 _OPAQUE_FROM = 128
 
@@ -106,14 +107,21 @@ def _gif(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> 
         notes.append("GIF: most players show holds below 20 ms for 100 ms; APNG and WebP keep them")
     if any(((frame[..., 3] > 0) & (frame[..., 3] < 255)).any() for frame in frames):
         notes.append("GIF: soft alpha is cut at one half; --backdrop checker or a colour keeps it")
-    images = [_gif_image(frame) for frame in frames]
+    if max(ticks) > _GIF_LONGEST_TICKS:
+        longest = max(ticks) * _GIF_TICK
+        raise UsageError(f"GIF cannot hold a frame for more than 655.35 s, found {float(longest):g} s; choose .apng")
+    see_through = any((frame[..., 3] < _OPAQUE_FROM).any() for frame in frames)
+    images = [_gif_image(frame, see_through=see_through) for frame in frames]
     loop = {} if plays == 1 else {"loop": max(0, plays - 1)}
     data = _saved(images, "GIF", duration=[each * 10 for each in ticks], disposal=2, optimize=False, **loop)
     return EncodedAnimation(data, tuple(notes))
 
 
-def _gif_image(frame: NDArray[np.uint8]) -> Image:
-    """At most 255 colours and one for transparent; exact if the frame has no more."""
+def _gif_image(frame: NDArray[np.uint8], *, see_through: bool) -> Image:
+    """At most 255 colours and one for transparent; exact if the frame has no more.
+
+    If any frame is `see_through` all say which colour is: what a frame leaves behind is cleared to it.
+    """
     import PIL.Image
 
     opaque = frame[..., 3] >= _OPAQUE_FROM
@@ -125,7 +133,7 @@ def _gif_image(frame: NDArray[np.uint8]) -> Image:
     indices = np.where(opaque, np.asarray(indexed), _GIF_COLOURS).astype(np.uint8)
     image = PIL.Image.fromarray(indices, "P")
     image.putpalette(indexed.getpalette() or [])
-    if not opaque.all():
+    if see_through:
         image.info["transparency"] = _GIF_COLOURS
     return image
 
