@@ -152,6 +152,7 @@ def test_trace_tells_all_that_happens(kivel: Kivel, moth: Path) -> None:
     assert json.loads(kivel("trace", moth.name, "--json").out)["rows"] == rows
     table = kivel("trace", moth.name).out.splitlines()
     assert table[0].split() == ["s", "clip", "what", "cycle", "step", "frame", "event"]
+    assert kivel("trace", moth.name, "--at", "0s").out.splitlines()[0].split("  ")[-1] == "ended"
     assert len(table) == len(lines)
 
 
@@ -161,7 +162,7 @@ def test_trace_looks_at_moments_and_at_a_games_frames(kivel: Kivel, moth: Path) 
     assert [(row["time"], row["step"], row["fraction"]) for row in rows] == [("1/20", 0, "3/4"), ("1/10", 3, "0")]
     done = kivel("trace", moth.name, "--clock", "30", "--for", "0.2s")
     assert [line.split()[4] for line in done.out.splitlines()[1:7]] == ["0", "0", "1", "3", "5", "7"]
-    assert "missed in some cycles, shorter than a rendered frame: steps 1-7" in done.out
+    assert "at 30 frames a second: steps 1-7 missed in some cycles, shorter than a rendered frame" in done.out
     even = kivel("trace", moth.name, "--clock", "60", "--format", "csv")
     assert "every step shows evenly" in even.err
 
@@ -183,10 +184,13 @@ def test_instances_draw_their_clip_and_phase(kivel: Kivel, moth: Path) -> None:
     assert (none.code, "there is no group 'owls'; groups: any" in none.err) == (2, True)
 
 
-def test_by_hand_each_line_is_a_step(moth: Path) -> None:
+def test_by_hand_each_line_is_a_step(kivel: Kivel, moth: Path) -> None:
     words = [str(PROGRAM), "trace", moth.name, "--manual", "--format", "json-lines"]
     done = subprocess.run(words, input="\n\n\n", cwd=moth.parent, capture_output=True, text=True, check=True)
     assert [json.loads(line)["frame"] for line in done.stdout.splitlines()] == [0, 1, 2, 3]
+    kivel("retime", moth.name, "--order", "0-1", "--repeat", "1")
+    done = subprocess.run(words, input="\n\n\n\n", cwd=moth.parent, capture_output=True, text=True, check=True)
+    assert [json.loads(line)["what"] for line in done.stdout.splitlines()] == ["show", "show", "cycle", "end"]
 
 
 def test_an_hour_of_a_long_clip_streams(moth: Path) -> None:

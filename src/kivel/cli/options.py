@@ -26,6 +26,7 @@ __all__ = [
     "add_sources",
     "add_timing_options",
     "alignment",
+    "backdrop",
     "cell_size",
     "checked",
     "jobs",
@@ -83,6 +84,13 @@ def notation(name: str) -> Callable[[str], Any]:
         return checked(reader)(text)
 
     return read
+
+
+def backdrop(text: str) -> Any:
+    """`checker`, `none` or a colour."""
+    from kivel.core.compose import parse_backdrop
+
+    return checked(parse_backdrop)(text)
 
 
 def lengths(text: str) -> tuple[int, int]:

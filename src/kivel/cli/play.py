@@ -37,12 +37,6 @@ _LOW = 8
 _SLOWEST, _FASTEST = Fraction(1, 64), Fraction(64)
 
 
-def _backdrop(text: str) -> object:
-    from kivel.core.compose import parse_backdrop
-
-    return options.checked(parse_backdrop)(text)
-
-
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     options.add_frame_options(parser)
@@ -51,7 +45,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--map", default="color", metavar="NAME", help="which map of a manifest (default: color)")
     group.add_argument(
         "--backdrop",
-        type=_backdrop,
+        type=options.backdrop,
         default="none",
         metavar="checker|none|#rrggbb",
         help="what transparent pixels show (default: none, the terminal's own ground)",
@@ -155,8 +149,8 @@ class _Playing:
         player = self._player
         if forward:
             return next((h.time for h in player.happenings(now) if h.time > now), now)
-        begun = _begun(player, now)
-        return _begun(player, begun - Fraction(1, 2) / player.clip.timebase) if begun > 0 else Fraction(0)
+        begun = player.begun(now)
+        return player.begun(begun - Fraction(1, 2) / player.clip.timebase) if begun > 0 else Fraction(0)
 
     def _lines(self, screen: Screen, now: Fraction) -> list[str]:
         columns, lines = screen.size
@@ -207,12 +201,3 @@ def _player(clip: Clip) -> Player:
     from kivel.core.playback.player import Player
 
     return Player(clip)
-
-
-def _begun(player: Player, now: Fraction) -> Fraction:
-    """When the step that shows began to; an ended clip's last step shows from where it began."""
-    if player.length is not None and now >= player.length:
-        now = max(Fraction(0), player.length - Fraction(1, 2) / player.clip.timebase)
-    moment = player.at(now)
-    hold = player.clip.seconds(player.clip.steps[moment.step or 0].hold)
-    return max(Fraction(0), now - moment.fraction * hold)

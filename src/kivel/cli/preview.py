@@ -46,12 +46,6 @@ def _scale(text: str) -> Fraction:
     return options.checked(parse_scale)(text)
 
 
-def _backdrop(text: str) -> object:
-    from kivel.core.compose import parse_backdrop
-
-    return options.checked(parse_backdrop)(text)
-
-
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     options.add_frame_options(parser)
@@ -67,7 +61,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     group.add_argument(
         "--backdrop",
-        type=_backdrop,
+        type=options.backdrop,
         metavar="checker|none|#rrggbb",
         default="checker",
         help="what transparent pixels show in an animated image (default: checker)",

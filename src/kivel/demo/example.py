@@ -30,15 +30,15 @@ STEPS = (
     ),
     Step("See it play, eight times as large.", "preview moth.kivel.json -o moth.apng --scale 8"),
     Step(
-        "The moth, and a lantern whose flame is unsteady, on one sheet: a clip for each.",
-        'sheet moth "lantern/lantern_#.png" -o night.png --clip flap=moth:0-4 --fps 12',
+        "The moth as it plays now, and a lantern, on one sheet; and a part of the moth as a clip of its own.",
+        'sheet moth.kivel.json "lantern/lantern_#.png" -o night.png --clip rise=moth:2-4',
     ),
+    Step("When does what show?", "preview night.kivel.json -o night-timing.png --chart"),
     Step(
-        "Twelve lamps that do not burn in step; a game may draw any of them.",
+        "Twelve lamps, unsteady, that do not burn in step; a game may draw any of them.",
         "retime night.kivel.json --clip lantern --holds 8,3,5,2 --timebase 30 --stagger 12"
         ' --group "row=lantern-*" --choose random',
     ),
-    Step("When does what show?", "preview night.kivel.json -o night-timing.png --chart"),
     Step(
         "The lantern with its own light, bright on black, added on top.",
         'layer "lantern/lantern_#.png" "lantern/lantern_#_emission.png blend=plus-lighter matte" -o lantern-lit',
@@ -98,7 +98,8 @@ STEPS = (
 
 WHERE_TO_LOOK = """\
 Look at:
-  moth.apng             plays in any browser
+  moth.apng             plays in any browser; kivel play moth.kivel.json plays it here
+  night-timing.png      when each clip shows what
   spore-contact.png     every frame, numbered, with its hold
   props-layout.png      how tight the props are packed
   spore.kivel.json      what an engine needs to know, in plain text

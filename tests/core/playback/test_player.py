@@ -132,6 +132,18 @@ def test_between_two_happenings_nothing_changes(clip: Clip, start: Fraction, len
             assert player.at(time).step == showing
 
 
+@given(clips(), times)
+def test_a_step_began_when_it_was_shown(clip: Clip, time: Fraction) -> None:
+    clip = replace(clip, repeat=clip.repeat or 1)
+    player = Player(clip)
+    time %= 3 * player.cycle_length
+    if player.length is not None:
+        time = min(time, player.length)
+    shown = [each for each in player.happenings(Fraction(0), time + 1) if each.kind == "show" and each.time <= time]
+    played = [each for each in shown if player.length is None or each.time < player.length]
+    assert player.begun(time) == (played[-1].time if played else 0)
+
+
 @given(clips(), times, times, times)
 def test_spans_put_together_are_the_whole_span(clip: Clip, a: Fraction, b: Fraction, c: Fraction) -> None:
     cycle = Player(clip).cycle_length

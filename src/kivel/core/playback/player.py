@@ -119,6 +119,14 @@ class Player:
         weight = fraction if self.clip.interpolation == "linear" and following != frame else Fraction(0)
         return Moment(step, frame, fraction, cycle, ended=False, following=following, weight=weight)
 
+    def begun(self, time: Fraction) -> Fraction:
+        """When the step began that shows at a time, at 0 s at the earliest; of an ended clip, the last that played."""
+        if self.length is not None and time >= self.length:
+            time = max(Fraction(0), self.length - 1 / (2 * self._per_second))
+        moment = self.at(time)
+        hold = self.clip.steps[self.order[0] if moment.step is None else moment.step].hold
+        return max(Fraction(0), time - moment.fraction * hold / self._per_second)
+
     def happenings(self, start: Fraction = Fraction(0), end: Fraction | None = None) -> Iterator[Happening]:
         """All that happens from `start` on and before `end`, in order; without an end for as long as it plays.
 
