@@ -108,7 +108,7 @@ def _with_times(clip: Clip, changes: Changes, notes: list[str]) -> Clip:
     if changes.speed:
         clip = at_speed(clip, changes.speed)
     if changes.pace:
-        result = paced(clip, changes.pace, timebase=changes.timebase)
+        result = paced(clip, changes.pace, timebase=None if changes.convert else changes.timebase)
         clip = result.clip
         if result.skipped:
             notes.append(f"the pace jumps over steps {', '.join(map(str, result.skipped))}; they are left out")
