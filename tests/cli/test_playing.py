@@ -385,3 +385,13 @@ def test_a_preview_blends_what_is_linear_and_starts_at_the_phase(kivel: Kivel, t
     with PIL.Image.open(tmp_path / "pulse.apng") as image:
         shown = [int(np.asarray(frame.convert("L"))[0, 0]) for frame in PIL.ImageSequence.Iterator(image)]
     assert shown == [156, 213, 255, 213, 156, 0]
+
+
+@pytest.mark.parametrize("suffix", ["apng", "gif", "webp"])
+@pytest.mark.parametrize("repeat", ["1", "3", "forever"])
+def test_how_often_an_animated_image_plays_comes_back(kivel: Kivel, moth: Path, suffix: str, repeat: str) -> None:
+    assert kivel("preview", "moth", "-o", f"moth.{suffix}", "--repeat", repeat, "--scale", "1").code == 0
+    assert kivel("sheet", f"moth.{suffix}", "-o", "again.png").code == 0
+    assert str(clips(moth.with_name("again.kivel.json"))["moth"]["repeat"]) == repeat
+    assert kivel("sheet", f"moth.{suffix}", "-o", "other.png", "--repeat", "2").code == 0
+    assert clips(moth.with_name("other.kivel.json"))["moth"]["repeat"] == 2

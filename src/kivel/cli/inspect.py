@@ -100,11 +100,13 @@ def _inspection(args: argparse.Namespace, report: Report, pages: tuple[PageCheck
 
 
 def _tables(inspection: Inspection | None, pages: tuple[PageCheck, ...]) -> list[Table]:
-    from kivel.views.inspection import clip_table, page_table, summary_table
+    from kivel.views.inspection import clip_table, group_table, page_table, summary_table
 
     tables = [summary_table(inspection)] if inspection else []
     if inspection and inspection.clips:
         tables.append(clip_table(inspection.clips))
+        groups = inspection.frames.manifest.groups if inspection.frames.manifest else ()
+        tables += [group_table(groups)] if groups else []
     if pages:
         tables.append(page_table(pages))
     return tables

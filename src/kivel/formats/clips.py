@@ -9,7 +9,7 @@ from fractions import Fraction
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, located
-from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step, Timing, clip_of_frames
+from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Repeat, Step, Timing, clip_of_frames
 from kivel.core.playback.notation import Ordered, parse_order, within_count
 from kivel.formats.frames import Frames
 
@@ -32,9 +32,15 @@ __all__ = [
 def clips_for(frames: Frames, timing: Timing) -> tuple[Clip, ...]:
     """The clips that came with the frames, else one over all of them; `timing` overrides what it names."""
     if not (frames.clips and timing.says_nothing):
+        timing = timing._replace(repeat=_stated_repeat(frames) if timing.repeat is None else timing.repeat)
         return (clip_of_frames(frames.stem, [frame.duration for frame in frames.frames], timing),)
     repeat = timing.repeat
     return frames.clips if repeat is None else tuple(replace(clip, repeat=repeat) for clip in frames.clips)
+
+
+def _stated_repeat(frames: Frames) -> Repeat | None:
+    """How often an animated image plays, if the frames are all of one."""
+    return frames.frames[0].repeat if len({frame.path for frame in frames.frames}) == 1 else None
 
 
 def _plain_clip(frames: Frames) -> Clip | None:

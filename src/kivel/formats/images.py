@@ -14,13 +14,14 @@ import numpy as np
 from kivel.core.errors import KivelError, located
 from kivel.core.pixels import Pixels, Size
 from kivel.formats.files import reading, shown
-from kivel.formats.png.apng_read import composed_frames, frame_durations
+from kivel.formats.png.apng_read import composed_frames, frame_durations, stated_plays
 from kivel.formats.png.chunks import SIGNATURE
 from kivel.formats.png.read import Png, parse_png, pixels_of, scan_png
 
 if TYPE_CHECKING:
     from PIL.Image import Image
 
+    from kivel.core.playback.clip import Repeat
     from kivel.formats.openraster import LayerFrames
 
 __all__ = ["DEFAULT_MAX_PIXELS", "IMAGE_SUFFIXES", "FrameSource", "ImageError", "open_image"]
@@ -54,7 +55,8 @@ class FrameSource(NamedTuple):
 
     `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
     states none. `pivot` is in fractions of the size. `mode` is how the file stores it (`palette 8-bit`); `load` gives
-    (H, W, 4) RGBA of `depth` bits, 32 for float. `note` is what else a person should know of the file.
+    (H, W, 4) RGBA of `depth` bits, 32 for float. `note` is what else a person should know of the file. `repeat` is how
+    often an animated image plays.
     """
 
     name: str
@@ -69,6 +71,7 @@ class FrameSource(NamedTuple):
     colour_note: str = ""
     pivot: tuple[float, float] = (0.5, 0.5)
     note: str = ""
+    repeat: Repeat | None = None
 
 
 def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None) -> list[FrameSource]:
@@ -129,8 +132,9 @@ def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
     durations = frame_durations(png)
     _check_pixels(stored, len(durations), max_pixels)
     images = [_upright(image, orientation) for image in composed_frames(parse_png(_bytes_of(path)))]
+    plays: Repeat = stated_plays(png) or "forever"
     return [
-        _frame(path, size, depth, png.header.mode, _constant(image), index, duration, png.colour_note)
+        _frame(path, size, depth, png.header.mode, _constant(image), index, duration, png.colour_note, plays)
         for index, (image, duration) in enumerate(zip(images, durations, strict=True))
     ]
 
@@ -144,10 +148,11 @@ def _frame(
     index: int | None = None,
     duration: Fraction | None = None,
     colour_note: str = "",
+    repeat: Repeat | None = None,
 ) -> FrameSource:
     name = path.stem if index is None else f"{path.stem}_{index:04d}"
     source = path.name if index is None else f"{path.name}#{index}"
-    return FrameSource(name, source, path, size, depth, mode, load, duration, None, colour_note)
+    return FrameSource(name, source, path, size, depth, mode, load, duration, None, colour_note, repeat=repeat)
 
 
 def _constant(image: Pixels) -> Callable[[], Pixels]:
@@ -186,8 +191,9 @@ def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
         note = "a colour profile" if image.info.get("icc_profile") else ""
         if count == 1:
             return [_frame(path, size, depth, mode, lambda: _still(path, orientation), colour_note=note)]
+        plays = _stated_plays(image)
         return [
-            _frame(path, size, depth, mode, _constant(_upright(pixels, orientation)), index, duration, note)
+            _frame(path, size, depth, mode, _constant(_upright(pixels, orientation)), index, duration, note, plays)
             for index, (pixels, duration) in enumerate(_animated(image, count))
         ]
 
@@ -261,6 +267,16 @@ def _rgba(image: Image) -> Pixels:
     if image.mode in ("I", "F"):
         raise ImageError(f"stored as {image.mode} (32 bits a sample), which Kivel does not read; save 8 or 16 bits")
     return np.asarray(image.convert("RGBA"))
+
+
+def _stated_plays(image: Image) -> Repeat | None:
+    """How often an animated image plays: a GIF states how often again, or nothing for once; WebP how often at all."""
+    if image.format not in ("GIF", "WEBP"):
+        return None
+    loop: int | None = image.info.get("loop")
+    if loop is None:
+        return 1
+    return "forever" if loop == 0 else loop + (image.format == "GIF")
 
 
 def _animated(image: Image, count: int) -> Iterator[tuple[Pixels, Fraction | None]]:

@@ -130,8 +130,20 @@ class Inspection(NamedTuple):
             "motion": self.motion.document() if self.motion else None,
             "length": None if self.stated_length is None else str(self.stated_length),
             "clips": [
-                {"name": c.name, "steps": len(c.steps), "timebase": str(c.timebase), "length": str(c.length)}
-                for c in self.clips
+                {
+                    "name": clip.name,
+                    "steps": len(clip.steps),
+                    "timebase": str(clip.timebase),
+                    "length": str(clip.length),
+                    "direction": clip.direction,
+                    "repeat": clip.repeat,
+                    "phase": str(clip.phase),
+                }
+                for clip in self.clips
+            ],
+            "groups": [
+                {"name": group.name, "choose": group.choose, "members": list(group.members)}
+                for group in (self.frames.manifest.groups if self.frames.manifest else ())
             ],
             "file_bytes": self.file_bytes,
             "texture_bytes": self.texture_bytes,

@@ -11,9 +11,11 @@ from kivel.core.playback.clip import DEFAULT_HOLD, Clip
 from kivel.core.playback.notation import format_seconds
 from kivel.core.survey import identical_frames, strongest_alpha, union
 from kivel.formats.inspection import Inspection, PageCheck
+from kivel.formats.manifest.model import Group
 from kivel.views.looping import seam_text
+from kivel.views.tables import plain_table
 
-__all__ = ["clip_table", "page_table", "summary_table"]
+__all__ = ["clip_table", "group_table", "page_table", "summary_table"]
 
 _LISTED = 6
 _ALPHA = {
@@ -109,7 +111,9 @@ def _numbers(numbers: list[int]) -> str:
 
 def _length(inspection: Inspection) -> str:
     if inspection.clips:
-        return ", ".join(f"{format_seconds(clip.length)} ({clip.name})" for clip in inspection.clips[:_LISTED])
+        rest = len(inspection.clips) - _LISTED
+        listed = ", ".join(f"{format_seconds(clip.length)} ({clip.name})" for clip in inspection.clips[:_LISTED])
+        return listed + (f" and {rest} more" if rest > 0 else "")
     if inspection.stated_length is not None:
         return f"{format_seconds(inspection.stated_length)}, as its files state"
     count = len(inspection.frames.frames)
@@ -140,23 +144,40 @@ def page_table(pages: Sequence[PageCheck]) -> Table:
 
 
 def clip_table(clips: Sequence[Clip]) -> Table:
-    """The clips and their playback."""
-    table = _listing("clip", "steps", "timebase", "length", "direction", "repeat", "events")
-    for clip in clips:
-        table.add_row(
-            Text(clip.name),
-            str(len(clip.steps)),
-            str(clip.timebase),
-            format_seconds(clip.length),
-            clip.direction,
-            str(clip.repeat),
-            str(len(clip.events)) if clip.events else "",
-        )
+    """The clips and their playback; what is as usual in all of them is left out."""
+    rows = [_clip_row(clip) for clip in clips]
+    columns = [name for name in rows[0] if any(row[name] for row in rows)]
+    table = _listing(*columns)
+    for row in rows:
+        table.add_row(*(Text(row[name]) for name in columns))
+    return table
+
+
+def _clip_row(clip: Clip) -> dict[str, str]:
+    return {
+        "clip": clip.name,
+        "steps": str(len(clip.steps)),
+        "timebase": str(clip.timebase),
+        "length": format_seconds(clip.length),
+        "direction": clip.direction + (", ends held" if clip.hold_ends else ""),
+        "repeat": str(clip.repeat),
+        "end": "" if clip.repeat in ("forever", 0) else clip.end,
+        "interpolation": clip.interpolation if clip.interpolation != "step" else "",
+        "phase": str(clip.phase) if clip.phase else "",
+        "events": str(len(clip.events)) if clip.events else "",
+    }
+
+
+def group_table(groups: Sequence[Group]) -> Table:
+    """The groups of clips."""
+    table = _listing("group", "choose", "clips")
+    for group in groups:
+        table.add_row(Text(group.name), group.choose, Text(", ".join(group.members), overflow="fold"))
     return table
 
 
 def _listing(*columns: str) -> Table:
-    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style="bold")
+    table = plain_table()
     for column in columns:
         table.add_column(column)
     return table

@@ -13,8 +13,9 @@ from kivel.core.pixels import Pixels, Rect, Size, full_scale
 from kivel.formats.png.chunks import Buffer, PngError, chunk
 from kivel.formats.png.read import Png, decode_image
 
-__all__ = ["FCTL", "KEEP", "SOURCE", "composed_frames", "frame_durations"]
+__all__ = ["FCTL", "KEEP", "SOURCE", "composed_frames", "frame_durations", "stated_plays"]
 
+ACTL = struct.Struct(">II")
 FCTL = struct.Struct(">IIIIIHHBB")
 KEEP, _CLEAR, _RESTORE = 0, 1, 2
 SOURCE, _OVER = 0, 1
@@ -44,6 +45,15 @@ def _parse_control(data: Buffer, canvas: Size) -> _FrameControl:
     if min(width, height) < 1 or not rect.fits(canvas) or dispose > _RESTORE or blend > _OVER:
         raise PngError(f"a frame of {rect.size} px at ({x}, {y}) is not allowed in {canvas} px; export it again")
     return _FrameControl(rect, Fraction(numerator, denominator or 100), dispose, blend)
+
+
+def stated_plays(png: Png) -> int:
+    """How often the animation plays, 0 for forever; raises `PngError`."""
+    data = next(item.data for item in png.animation if item.kind == b"acTL")
+    if len(data) != ACTL.size:
+        raise PngError(f"acTL has {len(data)} bytes instead of {ACTL.size}; export it again")
+    plays: int = ACTL.unpack(data)[1]
+    return plays
 
 
 def frame_durations(png: Png) -> list[Fraction]:
