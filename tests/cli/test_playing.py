@@ -395,3 +395,10 @@ def test_how_often_an_animated_image_plays_comes_back(kivel: Kivel, moth: Path, 
     assert str(clips(moth.with_name("again.kivel.json"))["moth"]["repeat"]) == repeat
     assert kivel("sheet", f"moth.{suffix}", "-o", "other.png", "--repeat", "2").code == 0
     assert clips(moth.with_name("other.kivel.json"))["moth"]["repeat"] == 2
+
+
+def test_a_phase_stays_where_it_is_in_time_when_frames_become_fewer(kivel: Kivel, moth: Path) -> None:
+    assert kivel("retime", moth.name, "--phase", "6").code == 0
+    assert kivel("resample", moth.name, "-o", "four", "--count", "4").code == 0
+    assert kivel("sheet", "four/moth.kivel.json", "-o", "four.png").code == 0
+    assert clips(moth.with_name("four.kivel.json"))["moth"]["phase"] == 3

@@ -12,9 +12,12 @@ from kivel.core.errors import UsageError
 if TYPE_CHECKING:
     from kivel.core.layout.page import PageRule
     from kivel.core.layout.spacing import Spacing
+    from kivel.core.pixels import Size
     from kivel.core.playback.clip import Clip
+    from kivel.core.scaling import Filter
     from kivel.formats.companions import MapFrames, MapRequest
     from kivel.formats.frames import Frames
+    from kivel.formats.images import FrameSource
     from kivel.formats.manifest.model import Page
 
 __all__ = [
@@ -24,6 +27,7 @@ __all__ = [
     "clips_line",
     "count",
     "described_maps",
+    "in_one_cell",
     "map_requests",
     "opened",
     "page_rule",
@@ -203,6 +207,28 @@ def _maps_left(sequences: list[Frames], maps: list[MapFrames]) -> list[str]:
         name = f"{sequence.stem}.kivel.json"
         notes += [f"{name}: its map {one} is left; pass --map {one}={name} to take it along" for one in left]
     return notes
+
+
+def in_one_cell(
+    args: argparse.Namespace, sequences: list[Frames], maps: list[MapFrames]
+) -> tuple[list[FrameSource], list[MapFrames], Size, list[str]]:
+    """The frames as they lie in cells, scaled where that is asked for; the maps likewise; the cell; and notes."""
+    from kivel.core.pixels import Size
+    from kivel.formats.sheet import all_frames, scaled_to_cell
+
+    frames = list(all_frames(sequences))
+    largest = Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
+    cell = Size(*args.cell) if args.cell else largest
+    if not args.scale_to_cell:
+        sizes = list(dict.fromkeys(sequence.frames[0].size for sequence in sequences))
+        notes = [f"frames of {', '.join(map(str, sizes))} px share cells of {cell}"] if len(sizes) > 1 else []
+        return frames, maps, cell, notes
+    sizes = scaled_to_cell(frames, cell)
+    how: Filter | None = "nearest" if args.scale_to_cell == "nearest" else None
+    scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
+    changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
+    notes = [f"frames scaled to the cell ({args.scale_to_cell}): {', '.join(changes)} px"] if changes else []
+    return scaled, [one.resized(sizes, how) for one in maps], cell, notes
 
 
 def step_of(maps: list[MapFrames]) -> int:

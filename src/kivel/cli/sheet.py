@@ -15,10 +15,8 @@ if TYPE_CHECKING:
     from kivel.core.layout.sheet import SheetPlan, SheetRequest
     from kivel.core.pixels import Size
     from kivel.core.playback.clip import Clip
-    from kivel.core.scaling import Filter
     from kivel.formats.companions import MapFrames
     from kivel.formats.frames import Frames
-    from kivel.formats.images import FrameSource
 
 _EXAMPLES = """\
 examples:
@@ -112,7 +110,7 @@ def run(args: argparse.Namespace) -> int:
         opened = sequences
         sequences, maps, clips, said = _other_frames(args, report, sequences, maps, clips)
         notes += said
-        frames, maps, cell, scaling = in_one_cell(args, sequences, maps)
+        frames, maps, cell, scaling = layout.in_one_cell(args, sequences, maps)
         request = request._replace(new_lines=request.new_lines and len(sequences) > 1)
         plan = _plan([len(sequence.frames) for sequence in sequences], cell, request)
         check_page(plan.page, options.source_options(args).max_pixels)
@@ -207,28 +205,6 @@ def sheet_request(args: argparse.Namespace) -> SheetRequest:
         layout.page_rule(args),
         new_lines=args.sequences == "apart" and args.layout == "grid",
     )
-
-
-def in_one_cell(
-    args: argparse.Namespace, sequences: list[Frames], maps: list[MapFrames]
-) -> tuple[list[FrameSource], list[MapFrames], Size, list[str]]:
-    """The frames as they lie in cells, scaled where that is asked for; the maps likewise; the cell; and notes."""
-    from kivel.core.pixels import Size
-    from kivel.formats.sheet import all_frames, scaled_to_cell
-
-    frames = list(all_frames(sequences))
-    largest = Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
-    cell = Size(*args.cell) if args.cell else largest
-    if not args.scale_to_cell:
-        sizes = list(dict.fromkeys(sequence.frames[0].size for sequence in sequences))
-        notes = [f"frames of {', '.join(map(str, sizes))} px share cells of {cell}"] if len(sizes) > 1 else []
-        return frames, maps, cell, notes
-    sizes = scaled_to_cell(frames, cell)
-    how: Filter | None = "nearest" if args.scale_to_cell == "nearest" else None
-    scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
-    changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
-    notes = [f"frames scaled to the cell ({args.scale_to_cell}): {', '.join(changes)} px"] if changes else []
-    return scaled, [one.resized(sizes, how) for one in maps], cell, notes
 
 
 def is_premultiplied(sequences: list[Frames]) -> bool:

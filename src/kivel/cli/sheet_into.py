@@ -27,7 +27,6 @@ _OF_THE_SHEET: dict[str, object] = {
 
 def run(args: argparse.Namespace) -> int:
     _refuse_layout(args)
-    from kivel.cli import sheet
     from kivel.formats.clips import clips_of
     from kivel.formats.into import added_to, place_in_free_cells, require_same_maps
     from kivel.formats.manifest.read import read_manifest
@@ -39,7 +38,7 @@ def run(args: argparse.Namespace) -> int:
     with options.output_set(args) as out:
         args.cell = manifest.grid.cell if manifest.grid else None
         sequences, maps, notes = layout.opened(args, keep_float=False)
-        frames, maps, _, scaling = sheet.in_one_cell(args, sequences, maps)
+        frames, maps, _, scaling = layout.in_one_cell(args, sequences, maps)
         require_same_maps(manifest, maps, path)
         clips = clips_of(sequences, options.timing(args), playback.clip_requests(args))
         placements = place_in_free_cells(frames, manifest, path, options.alignment(args), step=layout.step_of(maps))

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from kivel.core.errors import UsageError, located
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Repeat, Step, Timing, clip_of_frames
 from kivel.core.playback.notation import Ordered, parse_order, within_count
+from kivel.core.playback.player import Player, phase_at_share
 from kivel.formats.frames import Frames
 
 if TYPE_CHECKING:  # the models are slow to load
@@ -63,7 +64,10 @@ def clip_over(frames: Frames, holds: Sequence[Fraction | None]) -> Clip:
     """A clip over new frames, in order, that plays as the one that `frames` came with did."""
     clip = clip_of_frames(frames.stem, holds, Timing())
     before = _plain_clip(frames)
-    return replace(before, timebase=clip.timebase, steps=clip.steps, events=()) if before else clip
+    if not before:
+        return clip
+    new = replace(before, timebase=clip.timebase, steps=clip.steps, events=(), phase=Fraction(0))
+    return replace(new, phase=phase_at_share(new, Player(before).phase_share))
 
 
 def carried_clips(frames: Frames, chosen: Sequence[Ordered]) -> tuple[tuple[Clip, ...], list[str]]:
