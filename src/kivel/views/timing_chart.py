@@ -130,8 +130,10 @@ def _bars(happenings: Sequence[Happening], end: Fraction) -> list[_Bar]:
 
 
 def _draw_bars(axes: Any, bars: Sequence[_Bar], pixels: float, *, top: float) -> None:
-    for number, bar in enumerate(bars):
-        axes.axvspan(bar.start, bar.start + bar.wide, ymax=top, color=_BARS[number % 2], linewidth=0)
+    for parity, colour in enumerate(_BARS):
+        spans = [(bar.start, bar.wide) for bar in bars[parity::2]]
+        axes.broken_barh(spans, (0, top), facecolor=colour, linewidth=0)
+    for bar in bars:
         if bar.wide * pixels >= _NUMBER_PX:
             middle = bar.start + bar.wide / 2
             axes.text(middle, top / 2, str(bar.frame), color=_INK, fontsize=8, ha="center", va="center")

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from fractions import Fraction
-from itertools import pairwise
+from itertools import accumulate, pairwise
 from math import lcm
 from typing import NamedTuple
 
@@ -32,7 +32,7 @@ __all__ = [
 
 _FINEST_PACE = 1000
 """Ticks a second that a pace has at least, unless a timebase is asked for."""
-_HALVINGS = 52
+_PLACES, _HALVINGS = 256, 32
 
 
 def with_holds(clip: Clip, holds: Sequence[int | Fraction]) -> Clip:
@@ -122,11 +122,8 @@ def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Pace
             f'clip "{clip.name}" lasts {format_seconds(clip.seconds(total))}, {ticks} ticks at {base} a second; '
             f"choose a timebase of {base * ticks.denominator}"
         )
-    passed = 0
-    begins = []
-    for step in clip.steps:
-        begins.append(_nearest_tick(_when(pace, passed / total), int(ticks)))
-        passed += step.hold
+    passed = [0, *accumulate(step.hold for step in clip.steps)][:-1]
+    begins = [_nearest_tick(time, int(ticks)) for time in _times(pace, [each / total for each in passed])]
     holds = [after - before for before, after in pairwise([*begins, int(ticks)])]
     kept = [number for number, hold in enumerate(holds) if hold]
     events = tuple(
@@ -139,20 +136,21 @@ def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Pace
     return Paced(replace(clip, timebase=base, steps=steps, events=events, phase=phase), skipped)
 
 
-def _when(pace: Easing, progress: float) -> float:
-    """The first time, 0 to 1, at which the pace has come so far: by halving, on its running maximum.
+def _times(pace: Easing, progresses: Sequence[float]) -> Iterator[float]:
+    """The first times, 0 to 1, at which the pace has come so far; `progresses` rise from 0.
 
-    A pace that rises and falls is looked at in 256 places first.
+    A pace may rise and fall: it is looked at in so many places first, then by halving between two of them.
     """
-    if progress <= 0:
-        return 0.0
-    places = 256
-    after = next((n for n in range(1, places + 1) if pace(n / places) >= progress), places)
-    low, high = (after - 1) / places, after / places
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        low, high = (low, middle) if pace(middle) >= progress else (middle, high)
-    return high
+    reached = [pace(place / _PLACES) for place in range(_PLACES + 1)]
+    after = 1
+    for progress in progresses:
+        while after < _PLACES and reached[after] < progress:
+            after += 1
+        low, high = (after - 1) / _PLACES, after / _PLACES
+        for _ in range(_HALVINGS if progress > 0 else 0):
+            middle = (low + high) / 2
+            low, high = (low, middle) if pace(middle) >= progress else (middle, high)
+        yield high if progress > 0 else 0.0
 
 
 def _nearest_tick(time: float, ticks: int) -> int:
