@@ -72,7 +72,10 @@ def test_retime_sets_what_it_is_asked_for(kivel: Kivel, moth: Path, words: list[
 BAD = {
     "nothing to do": ([], "nothing to change"),
     "no rate": (["--fps", "0"], "a rate above 0, like 12 or 24000/1001, found '0'"),
-    "negative hold": (["--hold=-2"], "a hold in whole ticks, like 2, or a time, like 80ms or 1/12s, found '-2'"),
+    "negative hold": (
+        ["--hold=-2"],
+        "a hold above 0, in whole ticks, like 2, or as a time, like 80ms or 1/12s, found '-2'",
+    ),
     "zero hold": (["--holds", "1,0"], "found '0'"),
     "holds that do not match": (["--holds", "1,2"], "2 holds for 8 steps; give one for each step, 0-7"),
     "no such pace": (["--pace", "easy-in"], "'easy-in' is no pace: did you mean ease-in?"),
@@ -355,21 +358,19 @@ def test_a_chart_shows_every_clip(kivel: Kivel, moth: Path) -> None:
     kivel("retime", moth.name, "--new", "peck", "--order", "4-7", "--repeat", "1", "--end", "none", "--event", "1:tap")
     kivel("retime", moth.name, "--clip", "moth", "--pace", "ease-in", "--phase", "2.5")
     heights = []
-    for clips_more in (0, 9, 20):
-        if clips_more:
-            kivel("retime", moth.name, "--clip", "moth", "--stagger", str(clips_more))
-        done = kivel("preview", moth.name, "-o", f"chart-{clips_more}.png", "--chart")
-        assert done.code == 0, done.err
-        chart = read(moth.parent / f"chart-{clips_more}.png")
+    for more, drawn in ((0, "2 clips"), (20, "12 clips")):
+        if more:
+            kivel("retime", moth.name, "--clip", "moth", "--stagger", str(more))
+        assert f"timing of {drawn}" in kivel("preview", moth.name, "-o", f"chart-{more}.png", "--chart").out
+        chart = read(moth.parent / f"chart-{more}.png")
         assert chart.shape[1] == 1280
         assert chart.shape[0] <= 800
         heights.append(chart.shape[0])
         bars = (chart[..., :3] == (0x3F, 0x6A, 0x94)).all(axis=-1).sum()
         assert bars > 5000
         colours = {tuple(colour) for colour in np.unique(chart[..., :3].reshape(-1, 3), axis=0).tolist()}
-        assert (tuple(checkerboard(Size(1, 1))[0, 0, :3].tolist()) in colours) == (clips_more == 0)
-    assert heights[0] < heights[1] <= heights[2]
-    assert "timing of 12 clips" in kivel("preview", moth.name, "-o", "c.png", "--chart").out
+        assert (tuple(checkerboard(Size(1, 1))[0, 0, :3].tolist()) in colours) == (more == 0)
+    assert heights[0] < heights[1]
     assert "timing of 1 clip" in kivel("preview", moth.name, "-o", "d.png", "--chart", "--clip", "peck").out
     refused = kivel("preview", moth.name, "-o", "c.gif", "--chart")
     assert (refused.code, "--chart makes a picture" in refused.err) == (2, True)
