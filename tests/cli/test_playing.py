@@ -74,7 +74,7 @@ BAD = {
     "no rate": (["--fps", "0"], "a rate above 0, like 12 or 24000/1001, found '0'"),
     "negative hold": (
         ["--hold=-2"],
-        "a hold above 0, in whole ticks, like 2, or as a time, like 80ms or 1/12s, found '-2'",
+        "a hold above 0, in ticks, like 2, or as a time, like 80ms or 1/12s, found '-2'",
     ),
     "zero hold": (["--holds", "1,0"], "found '0'"),
     "holds that do not match": (["--holds", "1,2"], "2 holds for 8 steps; give one for each step, 0-7"),
