@@ -77,10 +77,10 @@ def carried_clips(frames: Frames, chosen: Sequence[Ordered]) -> tuple[tuple[Clip
     holds = stated_holds(frames)
     new = [_times(holds[entry.frame], entry.times) for entry in chosen]
     lost = frames.clips and not _plain_clip(frames)
-    notes = ["the manifest's clips are left, they count frames by their old order"] if lost else []
+    notes = ["the manifest's clips are left out, they count frames by their old order"] if lost else []
     events = sum(len(clip.events) for clip in frames.clips)
     if events and not lost:
-        notes.append("the clip's events are left, they count steps by their old order")
+        notes.append("the clip's events are left out, they count steps by their old order")
     return (clip_over(frames, new),), notes
 
 

@@ -82,7 +82,7 @@ def matched(frames: Frames, *, odd_size: str, align: Align) -> Frames:
         kept = tuple(frame for frame in frames.frames if frame.size == usual)
         notes = [f"left out, not {usual} px: {listed}"]
         if frames.manifest:
-            notes.append("the manifest's clips are left, they count the frames that are no longer there")
+            notes.append("the manifest's clips are left out, they count the frames that are no longer there")
         return frames._replace(frames=kept, manifest=None, notes=(*frames.notes, *notes))
     canvas = Size(max(f.size.w for f in frames.frames), max(f.size.h for f in frames.frames))
     padded = tuple(_padded(frame, canvas, align) for frame in frames.frames)

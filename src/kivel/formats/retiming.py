@@ -94,6 +94,7 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
         chosen = _clips_of_rows(manifest, request.row_clips)
     else:
         chosen = [_base(manifest, request)] if request.new else chosen_clips(manifest.clips, request.patterns)
+    is_new = bool(request.row_clips or request.new)
     if not chosen and not request.groups:
         raise UsageError("the manifest has no clips; make one: --new NAME --order 0-7")
     if request.remove:
@@ -103,9 +104,7 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
     for clip in chosen:
         result = changed(clip, request.changes, frames=len(manifest.frames))
         notes += result.notes
-        pairs.append(Pair(None if request.row_clips else clip, result.clip))
-    if request.new:
-        pairs = [Pair(None, replace(pairs[0].after or chosen[0], name=request.new))]
+        pairs.append(Pair(None if is_new else clip, result.clip))
     if request.rename:
         pairs = [_renamed(pairs, request.rename)]
     pairs += [Pair(None, each) for pair in pairs if pair.after for each in _spread(pair.after, request)]
@@ -162,11 +161,12 @@ def _clips_of_rows(manifest: Manifest, names: Sequence[str]) -> list[Clip]:
 
 def _base(manifest: Manifest, request: RetimeRequest) -> Clip:
     """What a new clip is made of: the one clip named, or the only one, or for an order the default timing."""
+    name = request.new or ""
     chosen = chosen_clips(manifest.clips, request.patterns)
     if len(chosen) == 1:
-        return chosen[0]
+        return replace(chosen[0], name=name)
     if request.changes.order and not request.patterns:
-        return Clip(request.new or "", 1 / DEFAULT_HOLD, (Step(0, 1),))
+        return Clip(name, 1 / DEFAULT_HOLD, (Step(0, 1),))
     raise UsageError(f"--new is made of one clip; say which by --clip, or --order; {_listed(manifest.clips)}")
 
 
@@ -178,7 +178,7 @@ def _removed(manifest: Manifest, request: RetimeRequest, chosen: Sequence[Clip])
         replace(group, members=tuple(member for member in group.members if member not in gone))
         for group in manifest.groups
     ]
-    notes = [f'group "{group.name}" is left, it has no clip any more' for group in groups if not group.members]
+    notes = [f'group "{group.name}" is left out, it has no clip any more' for group in groups if not group.members]
     clips = tuple(clip for clip in manifest.clips if clip.name not in gone)
     kept = tuple(group for group in groups if group.members)
     pairs = tuple(Pair(clip, None) for clip in chosen)

@@ -38,6 +38,9 @@ def change_table(pairs: Sequence[tuple[Clip | None, Clip | None]]) -> Table:
     for name in ("clip", "", "before", "after"):
         table.add_column(name, overflow="fold")
     for before, after in pairs:
+        if before and not after:
+            table.add_row(before.name, "clip", clip_facts(before)["cycle"], "removed")
+            continue
         old = clip_facts(before) if before else {}
         new = clip_facts(after) if after else {}
         name = (before or after or _NOBODY).name
@@ -45,7 +48,7 @@ def change_table(pairs: Sequence[tuple[Clip | None, Clip | None]]) -> Table:
             old, new = {"name": before.name, **old}, {"name": after.name, **new}
         rows = [key for key in {**old, **new} if old.get(key) != new.get(key) and (old or new.get(key) not in _USUAL)]
         for key in rows or ["no change"]:
-            table.add_row(name, key, old.get(key, ""), new.get(key, "removed" if not new else ""))
+            table.add_row(name, key, old.get(key, ""), new.get(key, ""))
             name = ""
     return table
 

@@ -79,7 +79,7 @@ def _with_steps(clip: Clip, changes: Changes, frames: int, notes: list[str]) -> 
     if changes.order:
         within_count(changes.order, frames)
         if clip.events and not changes.drop_events:
-            notes.append("its events are left, they count the steps of the old order")
+            notes.append("its events are left out, they count the steps of the old order")
         clip = reordered(clip, changes.order)
     if changes.direction:
         clip = replace(clip, direction=changes.direction)
@@ -156,6 +156,6 @@ def _with_phase(clip: Clip, before: Clip, changes: Changes, notes: list[str]) ->
     if phase is not None:
         return replace(clip, phase=phase)
     if clip.phase >= count or (changes.order and before.phase):
-        notes.append(f"its phase of {before.phase} steps is left; it starts at its beginning now")
+        notes.append(f"its phase of {before.phase} steps is left out; it starts at its beginning now")
         return replace(clip, phase=Fraction(0))
     return clip

@@ -60,9 +60,7 @@ def parse_hold(text: str) -> int | Fraction:
     match = _HOLD.fullmatch(text.strip())
     amount = _positive(match["amount"]) if match else None
     if match is None or amount is None:
-        raise UsageError(
-            f"expected a hold above 0, in ticks, like 2, or as a time, like 80ms or 1/12s, found {text!r}"
-        )
+        raise UsageError(f"expected a hold above 0, in ticks, like 2, or as a time, like 80ms or 1/12s, found {text!r}")
     return amount * _UNITS[match["unit"]]
 
 
