@@ -124,7 +124,7 @@ def run(args: argparse.Namespace) -> int:
                 f"cells grow from {cell} to {plan.grid.cell} px, so that each begins on a mip texel of its own"
             )
         report.notes(notes)
-        look = PageLook(args.skirt, args.skirt_wrap, args.compress, is_premultiplied(sequences))
+        look = PageLook(args.skirt, args.skirt_wrap, args.compress, is_premultiplied(opened))
         with report.progress("reading frames", len(frames) * len(maps)) as advance:
             pages = write_pages(
                 out, target, [plan.page] * plan.pages, maps, placements, look, load=whole_frame,
@@ -166,10 +166,12 @@ def _other_frames(
     notes: list[str] = []
     if not (args.inbetween or args.fold):
         return sequences, maps, clips, notes
-    from kivel.formats.folding import Playable, blended_between, each_picture_once
+    from kivel.formats.playable import Playable, blended_between, each_picture_once
 
     playable = Playable(sequences, maps, clips)
     if args.inbetween:
+        if is_premultiplied(sequences):
+            raise UsageError("--inbetween blends straight alpha; run kivel prep --step unpremultiply first")
         before = playable.frames
         playable = blended_between(playable, args.inbetween)
         made = layout.count(playable.frames - before, "blended frame")
