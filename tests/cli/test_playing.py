@@ -372,6 +372,7 @@ def test_a_chart_shows_every_clip(kivel: Kivel, moth: Path) -> None:
         assert (tuple(checkerboard(Size(1, 1))[0, 0, :3].tolist()) in colours) == (more == 0)
     assert heights[0] < heights[1]
     assert "timing of 1 clip" in kivel("preview", moth.name, "-o", "d.png", "--chart", "--clip", "peck").out
+    assert "timing of 9 clips" in kivel("preview", moth.name, "-o", "e.png", "--chart", "--clip", "moth-?").out
     refused = kivel("preview", moth.name, "-o", "c.gif", "--chart")
     assert (refused.code, "--chart makes a picture" in refused.err) == (2, True)
 

@@ -50,7 +50,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     options.add_frame_options(parser)
     group = parser.add_argument_group("look")
-    group.add_argument("--clip", metavar="NAME", help="which clip of a manifest (default: the first)")
+    group.add_argument(
+        "--clip",
+        metavar="NAME",
+        help="which clip of a manifest (default: the first; in a chart all)",
+    )
     group.add_argument(
         "--scale", type=_scale, metavar="N", help="4, 0.5, 1/3 (default: small art is enlarged to about 256 px)"
     )
@@ -93,6 +97,7 @@ def run(args: argparse.Namespace) -> int:
         raise UsageError(f"--chart makes a picture; expected a name that ends in .png, found {args.out!r}")
     from kivel.formats.clips import clips_for
     from kivel.formats.frames import matched
+    from kivel.formats.retiming import chosen_clips
     from kivel.formats.sources import open_sources
 
     report = Report(args)
@@ -100,14 +105,15 @@ def run(args: argparse.Namespace) -> int:
         out.check(target)
         frames = open_sources(args.sources, options.source_options(args)._replace(map=args.map))
         clips = clips_for(frames, options.timing(args))
-        clip = _chosen_clip(clips, args.clip)
+        chosen = chosen_clips(clips, [args.clip] if args.clip else [])
+        clip = chosen[0]
         if frames.manifest is None:
             frames = matched(frames, odd_size=args.odd_size, align=options.alignment(args))
         elif suffix != ".png":
             frames, clip = _of_one_size(args, frames, clip)
         notes = [*frames.notes, *_beside_note(args.sources)]
         if args.chart:
-            data, described = _timing_chart(args, frames, [clip] if args.clip else clips)
+            data, described = _timing_chart(args, frames, chosen)
         elif suffix == ".png":
             data, described = _contact_sheet(args, report, frames, clip)
         else:
@@ -164,15 +170,6 @@ def _draw_layout(args: argparse.Namespace, target: Path) -> int:
     report.written(out.written, {target.name: text}, dry_run=args.dry_run)
     report.document({"files": files_as_json(out.written), "used": [round(share, 4) for share in used]})
     return 0
-
-
-def _chosen_clip(clips: tuple[Clip, ...], name: str | None) -> Clip:
-    if name is None:
-        return clips[0]
-    chosen = next((clip for clip in clips if clip.name == name), None)
-    if chosen is None:
-        raise UsageError(f"there is no clip {name!r}; there are {', '.join(clip.name for clip in clips)}")
-    return chosen
 
 
 def _beside_note(sources: list[str]) -> list[str]:

@@ -32,7 +32,7 @@ __all__ = [
 
 _FINEST_PACE = 1000
 """Ticks a second that a pace has at least, unless a timebase is asked for."""
-_PLACES, _HALVINGS = 256, 32
+_PLACES, _OF_A_TICK = 256, 1 / 64
 
 
 def with_holds(clip: Clip, holds: Sequence[int | Fraction]) -> Clip:
@@ -123,7 +123,8 @@ def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Pace
             f"choose a timebase of {base * ticks.denominator}"
         )
     passed = [0, *accumulate(step.hold for step in clip.steps)][:-1]
-    begins = [_nearest_tick(time, int(ticks)) for time in _times(pace, [each / total for each in passed])]
+    times = _times(pace, [each / total for each in passed], finest=_OF_A_TICK / float(ticks))
+    begins = [_nearest_tick(time, int(ticks)) for time in times]
     holds = [after - before for before, after in pairwise([*begins, int(ticks)])]
     kept = [number for number, hold in enumerate(holds) if hold]
     events = tuple(
@@ -136,8 +137,8 @@ def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Pace
     return Paced(replace(clip, timebase=base, steps=steps, events=events, phase=phase), skipped)
 
 
-def _times(pace: Easing, progresses: Sequence[float]) -> Iterator[float]:
-    """The first times, 0 to 1, at which the pace has come so far; `progresses` rise from 0.
+def _times(pace: Easing, progresses: Sequence[float], *, finest: float) -> Iterator[float]:
+    """The first times, 0 to 1, at which the pace has come so far, to `finest`; `progresses` rise from 0.
 
     A pace may rise and fall: it is looked at in so many places first, then by halving between two of them.
     """
@@ -147,7 +148,7 @@ def _times(pace: Easing, progresses: Sequence[float]) -> Iterator[float]:
         while after < _PLACES and reached[after] < progress:
             after += 1
         low, high = (after - 1) / _PLACES, after / _PLACES
-        for _ in range(_HALVINGS if progress > 0 else 0):
+        while high - low > finest and progress > 0:
             middle = (low + high) / 2
             low, high = (low, middle) if pace(middle) >= progress else (middle, high)
         yield high if progress > 0 else 0.0
