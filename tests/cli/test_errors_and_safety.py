@@ -131,7 +131,7 @@ USAGE = {
     "a bad cell": ("sheet moth -o a.png --cell 4", "like 64x64, found '4'"),
     "a bad number": ("sheet moth -o a.png --gap -1", "whole number from 0, found '-1'"),
     "a grid for a manifest": ("slice s.kivel.json -o o --columns 2", "a manifest says where the cells are"),
-    "no such clip": ("preview s.kivel.json -o a.gif --clip fly", "there is no clip 'fly'; there are s"),
+    "no such clip": ("preview s.kivel.json -o a.gif --clip fly", "there is no clip 'fly'; clips: moth"),
     "nothing to inspect": ("inspect", "nothing to inspect"),
 }
 
@@ -141,10 +141,9 @@ def test_wrong_usage_is_exit_code_2(kivel: Kivel, moth: list[Pixels], line: str,
     if "s.kivel.json" in line:
         assert len(moth) == 12
         kivel("sheet", "moth", "-o", "s.png", "-q")
-        line = line.replace("there are s", "there are moth")
     done = kivel(*line.split())
     assert done.code == 2
-    assert words.replace("there are s", "there are moth") in done.err
+    assert words in done.err
 
 
 @pytest.mark.usefixtures("moth")
