@@ -18,6 +18,8 @@ __all__ = ["Screen"]
 _ENTER = "\x1b[?1049h\x1b[?25l\x1b[2J"
 """The other screen, no cursor, cleared (xterm's private modes 1049 and 25, which every terminal here knows)."""
 _LEAVE = "\x1b[0m\x1b[?25h\x1b[?1049l"
+_REST_OF_A_KEY = 0.05
+"""Seconds that the rest of an arrow key's code may take over a slow line."""
 _KEYS = {
     b"\x1b[A": "up", b"\x1b[B": "down", b"\x1b[C": "right", b"\x1b[D": "left",
     b"\x1bOA": "up", b"\x1bOB": "down", b"\x1bOC": "right", b"\x1bOD": "left", b"\t": "tab", b"\x1b": "escape",
@@ -76,6 +78,8 @@ class Screen:
             self._waiting = os.read(self._input, 64)
             if not self._waiting:
                 return "escape"  # nobody will ever press a key again
+            if self._waiting == b"\x1b" and select.select([self._input], [], [], _REST_OF_A_KEY)[0]:
+                self._waiting += os.read(self._input, 64)
         for code in sorted(_KEYS, key=len, reverse=True):
             if self._waiting.startswith(code):
                 self._waiting = self._waiting[len(code) :]

@@ -126,6 +126,8 @@ def _happening_row(instance: Instance, happening: Happening) -> Row:
 
 
 def _unevenness(steps: Sequence[Rendered]) -> list[str]:
+    if not steps:
+        return ["it shows its first step, and does not play"]
     never = [each.step for each in steps if each.most == 0]
     at_times = [each.step for each in steps if each.least == 0 < each.most]
     lines = [f"{_steps(never)} never seen, shorter than a rendered frame"] if never else []

@@ -234,6 +234,17 @@ def test_rendered_frames_are_counted_as_they_fall(clip: Clip, clock: Fraction) -
     ]
 
 
+def test_what_plays_once_or_never_is_counted_too() -> None:
+    """However many steps it has."""
+    clip = Clip("moth", Fraction(60), tuple(Step(frame % 2, 1 + frame % 2) for frame in range(201_000)), repeat=1)
+    found = rendered_steps(Player(clip), Fraction(30))
+    assert len(found) == 201_000
+    assert {(each.step % 2, each.most) for each in found} == {(0, 0), (0, 1), (1, 1)}
+    many = replace(clip, steps=clip.steps[:1000], repeat=201)
+    assert len(rendered_steps(Player(many), Fraction(30))) == 1000
+    assert rendered_steps(Player(replace(many, repeat=0)), Fraction(30)) == []
+
+
 @settings(max_examples=60)
 @given(clips(), times)
 def test_a_schedule_shows_what_the_clip_does(clip: Clip, time: Fraction) -> None:

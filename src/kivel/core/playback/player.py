@@ -67,6 +67,7 @@ class Player:
         if speed <= 0:
             raise UsageError(f"expected a speed above 0, found {speed}")
         self.clip = clip
+        self.speed = speed
         self.order = clip.order()
         self._starts = [0, *accumulate(clip.steps[step].hold for step in self.order)]
         self._ticks = self._starts.pop()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 from typing import NamedTuple
@@ -26,7 +27,7 @@ class Rendered(NamedTuple):
 
 
 def rendered_steps(player: Player, clock: Fraction) -> list[Rendered]:
-    """Every step of the clip on a clock of so many rendered frames a second, the first at 0 s.
+    """Every step of the clip on a clock of so many rendered frames a second, the first at 0 s; none if it never plays.
 
     For a clip that plays forever this holds for all its cycles: where steps begin between two rendered frames repeats
     after as many cycles as the denominator of a cycle's length in rendered frames.
@@ -42,14 +43,14 @@ def rendered_steps(player: Player, clock: Fraction) -> list[Rendered]:
 def _showings(player: Player, clock: Fraction) -> Iterator[tuple[int, list[int]]]:
     """Each step that shows, and in how many rendered frames it may be seen."""
     repeat = player.clip.repeat
-    if repeat != "forever" and repeat * len(player.order) <= _MOST_SHOWINGS:
-        shows = [happening for happening in player.happenings() if happening.kind in ("show", "end")]
+    if repeat != "forever" and (repeat <= 1 or repeat * len(player.order) <= _MOST_SHOWINGS):
+        shows = (happening for happening in player.happenings() if happening.kind in ("show", "end"))
         for before, after in pairwise(shows):
             if before.step is not None and before.kind == "show" and after.time > before.time:
                 yield before.step, [math.ceil(after.time * clock) - math.ceil(before.time * clock)]
         return
     parts = (player.cycle_length * clock).denominator
-    for begins, length in _one_cycle(player):
+    for begins, length in _one_cycle(Player(replace(player.clip, repeat="forever"), speed=player.speed)):
         exact = length * clock
         first = -(begins * clock) % Fraction(1, parts)
         last = first + Fraction(parts - 1, parts)
