@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from kivel.formats.images import open_image
-from kivel.formats.png.write import encode_png
-from kivel.formats.threads import default_jobs, in_order
+from kivel.files.images import open_image
+from kivel.files.png.write import encode_png
+from kivel.files.threads import default_jobs, in_order
 
 folder, manifest, target = Path(sys.argv[1]), json.loads(Path(sys.argv[2]).read_text()), Path(sys.argv[3])
 pages = [np.zeros((h, w, 4), np.uint8) for w, h in (page["size"] for page in manifest["pages"])]

@@ -24,7 +24,7 @@ from typing import NamedTuple
 import numpy as np
 
 from frames import write_frames, write_grey_frames, write_sprites
-from kivel.formats.png.read import parse_png, pixels_of
+from kivel.files.png.read import parse_png, pixels_of
 
 KIVEL = str(Path(sys.executable).with_name("kivel"))
 SCRIPT = Path(__file__).with_name("plain_script.py")

@@ -15,7 +15,7 @@ from pathlib import Path
 import pytest
 
 from kivel.core.pixels import Pixels
-from kivel.formats.png.chunks import SIGNATURE, chunk
+from kivel.files.png.chunks import SIGNATURE, chunk
 from program import PROGRAM, Kivel, art, files, write
 
 

@@ -140,7 +140,7 @@ def test_what_cannot_be_added_is_told(kivel: Kivel, gaits: Path, line: str, said
 
 @pytest.mark.parametrize("command", ["sheet", "atlas"])
 def test_float_frames_make_float_pages(kivel: Kivel, tmp_path: Path, command: str) -> None:
-    from kivel.formats.exr import encode_exr, exr_pixels
+    from kivel.files.exr import encode_exr, exr_pixels
 
     images: list[Pixels] = []
     for number in range(3):

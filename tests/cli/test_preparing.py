@@ -14,7 +14,7 @@ import pytest
 import plain
 from kivel.core.pixels import Pixels
 from kivel.core.prepare.table import STEPS
-from kivel.views.steps import step_page
+from kivel.views.step_help import step_page
 from program import Kivel, art, files, read, write
 
 

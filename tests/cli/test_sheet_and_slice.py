@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from kivel.cli.main import main
 from kivel.core.pixels import Pixels
-from kivel.formats.png.read import parse_png, pixels_of
+from kivel.files.png.read import parse_png, pixels_of
 from program import Kivel, art, files, read, write
 from strategies import sequences
 

@@ -13,7 +13,7 @@ from kivel.core.blend import BLENDS, OPERATORS, Layer, stacked
 from kivel.core.errors import UsageError
 from kivel.core.layers import LAYER, stack_length
 from kivel.core.pixels import Size
-from kivel.core.prepare.notation import parse_source
+from kivel.core.prepare.written import parse_source
 from program import art
 
 Channel = Callable[[float, float], float]

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import plain
-from kivel.core.drift import Tile, drifting
+from kivel.core.drifting import Tile, drifting
 from kivel.core.errors import KivelError
 from kivel.core.pixels import Pixels
 from program import art

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from kivel.core.layout.grid import Grid
 from kivel.core.layout.page import LayoutError
 from kivel.core.pixels import Rect, Size
-from kivel.core.slicing.grid import SliceRequest, fit_grid
+from kivel.core.slicing.fitting import SliceRequest, fit_grid
 
 sizes = st.builds(Size, st.integers(1, 40), st.integers(1, 40))
 spacing = st.integers(0, 5)

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kivel.core.layout.choices import largest_cell, next_page_down, worth_having
 from kivel.core.layout.memory import FORMATS, texture_bytes
 from kivel.core.layout.page import PageRule
-from kivel.core.layout.plans import largest_cell, next_page_down, worth_having
-from kivel.core.layout.sheet import SheetRequest, plan_sheet
+from kivel.core.layout.sheet_plan import SheetRequest, plan_sheet
 from kivel.core.layout.spacing import Spacing
 from kivel.core.pixels import Size
 

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 import plain
 from kivel.core.errors import UsageError
 from kivel.core.playback.easing import parse_easing
-from kivel.core.resample import Share, mixed, resampled_holds, sample_positions, samples
+from kivel.core.resampling import Share, mixed, resampled_holds, sample_positions, samples
 from program import art
 
 counts = st.integers(1, 40)

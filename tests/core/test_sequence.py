@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivel.core.sequence import (
+from kivel.core.numbering import (
     NumberRange,
     SequenceError,
     find_series,

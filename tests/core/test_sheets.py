@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from kivel.core.layout.grid import FILLS
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.placement import skirted
-from kivel.core.layout.sheet import LAYOUTS, SheetPlan, SheetRequest, plan_sheet
+from kivel.core.layout.sheet_plan import LAYOUTS, SheetPlan, SheetRequest, plan_sheet
 from kivel.core.layout.spacing import Spacing
 from kivel.core.pixels import Pixels, Rect, Size
 

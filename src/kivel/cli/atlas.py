@@ -11,11 +11,11 @@ from kivel.cli.report import Report, files_as_json
 from kivel.core.errors import UsageError
 
 if TYPE_CHECKING:
-    from kivel.core.layout.atlas import AtlasRequest
-    from kivel.formats.atlas import PackedFrames
-    from kivel.formats.companions import MapFrames
-    from kivel.formats.images import FrameSource
-    from kivel.formats.trimming import Measured, TrimRequest
+    from kivel.core.layout.paging import AtlasRequest
+    from kivel.files.images import FrameSource
+    from kivel.making.atlas_pages import PackedFrames
+    from kivel.making.trimmed import Measured, TrimRequest
+    from kivel.sequences.pairing import MapFrames
 
 _EXAMPLES = """\
 examples:
@@ -103,12 +103,12 @@ def run(args: argparse.Namespace) -> int:
     suffix = layout.target_suffix(args.out)
     if args.keep_hidden and (args.visible_above or args.ignore_hidden):
         raise UsageError("--keep-hidden keeps what --visible-above and --ignore-hidden give up; choose one")
-    from kivel.formats.atlas import atlas_manifest, packed_frames
-    from kivel.formats.clips import clips_of
-    from kivel.formats.manifest.names import manifest_beside
-    from kivel.formats.manifest.write import manifest_text
-    from kivel.formats.pages import PageLook, older_pages, write_pages
-    from kivel.formats.trimming import Kept, measured
+    from kivel.files.manifest.names import manifest_beside
+    from kivel.files.manifest.text import manifest_text
+    from kivel.making.atlas_pages import atlas_manifest, packed_frames
+    from kivel.making.pages import PageLook, older_pages, write_pages
+    from kivel.making.trimmed import Kept, measured
+    from kivel.sequences.clips import clips_of
 
     report = Report(args)
     jobs = options.jobs(args)
@@ -157,14 +157,14 @@ def run(args: argparse.Namespace) -> int:
 
 
 def _request(args: argparse.Namespace) -> AtlasRequest:
-    from kivel.core.layout.atlas import AtlasRequest
+    from kivel.core.layout.paging import AtlasRequest
 
     rule = layout.page_rule(args, default_limit=_DEFAULT_LIMIT)
     return AtlasRequest(layout.spacing(args), rule, args.turn, args.effort, args.pages)
 
 
 def _trim_request(args: argparse.Namespace, maps: list[MapFrames]) -> TrimRequest:
-    from kivel.formats.trimming import TrimRequest
+    from kivel.making.trimmed import TrimRequest
 
     if args.share_flips and any(one.content.kind.startswith("normal") or one.name == "motion" for one in maps):
         raise UsageError(
@@ -186,7 +186,7 @@ def _notes(
     args: argparse.Namespace, frames: list[FrameSource], looked_at: list[Measured], maps: list[MapFrames]
 ) -> list[str]:
     """What trimming gave up, or could."""
-    from kivel.formats.frames import first_few
+    from kivel.core.wording import first_few
 
     notes = []
     for one in maps:

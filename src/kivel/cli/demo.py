@@ -15,7 +15,7 @@ from kivel.core.errors import KivelError
 
 if TYPE_CHECKING:
     from kivel.demo.art import Drawing
-    from kivel.formats.files import Written
+    from kivel.files.safety import Written
 
 _EXAMPLES = """\
 examples:
@@ -57,8 +57,8 @@ def run(args: argparse.Namespace) -> int:
 
 def _draw_all(args: argparse.Namespace, report: Report, folder: Path) -> list[Written]:
     from kivel.demo.art import demo_art
-    from kivel.formats.png.write import encode_png
-    from kivel.formats.threads import in_order
+    from kivel.files.png.write import encode_png
+    from kivel.files.threads import in_order
 
     def encoded(drawing: Drawing) -> dict[str, bytes]:
         return {path: b"".join(encode_png(image, compress="small")) for path, image in drawing().items()}

@@ -14,7 +14,7 @@ from kivel.core.errors import located
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from kivel.core.drift import Tile
+    from kivel.core.drifting import Tile
     from kivel.core.pixels import Pixels
     from kivel.core.prepare.actions import Frame
 
@@ -46,11 +46,11 @@ def run(args: argparse.Namespace) -> int:
     import numpy as np
 
     from kivel.cli.frame_output import signed, write_frames
-    from kivel.core.drift import drifting
+    from kivel.core.drifting import drifting
     from kivel.core.looping.seam import judge_seam
     from kivel.core.playback.clip import clip_of_frames
-    from kivel.formats.frame_files import NewFrame
-    from kivel.views.looping import seam_text
+    from kivel.making.frame_files import NewFrame
+    from kivel.views.loop_lines import seam_text
 
     report = Report(args)
     named = [_tile(args, text, f"tile {number}") for number, text in enumerate(args.tiles, 1)]
@@ -89,9 +89,9 @@ def _tile(args: argparse.Namespace, text: str, where: str) -> tuple[str, str, Ti
     """The stem and name of its image, and the tile as written."""
     from pathlib import Path
 
-    from kivel.core.drift import TILE, Tile
-    from kivel.core.prepare.notation import parse_source
-    from kivel.formats.preparing import image_loader
+    from kivel.core.drifting import TILE, Tile
+    from kivel.core.prepare.written import parse_source
+    from kivel.making.preparing import image_loader
 
     with located(where):
         source, values = parse_source(text, TILE)

@@ -15,8 +15,8 @@ if TYPE_CHECKING:
     from kivel.core.looping.signature import Signature
     from kivel.core.playback.clip import Clip
     from kivel.core.prepare.actions import Frame
-    from kivel.formats.frame_files import FrameFile, NewFrame
-    from kivel.formats.manifest.model import Group
+    from kivel.files.manifest.model import Group
+    from kivel.making.frame_files import FrameFile, NewFrame
 
 __all__ = ["signed", "write_frames"]
 
@@ -49,10 +49,10 @@ def write_frames(
     more: Callable[[], dict[str, Any]] = dict,
 ) -> None:
     """Write frames and their manifest into the folder `--out`, and report it; `more` is added to the JSON document."""
-    from kivel.formats.frame_files import encoded_frame, frame_file_name, frames_manifest, older_frames
-    from kivel.formats.manifest.names import SUFFIX
-    from kivel.formats.manifest.write import manifest_text
-    from kivel.formats.threads import in_order
+    from kivel.files.manifest.names import SUFFIX
+    from kivel.files.manifest.text import manifest_text
+    from kivel.files.threads import in_order
+    from kivel.making.frame_files import encoded_frame, frame_file_name, frames_manifest, older_frames
 
     folder = Path(args.out)
     manifest_path = folder / f"{stem}{SUFFIX}"

@@ -13,7 +13,7 @@ from kivel.core.errors import UsageError
 if TYPE_CHECKING:
     from rich.table import Table
 
-    from kivel.formats.inspection import Inspection, PageCheck
+    from kivel.sequences.inspection import Inspection, PageCheck
 
 _EXAMPLES = """\
 examples:
@@ -40,7 +40,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     if args.schema:
-        from kivel.formats.manifest.read import schema_text
+        from kivel.files.manifest.parsing import schema_text
 
         print(schema_text(), end="")
         return 0
@@ -62,7 +62,7 @@ def run(args: argparse.Namespace) -> int:
 
 
 def _draw_chart(args: argparse.Namespace, report: Report, inspection: Inspection) -> None:
-    from kivel.formats.png.write import encode_png
+    from kivel.files.png.write import encode_png
     from kivel.views.inspection_chart import draw_inspection
 
     if inspection.motion is None:
@@ -83,16 +83,16 @@ def _checked_pages(args: argparse.Namespace) -> tuple[PageCheck, ...]:
     """What became of a manifest's pages; nothing for other sources."""
     if len(args.sources) > 1 or not args.sources[0].endswith(".json"):
         return ()
-    from kivel.formats.inspection import check_pages
-    from kivel.formats.manifest.read import read_manifest
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.sequences.inspection import check_pages
 
     path = Path(args.sources[0])
     return check_pages(read_manifest(path), path, max_pixels=options.source_options(args).max_pixels)
 
 
 def _inspection(args: argparse.Namespace, report: Report, pages: tuple[PageCheck, ...]) -> Inspection:
-    from kivel.formats.inspection import inspect_frames
-    from kivel.formats.sources import open_sources
+    from kivel.sequences.inspection import inspect_frames
+    from kivel.sequences.opening import open_sources
 
     frames = open_sources(args.sources, options.source_options(args, keep_float=True))
     with report.progress("reading frames", len(frames.frames)) as advance:
@@ -100,7 +100,7 @@ def _inspection(args: argparse.Namespace, report: Report, pages: tuple[PageCheck
 
 
 def _tables(inspection: Inspection | None, pages: tuple[PageCheck, ...]) -> list[Table]:
-    from kivel.views.inspection import clip_table, group_table, page_table, summary_table
+    from kivel.views.inspection_tables import clip_table, group_table, page_table, summary_table
 
     tables = [summary_table(inspection)] if inspection else []
     if inspection and inspection.clips:

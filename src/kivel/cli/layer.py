@@ -10,8 +10,8 @@ from kivel.cli.report import Report
 from kivel.core.errors import located
 
 if TYPE_CHECKING:
-    from kivel.formats.layering import SequenceLayer
-    from kivel.formats.sources import SourceOptions
+    from kivel.making.layering import SequenceLayer
+    from kivel.sequences.opening import SourceOptions
 
 _EXAMPLES = """\
 examples:
@@ -61,7 +61,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     from kivel.cli.frame_output import write_frames
     from kivel.core.layers import stack_length
-    from kivel.formats.layering import layered_clips, layered_frames
+    from kivel.making.layering import layered_clips, layered_frames
 
     report = Report(args)
     settings = options.source_options(args, keep_float=True)
@@ -83,10 +83,10 @@ def run(args: argparse.Namespace) -> int:
 def _layer(text: str, where: str, settings: SourceOptions) -> SequenceLayer:
     """A sequence with what is written behind it."""
     from kivel.core.layers import LAYER
-    from kivel.core.prepare.notation import parse_source
-    from kivel.formats.frames import matched
-    from kivel.formats.layering import SequenceLayer
-    from kivel.formats.sources import open_sources
+    from kivel.core.prepare.written import parse_source
+    from kivel.making.layering import SequenceLayer
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.sequence import matched
 
     with located(where):
         source, values = parse_source(text, LAYER)

@@ -15,10 +15,10 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Size
     from kivel.core.playback.clip import Clip
     from kivel.core.scaling import Filter
-    from kivel.formats.companions import MapFrames, MapRequest
-    from kivel.formats.frames import Frames
-    from kivel.formats.images import FrameSource
-    from kivel.formats.manifest.model import Page
+    from kivel.files.images import FrameSource
+    from kivel.files.manifest.model import Page
+    from kivel.sequences.pairing import MapFrames, MapRequest
+    from kivel.sequences.sequence import Frames
 
 __all__ = [
     "add_map_options",
@@ -135,8 +135,8 @@ def page_rule(args: argparse.Namespace, *, default_limit: tuple[int, int] | None
 
 def map_requests(args: argparse.Namespace) -> list[MapRequest]:
     """The maps asked for, in the order of their names' first mention."""
-    from kivel.core.maps import CONTENTS
-    from kivel.formats.companions import MapRequest
+    from kivel.core.contents import CONTENTS
+    from kivel.sequences.pairing import MapRequest
 
     names = dict.fromkeys(name for name, _ in [*args.map, *args.map_suffix])
     suffixes, kinds, parts = dict(args.map_suffix), dict(args.map_kind), _parts(args)
@@ -174,10 +174,10 @@ def opened(
 
     Under `series` a folder may hold several; under `one_size` each sequence is made of one size.
     """
-    from kivel.formats.companions import base_map
-    from kivel.formats.frames import matched
-    from kivel.formats.sheet import all_frames
-    from kivel.formats.sources import open_sequences
+    from kivel.making.sheet_cells import all_frames
+    from kivel.sequences.opening import open_sequences
+    from kivel.sequences.pairing import base_map
+    from kivel.sequences.sequence import matched
 
     settings = options.source_options(args, keep_float=keep_float)
     settings = settings._replace(companions=tuple(suffix for _, suffix in args.map_suffix), series=series)
@@ -188,7 +188,7 @@ def opened(
     notes = [note for sequence in sequences for note in sequence.notes]
     maps = [base_map(all_frames(sequences))]
     if args.map or args.map_suffix or args.map_kind or args.map_scale:
-        from kivel.formats.companions import companion_maps
+        from kivel.sequences.pairing import companion_maps
 
         neutral = args.missing_map == "neutral"
         companions, said = companion_maps(sequences, map_requests(args), settings, neutral=neutral)
@@ -214,7 +214,7 @@ def in_one_cell(
 ) -> tuple[list[FrameSource], list[MapFrames], Size, list[str]]:
     """The frames as they lie in cells, scaled where that is asked for; the maps likewise; the cell; and notes."""
     from kivel.core.pixels import Size
-    from kivel.formats.sheet import all_frames, scaled_to_cell
+    from kivel.making.sheet_cells import all_frames, scaled_to_cell
 
     frames = list(all_frames(sequences))
     largest = Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))

@@ -14,8 +14,8 @@ if TYPE_CHECKING:
 
     from kivel.core.looping.search import Window
     from kivel.core.looping.signature import Signature
-    from kivel.core.resample import Span
-    from kivel.formats.frames import Frames
+    from kivel.core.resampling import Span
+    from kivel.sequences.sequence import Frames
 
 _EXAMPLES = """\
 examples:
@@ -49,9 +49,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace) -> int:
-    from kivel.formats.frames import matched
-    from kivel.formats.signatures import signatures_of
-    from kivel.formats.sources import open_sources
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.sequence import matched
+    from kivel.sequences.signatures import signatures_of
 
     _check(args)
     report = Report(args)
@@ -76,7 +76,7 @@ def _check(args: argparse.Namespace) -> None:
 def _tile(report: Report, frames: Frames) -> int:
     from kivel.core.looping.seam import tile_seam
     from kivel.core.looping.signature import planes_of
-    from kivel.views.looping import tile_lines
+    from kivel.views.loop_lines import tile_lines
 
     seams = [tile_seam(planes_of(frame.load())) for frame in frames.frames]
     report.notes(frames.notes)
@@ -97,7 +97,7 @@ def _tile(report: Report, frames: Frames) -> int:
 def _sequence(args: argparse.Namespace, report: Report, frames: Frames, signatures: Sequence[Signature]) -> int:
     from kivel.core.looping.seam import judge_seam
     from kivel.core.looping.search import best_windows
-    from kivel.views.looping import seam_lines, window_lines
+    from kivel.views.loop_lines import seam_lines, window_lines
 
     seam = judge_seam(signatures)
     windows = best_windows(signatures, *args.find, room=args.close or 0) if args.find else []
@@ -117,7 +117,7 @@ def _sequence(args: argparse.Namespace, report: Report, frames: Frames, signatur
 def _chosen(args: argparse.Namespace, windows: Sequence[Window], total: int) -> list[Span]:
     """The window picked, or the whole but for what is faded in, closed by a cross-fade if asked."""
     from kivel.core.looping.closing import closed
-    from kivel.core.resample import Span
+    from kivel.core.resampling import Span
 
     fade = args.close or 0
     first, length = 0, total - fade
@@ -134,9 +134,9 @@ def _write(
 ) -> None:
     from kivel.cli.frame_output import signed, write_frames
     from kivel.core.looping.seam import judge_seam
-    from kivel.formats.clips import clip_over, stated_holds
-    from kivel.formats.resampling import new_frames
-    from kivel.views.looping import seam_text
+    from kivel.making.resampling_frames import new_frames
+    from kivel.sequences.clips import clip_over, stated_holds
+    from kivel.views.loop_lines import seam_text
 
     holds = stated_holds(frames)
     made, signatures = signed(new_frames(frames, spans, kind=args.kind))

@@ -13,8 +13,8 @@ if TYPE_CHECKING:
 
     from kivel.core.pixels import Align
     from kivel.core.playback.clip import Timing
-    from kivel.formats.files import OutputSet
-    from kivel.formats.sources import SourceOptions
+    from kivel.files.safety import OutputSet
+    from kivel.sequences.opening import SourceOptions
 
 __all__ = [
     "add_compress_option",
@@ -112,7 +112,7 @@ def _exposure(text: str) -> float:
 
 
 def _number_range(text: str) -> object:
-    from kivel.core.sequence import parse_number_range
+    from kivel.core.numbering import parse_number_range
 
     return checked(parse_number_range)(text)
 
@@ -239,8 +239,8 @@ def source_options(args: argparse.Namespace, *, keep_float: bool = False) -> Sou
     """How to read sources, from the arguments; `keep_float` for commands that can write float frames."""
     from pathlib import Path
 
-    from kivel.formats.images import DEFAULT_MAX_PIXELS
-    from kivel.formats.sources import SourceOptions
+    from kivel.files.images import DEFAULT_MAX_PIXELS
+    from kivel.sequences.opening import SourceOptions
 
     target = Path(args.out) if getattr(args, "out", None) else None
     return SourceOptions(
@@ -268,7 +268,7 @@ def timing(args: argparse.Namespace) -> Timing:
 
 def jobs(args: argparse.Namespace) -> int:
     """How many threads."""
-    from kivel.formats.threads import default_jobs
+    from kivel.files.threads import default_jobs
 
     return args.jobs or default_jobs()
 
@@ -279,9 +279,9 @@ def output_set(args: argparse.Namespace, *, with_manifest: bool = True) -> Outpu
     One that writes no manifest beside them replaces nothing of its own accord: a page that a manifest knows is part
     of a sheet.
     """
-    from kivel.formats.files import OutputSet
-    from kivel.formats.images import DEFAULT_MAX_PIXELS
-    from kivel.formats.ownership import written_by_kivel
+    from kivel.files.images import DEFAULT_MAX_PIXELS
+    from kivel.files.ownership import written_by_kivel
+    from kivel.files.safety import OutputSet
 
     def is_ours(path: Path) -> bool:
         return with_manifest and written_by_kivel(path, max_pixels=args.max_pixels or DEFAULT_MAX_PIXELS)

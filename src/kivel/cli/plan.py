@@ -9,7 +9,7 @@ from kivel.cli import layout, options
 from kivel.cli.report import Report
 
 if TYPE_CHECKING:
-    from kivel.core.layout.plans import LargestCell, NextPage, WorthHaving
+    from kivel.core.layout.choices import LargestCell, NextPage, WorthHaving
     from kivel.core.pixels import Size
 
 _EXAMPLES = """\
@@ -37,11 +37,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace) -> int:
-    from kivel.core.layout.plans import largest_cell, next_page_down, worth_having
-    from kivel.core.layout.sheet import SheetRequest
+    from kivel.core.layout.choices import largest_cell, next_page_down, worth_having
+    from kivel.core.layout.sheet_plan import SheetRequest
     from kivel.core.pixels import Size
-    from kivel.formats.frames import matched
-    from kivel.formats.sources import open_sources
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.sequence import matched
 
     report = Report(args)
     request = SheetRequest(spacing=layout.spacing(args), rule=layout.page_rule(args))
@@ -86,7 +86,7 @@ def _pages(page: Size | None, layouts: list[WorthHaving]) -> list[Size]:
 
 
 def _print_tables(report: Report, layouts: list[WorthHaving], frame: Size) -> None:
-    from kivel.views.plan import layout_table, memory_table
+    from kivel.views.plan_tables import layout_table, memory_table
 
     report.tables([layout_table(layouts, frame), memory_table(layouts)])
     report.line(f"\nbest is what `kivel sheet` makes: {_WHY}")

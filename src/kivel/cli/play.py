@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
     from kivel.core.playback.player import Player
     from kivel.core.playback.schedule import Picture
-    from kivel.formats.frames import Frames
+    from kivel.sequences.sequence import Frames
 
 _EXAMPLES = """\
 examples:
@@ -59,10 +59,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     from kivel.cli.screen import Screen
-    from kivel.formats.clips import clips_for
-    from kivel.formats.frames import matched
-    from kivel.formats.retiming import chosen_clips
-    from kivel.formats.sources import open_sources
+    from kivel.sequences.clips import clips_for
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.retimed import chosen_clips
+    from kivel.sequences.sequence import matched
 
     screen = Screen()
     frames = open_sources(args.sources, options.source_options(args)._replace(map=args.map))
@@ -177,7 +177,7 @@ class _Playing:
     def _pictured(self, picture: Picture, columns: int, lines: int) -> list[str]:
         from kivel.core.compose import over, to_8_bits
         from kivel.core.pixels import Size
-        from kivel.views.playing import picture_pixels
+        from kivel.views.pictures import picture_pixels
         from kivel.views.terminal import half_blocks, scaled_to_window
 
         image = to_8_bits(picture_pixels(picture, self._frames.frames, self._map))

@@ -12,10 +12,10 @@ from kivel.core.errors import KivelError, UsageError
 if TYPE_CHECKING:
     from kivel.core.playback.changes import Changes
     from kivel.core.playback.clip import Clip
-    from kivel.formats.clips import ClipRequest
-    from kivel.formats.frames import Frames
-    from kivel.formats.manifest.model import Group
-    from kivel.formats.retiming import GroupRequest
+    from kivel.files.manifest.model import Group
+    from kivel.sequences.clips import ClipRequest
+    from kivel.sequences.retimed import GroupRequest
+    from kivel.sequences.sequence import Frames
 
 __all__ = [
     "add_clip_options",
@@ -87,15 +87,15 @@ def add_clip_options(parser: argparse.ArgumentParser) -> argparse._ArgumentGroup
 
 def clip_requests(args: argparse.Namespace) -> list[ClipRequest]:
     """--clip NAME=FRAMES."""
-    from kivel.formats.clips import ClipRequest
+    from kivel.sequences.clips import ClipRequest
 
     return [ClipRequest(*each) for each in args.clip]
 
 
 def groups(args: argparse.Namespace, sequences: Sequence[Frames], clips: Sequence[Clip]) -> tuple[Group, ...]:
     """The groups that came with the frames, and those asked for."""
-    from kivel.formats.clips import groups_of
-    from kivel.formats.retiming import with_groups
+    from kivel.sequences.clips import groups_of
+    from kivel.sequences.retimed import with_groups
 
     return with_groups(groups_of(sequences, clips), clips, group_requests(args))
 
@@ -184,7 +184,7 @@ def add_group_options(group: argparse._ArgumentGroup) -> None:
 
 def group_requests(args: argparse.Namespace) -> tuple[GroupRequest, ...]:
     """--group and --choose."""
-    from kivel.formats.retiming import GroupRequest
+    from kivel.sequences.retimed import GroupRequest
 
     if args.choose and not args.group:
         raise UsageError("--choose says how, --group NAME=CLIPS of what; pass both")

@@ -48,7 +48,7 @@ class _ListSteps(argparse.Action):
     """Prints and ends, as --help does, whatever else is missing."""
 
     def __call__(self, parser: argparse.ArgumentParser, _: object, values: Any, option: object = None) -> None:  # noqa: ARG002
-        from kivel.views.steps import step_list, step_page
+        from kivel.views.step_help import step_list, step_page
 
         try:
             text = step_page(values) if values else step_list()
@@ -60,9 +60,9 @@ class _ListSteps(argparse.Action):
 
 def run(args: argparse.Namespace) -> int:
     from kivel.cli.frame_output import write_frames
-    from kivel.formats.preparing import image_loader, plan_of, prepared_sequence
-    from kivel.formats.scratch import Scratch
-    from kivel.formats.sources import open_sources
+    from kivel.files.scratch import Scratch
+    from kivel.making.preparing import image_loader, plan_of, prepared_sequence
+    from kivel.sequences.opening import open_sources
 
     report = Report(args)
     steps = _written(args.step)

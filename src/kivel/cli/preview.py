@@ -17,8 +17,8 @@ if TYPE_CHECKING:
 
     from kivel.core.pixels import Pixels
     from kivel.core.playback.clip import Clip
-    from kivel.formats.frames import Frames
-    from kivel.formats.images import FrameSource
+    from kivel.files.images import FrameSource
+    from kivel.sequences.sequence import Frames
 
 _EXAMPLES = """\
 examples:
@@ -95,10 +95,10 @@ def run(args: argparse.Namespace) -> int:
         return _draw_layout(args, target)
     if args.chart and suffix != ".png":
         raise UsageError(f"--chart makes a picture; expected a name that ends in .png, found {args.out!r}")
-    from kivel.formats.clips import clips_for
-    from kivel.formats.frames import matched
-    from kivel.formats.retiming import chosen_clips
-    from kivel.formats.sources import open_sources
+    from kivel.sequences.clips import clips_for
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.retimed import chosen_clips
+    from kivel.sequences.sequence import matched
 
     report = Report(args)
     with options.output_set(args, with_manifest=False) as out:
@@ -132,7 +132,7 @@ def _of_one_size(args: argparse.Namespace, frames: Frames, clip: Clip) -> tuple[
     """The frames of a manifest that a clip shows; those of its other clips may be of any size."""
     from dataclasses import replace
 
-    from kivel.formats.frames import matched
+    from kivel.sequences.sequence import matched
 
     used = sorted({step.frame for step in clip.steps})
     chosen = frames._replace(frames=tuple(frames.frames[index] for index in used))
@@ -148,9 +148,9 @@ def _draw_layout(args: argparse.Namespace, target: Path) -> int:
         raise UsageError(f"--layout draws what a manifest says; give one NAME.kivel.json, found {source!r}")
     if target.suffix.lower() != ".png":
         raise UsageError(f"--layout makes a picture; expected a name that ends in .png, found {args.out!r}")
-    from kivel.formats.manifest.read import read_manifest
-    from kivel.formats.png.write import encode_png
-    from kivel.views.layout import draw_layout, drawn_pages, used_share
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.files.png.write import encode_png
+    from kivel.views.layout_drawing import draw_layout, drawn_pages, used_share
 
     report = Report(args)
     path = Path(source)
@@ -174,7 +174,7 @@ def _draw_layout(args: argparse.Namespace, target: Path) -> int:
 
 def _beside_note(sources: list[str]) -> list[str]:
     """A single image that is a sheet was probably meant to be seen playing."""
-    from kivel.formats.manifest.names import manifest_beside
+    from kivel.files.manifest.names import manifest_beside
 
     path = Path(sources[0])
     beside = manifest_beside(path)
@@ -184,7 +184,7 @@ def _beside_note(sources: list[str]) -> list[str]:
 
 
 def _contact_sheet(args: argparse.Namespace, report: Report, frames: Frames, clip: Clip) -> tuple[bytes, str]:
-    from kivel.formats.png.write import encode_png
+    from kivel.files.png.write import encode_png
     from kivel.views.contact_sheet import draw_contact_sheet
 
     jobs = options.jobs(args)
@@ -206,7 +206,7 @@ def _contact_sheet(args: argparse.Namespace, report: Report, frames: Frames, cli
 def _timing_chart(args: argparse.Namespace, frames: Frames, clips: Sequence[Clip]) -> tuple[bytes, str]:
     from functools import cache
 
-    from kivel.formats.png.write import encode_png
+    from kivel.files.png.write import encode_png
     from kivel.views.timing_chart import MOST_CLIPS, draw_timing
 
     load = cache(lambda index: frames.frames[index].load())
@@ -223,10 +223,10 @@ def _animation(
 
     from kivel.core.playback.notation import format_seconds
     from kivel.core.playback.schedule import schedule
-    from kivel.formats.animated import encode_animation
-    from kivel.formats.threads import in_order
-    from kivel.views.frames import Look, default_scale
-    from kivel.views.playing import pictures, shown_picture
+    from kivel.files.animated import encode_animation
+    from kivel.files.threads import in_order
+    from kivel.views.looks import Look, default_scale
+    from kivel.views.pictures import pictures, shown_picture
 
     scale = args.scale or default_scale(frames.frames[0].size)
     look = Look(scale, args.filter or "nearest", args.backdrop)

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from rich.table import Table
 
-    from kivel.formats.files import Written
+    from kivel.files.safety import Written
 
 __all__ = ["Report", "files_as_json"]
 

@@ -11,8 +11,8 @@ from kivel.cli.report import Report
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from kivel.core.resample import Span
-    from kivel.formats.frames import Frames
+    from kivel.core.resampling import Span
+    from kivel.sequences.sequence import Frames
 
 _SHOWN = 12
 """Mixed frames are many numbers; so many are shown, and all under --json."""
@@ -58,10 +58,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     from kivel.cli.frame_output import write_frames
-    from kivel.core.resample import sample_positions, samples
-    from kivel.formats.frames import matched
-    from kivel.formats.resampling import new_frames, resampled_clip
-    from kivel.formats.sources import open_sources
+    from kivel.core.resampling import sample_positions, samples
+    from kivel.making.resampling_frames import new_frames, resampled_clip
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.sequence import matched
 
     report = Report(args)
     settings = options.source_options(args, keep_float=True)

@@ -12,8 +12,8 @@ from kivel.core.errors import UsageError
 
 if TYPE_CHECKING:
     from kivel.core.playback.changes import Changes
-    from kivel.formats.manifest.model import Manifest
-    from kivel.formats.retiming import RetimeRequest
+    from kivel.files.manifest.model import Manifest
+    from kivel.sequences.retimed import RetimeRequest
 
 _EXAMPLES = """\
 examples:
@@ -52,11 +52,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace) -> int:
-    from kivel.formats.files import OutputSet
-    from kivel.formats.manifest.read import read_manifest
-    from kivel.formats.manifest.write import manifest_text
-    from kivel.formats.retiming import retimed
-    from kivel.views.retiming import change_table
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.files.manifest.text import manifest_text
+    from kivel.files.safety import OutputSet
+    from kivel.sequences.retimed import retimed
+    from kivel.views.clip_changes import change_table
 
     report = Report(args)
     request = _request(args)
@@ -91,13 +91,13 @@ def _described(manifest: Manifest) -> str:
 
 
 def _plain(clip: object) -> Any:
-    from kivel.formats.manifest.write import plain_value
+    from kivel.files.manifest.text import plain_value
 
     return plain_value(clip)
 
 
 def _request(args: argparse.Namespace) -> RetimeRequest:
-    from kivel.formats.retiming import RetimeRequest
+    from kivel.sequences.retimed import RetimeRequest
 
     if args.stagger_seed is not None and not args.stagger:
         raise UsageError("--stagger-seed says how, --stagger N how many; pass both")

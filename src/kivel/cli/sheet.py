@@ -12,11 +12,11 @@ from kivel.core.errors import UsageError
 
 if TYPE_CHECKING:
     from kivel.core.layout.placement import Placement
-    from kivel.core.layout.sheet import SheetPlan, SheetRequest
+    from kivel.core.layout.sheet_plan import SheetPlan, SheetRequest
     from kivel.core.pixels import Size
     from kivel.core.playback.clip import Clip
-    from kivel.formats.companions import MapFrames
-    from kivel.formats.frames import Frames
+    from kivel.sequences.pairing import MapFrames
+    from kivel.sequences.sequence import Frames
 
 _EXAMPLES = """\
 examples:
@@ -93,11 +93,11 @@ def run(args: argparse.Namespace) -> int:
     if not args.out:
         raise UsageError("required: -o NAME.png, or --into OLD.kivel.json")
     suffix = layout.target_suffix(args.out)
-    from kivel.formats.clips import clips_of
-    from kivel.formats.manifest.names import manifest_beside
-    from kivel.formats.manifest.write import manifest_text
-    from kivel.formats.pages import PageLook, check_page, older_pages, whole_frame, write_pages
-    from kivel.formats.sheet import place_in_cells, sheet_manifest
+    from kivel.files.manifest.names import manifest_beside
+    from kivel.files.manifest.text import manifest_text
+    from kivel.making.pages import PageLook, check_page, older_pages, whole_frame, write_pages
+    from kivel.making.sheet_cells import place_in_cells, sheet_manifest
+    from kivel.sequences.clips import clips_of
 
     report = Report(args)
     jobs = options.jobs(args)
@@ -166,7 +166,7 @@ def _other_frames(
     notes: list[str] = []
     if not (args.inbetween or args.fold):
         return sequences, maps, clips, notes
-    from kivel.formats.playable import Playable, blended_between, each_picture_once
+    from kivel.making.playable import Playable, blended_between, each_picture_once
 
     playable = Playable(sequences, maps, clips)
     if args.inbetween:
@@ -186,7 +186,7 @@ def _other_frames(
 
 
 def _row_clips(args: argparse.Namespace, sequences: list[Frames], plan: SheetPlan) -> tuple[Clip, ...]:
-    from kivel.formats.clips import row_clips, stated_holds
+    from kivel.sequences.clips import row_clips, stated_holds
 
     holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
     cells = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
@@ -196,7 +196,7 @@ def _row_clips(args: argparse.Namespace, sequences: list[Frames], plan: SheetPla
 
 def sheet_request(args: argparse.Namespace) -> SheetRequest:
     """What the arguments ask of a sheet."""
-    from kivel.core.layout.sheet import SheetRequest
+    from kivel.core.layout.sheet_plan import SheetRequest
 
     return SheetRequest(
         args.layout,
@@ -215,7 +215,7 @@ def is_premultiplied(sequences: list[Frames]) -> bool:
 
 
 def _plan(lengths: list[int], cell: Size, request: SheetRequest) -> SheetPlan:
-    from kivel.core.layout.sheet import plan_sheet
+    from kivel.core.layout.sheet_plan import plan_sheet
 
     return plan_sheet(lengths, cell, request)
 

@@ -13,9 +13,9 @@ from kivel.core.errors import UsageError
 
 if TYPE_CHECKING:
     from kivel.core.layout.placement import Placement
-    from kivel.formats.companions import MapFrames
-    from kivel.formats.files import OutputSet
-    from kivel.formats.manifest.model import Manifest, MapFile
+    from kivel.files.manifest.model import Manifest, MapFile
+    from kivel.files.safety import OutputSet
+    from kivel.sequences.pairing import MapFrames
 
 _OF_THE_SHEET: dict[str, object] = {
     "out": None, "columns": None, "rows": None, "cell": None, "layout": "grid", "fill": "across", "sequences": "apart",
@@ -27,10 +27,10 @@ _OF_THE_SHEET: dict[str, object] = {
 
 def run(args: argparse.Namespace) -> int:
     _refuse_layout(args)
-    from kivel.formats.clips import clips_of
-    from kivel.formats.into import added_to, place_in_free_cells, require_same_maps
-    from kivel.formats.manifest.read import read_manifest
-    from kivel.formats.manifest.write import manifest_text
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.files.manifest.text import manifest_text
+    from kivel.making.free_cells import added_to, place_in_free_cells, require_same_maps
+    from kivel.sequences.clips import clips_of
 
     report = Report(args)
     path = Path(args.into)
@@ -82,8 +82,8 @@ def _rewritten(
     advance: Callable[[], None],
 ) -> dict[int, dict[str, MapFile]]:
     """The pages that change, written anew; what is on them stays."""
-    from kivel.formats.into import OldPage
-    from kivel.formats.pages import PageLook, page_image, whole_frame, write_page
+    from kivel.making.free_cells import OldPage
+    from kivel.making.pages import PageLook, page_image, whole_frame, write_page
 
     folder = Path(args.into).parent
     max_pixels = options.source_options(args).max_pixels

@@ -11,8 +11,8 @@ from kivel.cli.report import Report
 from kivel.core.errors import UsageError, located
 
 if TYPE_CHECKING:
-    from kivel.core.slicing.grid import SliceRequest
-    from kivel.formats.frames import Frames
+    from kivel.core.slicing.fitting import SliceRequest
+    from kivel.sequences.sequence import Frames
 
 _EXAMPLES = """\
 examples:
@@ -46,8 +46,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace) -> int:
     from kivel.cli.frame_output import write_frames
     from kivel.core.playback.clip import Timing
-    from kivel.formats.clips import clips_for, groups_of, row_clips, stated_holds
-    from kivel.formats.frame_files import unchanged
+    from kivel.making.frame_files import unchanged
+    from kivel.sequences.clips import clips_for, groups_of, row_clips, stated_holds
 
     report = Report(args)
     frames, places = _frames(args)
@@ -74,11 +74,11 @@ def _frames(args: argparse.Namespace) -> tuple[Frames, list[tuple[int, int]]]:
     And in which row of a grid each lies, and where in it.
     """
     from kivel.core.pixels import Size
-    from kivel.core.slicing.grid import SliceRequest
-    from kivel.formats.cells import cells_of_image
-    from kivel.formats.images import open_image
-    from kivel.formats.manifest.names import manifest_beside
-    from kivel.formats.sources import open_sources
+    from kivel.core.slicing.fitting import SliceRequest
+    from kivel.files.images import open_image
+    from kivel.files.manifest.names import manifest_beside
+    from kivel.sequences.cells import cells_of_image
+    from kivel.sequences.opening import open_sources
 
     source = Path(args.source)
     cell = Size(*args.cell) if args.cell else None
@@ -104,7 +104,7 @@ def _frames(args: argparse.Namespace) -> tuple[Frames, list[tuple[int, int]]]:
 
 
 def _with_places(frames: Frames) -> tuple[Frames, list[tuple[int, int]]]:
-    from kivel.formats.retiming import cells_in_rows
+    from kivel.sequences.retimed import cells_in_rows
 
     return frames, cells_in_rows(frames.manifest) if frames.manifest else []
 

@@ -15,7 +15,7 @@ from kivel.core.errors import UsageError
 
 if TYPE_CHECKING:
     from kivel.core.playback.instances import Instance
-    from kivel.formats.manifest.model import Manifest
+    from kivel.files.manifest.model import Manifest
     from kivel.views.rows import Column
 
 _EXAMPLES = """\
@@ -75,8 +75,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace) -> int:
-    from kivel.formats.manifest.read import read_manifest
-    from kivel.views import tracing
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.views import trace_rows as tracing
 
     manifest = read_manifest(Path(args.manifest))
     instances = _instances(args, manifest)
@@ -102,7 +102,7 @@ def run(args: argparse.Namespace) -> int:
 
 def _instances(args: argparse.Namespace, manifest: Manifest) -> list[Instance]:
     from kivel.core.playback.instances import instances_of
-    from kivel.formats.retiming import chosen_clips
+    from kivel.sequences.retimed import chosen_clips
 
     pick = None
     if args.group:

@@ -7,8 +7,8 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
-from kivel.core.maps import Content
 from kivel.core.pixels import Box, Pixels, Rect, Value, is_opaque, size_of
 
 __all__ = ["AlphaProfile", "content_box", "drawn_box", "mask_bounds", "same_key", "surroundings"]

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
-from kivel.formats.threads import in_order
+from kivel.files.threads import in_order
 from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
-from kivel.views.frames import Filter, Look, shown_frame
+from kivel.views.looks import Filter, Look, shown_frame
 
 __all__ = ["draw_contact_sheet"]
 

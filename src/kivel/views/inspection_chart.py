@@ -13,8 +13,8 @@ from kivel.core.looping.seam import usual_change
 from kivel.core.looping.signature import NEARLY, changes
 from kivel.core.pixels import Pixels, Size
 from kivel.core.scaling import scaled
-from kivel.formats.inspection import Inspection
-from kivel.views.looping import seam_text
+from kivel.sequences.inspection import Inspection
+from kivel.views.loop_lines import seam_text
 
 __all__ = ["draw_inspection"]
 

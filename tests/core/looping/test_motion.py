@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kivel.core.looping.motion import Mirror, Wander, mirror, nearly_same, wander
+from kivel.core.looping.likeness import Mirror, Wander, mirror, nearly_same, wander
 from kivel.core.looping.signature import Signature, signature
 from kivel.core.survey import survey_frame
 from program import art

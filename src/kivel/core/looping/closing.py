@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from kivel.core.errors import UsageError
-from kivel.core.resample import Share
+from kivel.core.resampling import Share
 
 __all__ = ["closed"]
 

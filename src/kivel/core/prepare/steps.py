@@ -11,9 +11,9 @@ from kivel.core.light import Kind
 from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order, Place, Transform
-from kivel.core.prepare.notation import parse_values, pointing_at, words_of
 from kivel.core.prepare.parameters import ImagePath
 from kivel.core.prepare.table import STEPS, StepKind
+from kivel.core.prepare.written import parse_values, pointing_at, words_of
 
 __all__ = ["WrittenStep", "actions_of", "parse_step"]
 

@@ -1,0 +1,126 @@
+"""The layouts worth having for a sequence, and what would fit a page."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import NamedTuple
+
+from kivel.core.layout.page import LayoutError, PageRule
+from kivel.core.layout.sheet_plan import SheetPlan, SheetRequest, plan_sheet, possible_sheets
+from kivel.core.pixels import Size
+
+__all__ = ["LargestCell", "NextPage", "WorthHaving", "largest_cell", "next_page_down", "worth_having"]
+
+_FULL_SHEETS = 3
+_LONGEST_RATIO = 4
+
+
+class WorthHaving(NamedTuple):
+    """A layout, and what is good about it."""
+
+    label: str
+    plan: SheetPlan
+
+    def used(self, frame: Size) -> Fraction:
+        """The share of its pages that frames cover."""
+        area = self.plan.page.w * self.plan.page.h * self.plan.pages
+        return Fraction(sum(self.plan.lengths) * frame.w * frame.h, area)
+
+
+class LargestCell(NamedTuple):
+    """The largest cells of the frames' shape in which all fit a page."""
+
+    page: Size
+    cell: Size
+    columns: int
+    rows: int
+    unused: Size
+
+
+class NextPage(NamedTuple):
+    """A smaller page: how many frames it holds at their size, and the cell in which it would hold all."""
+
+    page: Size
+    holds: int
+    all_at: LargestCell | None
+
+
+def worth_having(count: int, cell: Size, request: SheetRequest) -> list[WorthHaving]:
+    """The layout that `plan_sheet` chooses first, then others, each page and grid once.
+
+    Raises
+    ------
+    LayoutError
+        If nothing fits the request.
+    """
+    found = [WorthHaving("best", plan_sheet([count], cell, request))]
+    full = [plan for plan in possible_sheets([count], cell, request) if not plan.empty and plan.pages == 1]
+    full = [plan for plan in full if max(plan.page) <= _LONGEST_RATIO * min(plan.page)]
+    nearest = sorted(full, key=lambda plan: (plan.page.w * plan.page.h, abs(plan.page.w - plan.page.h), -plan.page.w))
+    found += [WorthHaving("no cell empty", plan) for plan in nearest[:_FULL_SHEETS]]
+    limit = request.rule.limit
+    variants = {
+        "multiple of 4": PageRule(multiple_of=4, limit=limit),
+        "power of two": PageRule(pow2=True, limit=limit),
+        "square": PageRule(square=True, limit=limit),
+        "square power of two": PageRule(pow2=True, square=True, limit=limit),
+    }
+    for label, rule in variants.items():
+        try:
+            found.append(WorthHaving(label, plan_sheet([count], cell, request._replace(rule=rule))))
+        except LayoutError:
+            continue  # no such page is within the limit: it is no layout to have
+    return _merged(found)
+
+
+def _merged(found: list[WorthHaving]) -> list[WorthHaving]:
+    """Equal layouts once, with all that is good about them."""
+    labels: dict[tuple[Size, int, int, int], list[str]] = {}
+    plans: dict[tuple[Size, int, int, int], SheetPlan] = {}
+    for label, plan in found:
+        key = plan.page, plan.grid.columns, plan.grid.rows, plan.pages
+        labels.setdefault(key, []).append(label)
+        plans.setdefault(key, plan)
+    return [WorthHaving(", ".join(dict.fromkeys(labels[key])), plan) for key, plan in plans.items()]
+
+
+def largest_cell(count: int, frame: Size, page: Size, request: SheetRequest) -> LargestCell | None:
+    """The largest cell of the frames' shape with which all fit `page`; None if not even single pixels do."""
+    best: LargestCell | None = None
+    for columns in range(1, count + 1):
+        rows = -(-count // columns)
+        cell = _cell_for(columns, rows, frame, page, request)
+        if cell is not None and (best is None or cell.w * cell.h > best.cell.w * best.cell.h):
+            grid = request.grid(columns, rows, cell)
+            best = LargestCell(page, cell, columns, rows, Size(page.w - grid.size.w, page.h - grid.size.h))
+    return best
+
+
+def _cell_for(columns: int, rows: int, frame: Size, page: Size, request: SheetRequest) -> Size | None:
+    around = request.grid(1, 1, Size(1, 1))
+    room = [
+        (length - 2 * around.margin - (parts - 1) * around.gap) // parts
+        for length, parts in zip(page, (columns, rows), strict=True)
+    ]
+    if min(room) < 1:
+        return None
+    longer = max(frame)
+    most = min(((room[axis] + 1) * longer - 1) // frame[axis] for axis in (0, 1))
+    for side in range(most, 0, -1):  # the first does, unless blocks make cells grow
+        cell = Size(frame.w * side // longer, frame.h * side // longer)
+        size = request.grid(columns, rows, cell).size
+        if min(cell) >= 1 and size.w <= page.w and size.h <= page.h:
+            return cell
+    return None
+
+
+def next_page_down(count: int, frame: Size, page: Size, request: SheetRequest) -> NextPage:
+    """Half of a page, cut across its longer side: how many frames to keep, or how small to make them."""
+    smaller = Size(page.w // 2, page.h) if page.w > page.h else Size(page.w, page.h // 2)
+    grid = request.grid(1, 1, frame)
+    columns, rows = (
+        max(0, (length - 2 * grid.margin + grid.gap) // (side + grid.gap))
+        for length, side in zip(smaller, grid.cell, strict=True)
+    )
+    fits = min(smaller) > 0
+    return NextPage(smaller, min(count, columns * rows), largest_cell(count, frame, smaller, request) if fits else None)

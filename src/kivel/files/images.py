@@ -1,0 +1,288 @@
+"""One image file as frames: how large and how deep they are, how long each shows, and their pixels when asked for."""
+
+from __future__ import annotations
+
+import contextlib
+import warnings
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from kivel.core.errors import KivelError, located
+from kivel.core.pixels import Pixels, Size
+from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays
+from kivel.files.png.chunks import SIGNATURE
+from kivel.files.png.read import Png, parse_png, pixels_of, scan_png
+from kivel.files.safety import reading, shown
+
+if TYPE_CHECKING:
+    from PIL.Image import Image
+
+    from kivel.core.playback.clip import Repeat
+    from kivel.files.openraster import LayerFrames
+
+__all__ = ["DEFAULT_MAX_PIXELS", "IMAGE_SUFFIXES", "FrameSource", "ImageError", "open_image"]
+
+IMAGE_SUFFIXES = frozenset(
+    (".png", ".apng", ".gif", ".webp", ".jpg", ".jpeg", ".tga", ".bmp", ".tif", ".tiff", ".exr", ".ora")
+)
+DEFAULT_MAX_PIXELS = 16384 * 16384
+
+_EXR = b"\x76\x2f\x31\x01"
+_ZIP = b"PK"
+_ORIENTATION_TAG = 0x0112
+_UPRIGHT: dict[int, Callable[[Pixels], Pixels]] = {
+    2: lambda image: image[:, ::-1],
+    3: lambda image: image[::-1, ::-1],
+    4: lambda image: image[::-1],
+    5: lambda image: image.swapaxes(0, 1),
+    6: lambda image: np.rot90(image, -1),
+    7: lambda image: image[::-1, ::-1].swapaxes(0, 1),
+    8: lambda image: np.rot90(image),
+}
+"""By EXIF orientation (Exif 2.32, tag 274): what makes the stored image upright."""
+
+
+class ImageError(KivelError):
+    """A file is no image that can be read."""
+
+
+class FrameSource(NamedTuple):
+    """One frame that can be had.
+
+    `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
+    states none. `pivot` is in fractions of the size. `mode` is how the file stores it (`palette 8-bit`); `load` gives
+    (H, W, 4) RGBA of `depth` bits, 32 for float. `note` is what else a person should know of the file. `repeat` is how
+    often an animated image plays.
+    """
+
+    name: str
+    source: str
+    path: Path
+    size: Size
+    depth: int
+    mode: str
+    load: Callable[[], Pixels]
+    duration: Fraction | None = None
+    number: int | None = None
+    colour_note: str = ""
+    pivot: tuple[float, float] = (0.5, 0.5)
+    note: str = ""
+    repeat: Repeat | None = None
+
+
+def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None) -> list[FrameSource]:
+    """The frames of an image file: one, or as many as an animated or layered image has.
+
+    Parameters
+    ----------
+    layers : "layers", "groups" or None
+        Which parts of an OpenRaster file are frames; None takes its groups if it has any.
+
+    Raises
+    ------
+    ImageError, PngError, ExrError, OpenRasterError
+        If it is no image, is damaged, or states more pixels than `max_pixels` (all frames together).
+    OutputError
+        If the file cannot be read.
+    """
+    with reading(path), open(path, "rb") as file:
+        start = file.read(len(SIGNATURE))
+        with located(shown(path)):
+            if start == SIGNATURE:
+                return _png_frames(path, scan_png(file), max_pixels)
+            if start.startswith(_EXR):
+                return _exr_frames(path, max_pixels)
+            if start.startswith(_ZIP) and path.suffix.lower() == ".ora":
+                return _layered_frames(path, layers, max_pixels)
+            return _pillow_frames(path, max_pixels)
+
+
+def _check_pixels(size: Size, frames: int, max_pixels: int) -> None:
+    if size.w * size.h * frames > max_pixels:
+        many = f"{frames} frames of " if frames > 1 else ""
+        raise ImageError(
+            f"its header states {many}{size} px, more than the limit of {max_pixels:,} pixels; "
+            "if that is right, pass --max-pixels"
+        )
+
+
+def _bytes_of(path: Path) -> bytes:
+    with reading(path):
+        return path.read_bytes()
+
+
+def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
+    orientation = _orientation(png.exif)
+    stored = png.header.size
+    size = Size(stored.h, stored.w) if orientation >= 5 else stored
+    depth = 16 if png.header.depth == 16 else 8
+    _check_pixels(stored, 1, max_pixels)
+
+    def still() -> Pixels:
+        data = _bytes_of(path)
+        with located(shown(path)):
+            return _upright(pixels_of(parse_png(data)), orientation)
+
+    if not png.is_animated:
+        return [_frame(path, size, depth, png.header.mode, still, colour_note=png.colour_note)]
+    durations = frame_durations(png)
+    _check_pixels(stored, len(durations), max_pixels)
+    images = [_upright(image, orientation) for image in composed_frames(parse_png(_bytes_of(path)))]
+    plays: Repeat = stated_plays(png) or "forever"
+    return [
+        _frame(path, size, depth, png.header.mode, _constant(image), index, duration, png.colour_note, plays)
+        for index, (image, duration) in enumerate(zip(images, durations, strict=True))
+    ]
+
+
+def _frame(
+    path: Path,
+    size: Size,
+    depth: int,
+    mode: str,
+    load: Callable[[], Pixels],
+    index: int | None = None,
+    duration: Fraction | None = None,
+    colour_note: str = "",
+    repeat: Repeat | None = None,
+) -> FrameSource:
+    name = path.stem if index is None else f"{path.stem}_{index:04d}"
+    source = path.name if index is None else f"{path.name}#{index}"
+    return FrameSource(name, source, path, size, depth, mode, load, duration, None, colour_note, repeat=repeat)
+
+
+def _constant(image: Pixels) -> Callable[[], Pixels]:
+    return lambda: image
+
+
+def _orientation(exif: bytes) -> int:
+    if not exif:
+        return 1
+    from PIL.Image import Exif
+
+    tags = Exif()
+    try:
+        tags.load(exif)
+        value = tags.get(_ORIENTATION_TAG, 1)
+    except Exception:  # Pillow raises anything on damaged EXIF data; the pixels are good without it
+        return 1
+    return value if value in _UPRIGHT else 1
+
+
+def _upright(image: Pixels, orientation: int) -> Pixels:
+    turn = _UPRIGHT.get(orientation)
+    return np.ascontiguousarray(turn(image)) if turn else image
+
+
+def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
+    with _opened(path) as image:
+        # Pillow turns TIFF by itself, and states the size it has then
+        orientation = 1 if image.format == "TIFF" else image.getexif().get(_ORIENTATION_TAG, 1)
+        stored = Size(*image.size)
+        count = getattr(image, "n_frames", 1)
+        _check_pixels(stored, count, max_pixels)
+        size = Size(stored.h, stored.w) if orientation in (5, 6, 7, 8) else stored
+        depth = 16 if image.mode.startswith("I;16") else 8
+        mode = f"{image.format} {image.mode}"
+        note = "a colour profile" if image.info.get("icc_profile") else ""
+        if count == 1:
+            return [_frame(path, size, depth, mode, lambda: _still(path, orientation), colour_note=note)]
+        plays = _stated_plays(image)
+        return [
+            _frame(path, size, depth, mode, _constant(_upright(pixels, orientation)), index, duration, note, plays)
+            for index, (pixels, duration) in enumerate(_animated(image, count))
+        ]
+
+
+def _exr_frames(path: Path, max_pixels: int) -> list[FrameSource]:
+    from kivel.files.exr import exr_header, exr_pixels
+
+    size, allocated, mode = exr_header(path)
+    for one in allocated:
+        _check_pixels(one, 1, max_pixels)
+
+    def load() -> Pixels:
+        with reading(path), located(shown(path)):
+            return exr_pixels(path)
+
+    return [_frame(path, size, 32, mode, load)]
+
+
+def _layered_frames(path: Path, wanted: LayerFrames | None, max_pixels: int) -> list[FrameSource]:
+    from kivel.files.openraster import layered_frames
+
+    stack = layered_frames(path, wanted, lambda size: _check_pixels(size, 1, max_pixels))
+    frames = [
+        _frame(path, stack.size, stack.depth, "OpenRaster", layer.load, index)
+        for index, layer in enumerate(stack.frames)
+    ]
+    return [
+        frame._replace(source=f"{path.name}#{layer.name}" if layer.name else frame.source, note=stack.note)
+        for frame, layer in zip(frames, stack.frames, strict=True)
+    ]
+
+
+@contextlib.contextmanager
+def _opened(path: Path) -> Iterator[Image]:
+    """An image opened by Pillow, with whatever its plugins raise on bad data made into one kind of error."""
+    import PIL.Image
+
+    PIL.Image.MAX_IMAGE_PIXELS = None  # sizes are checked against our own limit, before anything is decoded
+    warnings.filterwarnings("ignore", module="PIL")  # what matters of them is raised later, as an error
+    with open(path, "rb") as file:  # given a name, Pillow maps plain TIFF into memory and garbles those it turns
+        try:
+            with PIL.Image.open(file) as image:
+                yield image
+        except KivelError:
+            raise
+        except Exception as error:
+            raise _refused(error) from error
+
+
+def _refused(error: Exception) -> ImageError:
+    from PIL import UnidentifiedImageError
+
+    if isinstance(error, UnidentifiedImageError):
+        return ImageError(
+            "no image that can be read (PNG, GIF, WebP, JPEG, TGA, BMP, TIFF, OpenEXR, OpenRaster); check it"
+        )
+    return ImageError(f"damaged or cut off ({error}); export it again")
+
+
+def _still(path: Path, orientation: int) -> Pixels:
+    with located(shown(path)), _opened(path) as image:
+        return _upright(_rgba(image), orientation)
+
+
+def _rgba(image: Image) -> Pixels:
+    """A Pillow image as RGBA; 16-bit grey keeps its depth."""
+    if image.mode.startswith("I;16"):
+        grey = np.asarray(image).astype(np.uint16)
+        alpha = np.full_like(grey, 65535)
+        return np.stack((grey, grey, grey, alpha), axis=-1)
+    if image.mode in ("I", "F"):
+        raise ImageError(f"stored as {image.mode} (32 bits a sample), which Kivel does not read; save 8 or 16 bits")
+    return np.asarray(image.convert("RGBA"))
+
+
+def _stated_plays(image: Image) -> Repeat | None:
+    """How often an animated image plays: a GIF states how often again, or nothing for once; WebP how often at all."""
+    if image.format not in ("GIF", "WEBP"):
+        return None
+    loop: int | None = image.info.get("loop")
+    if loop is None:
+        return 1
+    return "forever" if loop == 0 else loop + (image.format == "GIF")
+
+
+def _animated(image: Image, count: int) -> Iterator[tuple[Pixels, Fraction | None]]:
+    """Every frame with its own duration: whole milliseconds in what Pillow reads, GIF's hundredths included."""
+    for index in range(count):
+        image.seek(index)
+        pixels = _rgba(image)
+        milliseconds = image.info.get("duration")
+        yield pixels, None if milliseconds is None else Fraction(milliseconds) / 1000

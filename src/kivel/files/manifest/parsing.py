@@ -1,0 +1,218 @@
+"""Reading a manifest: JSON with line and column, types with their path, then what the numbers must agree on."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from dataclasses import fields, is_dataclass
+from fractions import Fraction
+from importlib import resources
+from pathlib import Path, PurePosixPath
+from types import UnionType
+from typing import Any, get_args, get_origin, get_type_hints
+
+import msgspec
+
+from kivel.core.errors import KivelError, located
+from kivel.core.pixels import Size
+from kivel.core.playback.clip import Clip
+from kivel.files.manifest.model import FramePlace, Manifest, Page
+from kivel.files.manifest.names import COLOR, FORMAT, VERSION
+from kivel.files.manifest.text import self_digest
+from kivel.files.safety import reading, shown
+
+__all__ = ["ManifestError", "edited_since_written", "parse_manifest", "read_manifest", "schema_text"]
+
+
+class ManifestError(KivelError):
+    """A file is no manifest that this version can use."""
+
+
+def read_manifest(path: Path) -> Manifest:
+    """The manifest in a file.
+
+    Raises
+    ------
+    ManifestError
+        If it is not valid: where in the file, and what was found there.
+    OutputError
+        If the file cannot be read.
+    """
+    with reading(path):
+        data = path.read_bytes()
+    with located(shown(path)):
+        return parse_manifest(data)
+
+
+def parse_manifest(data: bytes) -> Manifest:
+    """The manifest in a file's bytes; raises `ManifestError`."""
+    content = _json(data)
+    if content.get("format") != FORMAT:
+        raise ManifestError(f'no Kivel manifest: "format" is {content.get("format")!r}, expected "{FORMAT}"')
+    version = content.get("version")
+    if version != VERSION or isinstance(version, bool):
+        raise ManifestError(
+            f'"version" is {version!r}, this Kivel reads version {VERSION}; install a Kivel that writes that version'
+        )
+    known = {key: value for key, value in content.items() if key not in ("format", "version", "digest")}
+    try:
+        manifest = msgspec.convert(_sorted_out(known, Manifest), Manifest, dec_hook=_special)
+    except msgspec.ValidationError as error:
+        raise ManifestError(_readable(str(error))) from error
+    problem = next(_problems(manifest), None)
+    if problem:
+        raise ManifestError(problem)
+    return manifest
+
+
+def edited_since_written(path: Path) -> bool:
+    """Whether a manifest's content is no longer what Kivel wrote."""
+    try:
+        content = _json(path.read_bytes())
+    except (OSError, ManifestError):
+        return True
+    return bool(content.get("digest") != self_digest(content))
+
+
+def schema_text() -> str:
+    """The JSON Schema (2020-12) of a manifest."""
+    return resources.files(__package__).joinpath("manifest.schema.json").read_text(encoding="utf-8")
+
+
+def _json(data: bytes) -> dict[str, Any]:
+    try:
+        content = json.loads(data.decode("utf-8"))
+    except UnicodeDecodeError as error:
+        raise ManifestError(f"not UTF-8 text (byte {error.start}); it should be JSON") from error
+    except json.JSONDecodeError as error:
+        raise ManifestError(f"broken JSON in line {error.lineno}, column {error.colno}: {error.msg}") from error
+    except (RecursionError, ValueError) as error:
+        raise ManifestError("broken JSON: nested too deeply, or a number of thousands of digits") from error
+    if not isinstance(content, dict):
+        raise ManifestError("no Kivel manifest: expected a JSON object")
+    return content
+
+
+def _sorted_out(value: Any, expected: Any) -> Any:
+    """`value` with the keys that the expected dataclass does not know moved into its `extra`."""
+    if get_origin(expected) is UnionType:
+        return value if value is None else _sorted_out(value, get_args(expected)[0])
+    if get_origin(expected) is tuple and isinstance(value, list) and get_args(expected)[-1:] == (...,):
+        return [_sorted_out(item, get_args(expected)[0]) for item in value]
+    if get_origin(expected) is dict and isinstance(value, dict):
+        return {key: _sorted_out(item, get_args(expected)[1]) for key, item in value.items()}
+    if not (isinstance(expected, type) and is_dataclass(expected) and isinstance(value, dict)):
+        return value
+    types = get_type_hints(expected)
+    names = {f.name for f in fields(expected)} - {"extra"}
+    known = {key: _sorted_out(item, types[key]) for key, item in value.items() if key in names}
+    return known | {"extra": {key: item for key, item in value.items() if key not in names}}
+
+
+def _special(expected: type, value: Any) -> Any:
+    if expected is Fraction and isinstance(value, (int, str)) and not isinstance(value, bool):
+        try:
+            return Fraction(value)
+        except (ValueError, ZeroDivisionError):
+            raise ValueError(f'expected a number like 12 or "24000/1001", found {value!r}') from None
+    raise ValueError(f'expected a whole number or a text like "24000/1001", found {value!r}')
+
+
+def _readable(text: str) -> str:
+    """msgspec says ``Expected `int`, got `str` - at `$.frames[3].rect[0]` ``; people read the place first."""
+    message, _, place = text.partition(" - at ")
+    place = place.strip("`").removeprefix("$").removeprefix(".")
+    message = message.replace("`", "")
+    message = message[:1].lower() + message[1:]
+    return f"{place}: {message}" if place else message
+
+
+def _problems(manifest: Manifest) -> Iterator[str]:
+    """What the schema cannot say: numbers that must agree, paths that must stay inside."""
+    for number, page in enumerate(manifest.pages):
+        where = f"pages[{number}]"
+        if min(page.size) < 1:
+            yield f"{where}.size: {page.size} px, expected at least 1x1"
+        if COLOR not in page.maps:
+            yield f'{where}.maps: there is no map "{COLOR}"'
+        for name, file in page.maps.items():
+            if not _stays_inside(file.file):
+                yield (
+                    f"{where}.maps.{name}.file: {file.file!r} leaves the manifest's folder; "
+                    "move the page beside the manifest and name it from there"
+                )
+            if file.scale is not None and not _divides(page, file.scale):
+                yield (
+                    f"{where}.maps.{name}.scale: {file.scale} of {page.size} px, expected 1/2, 1/3, ... that divides it"
+                )
+    for number, frame in enumerate(manifest.frames):
+        yield from _frame_problems(manifest, frame, f"frames[{number}]")
+    yield from _clip_problems(manifest)
+
+
+def _divides(page: Page, scale: Fraction) -> bool:
+    parts = scale.denominator
+    return scale.numerator == 1 and page.size[0] % parts == 0 and page.size[1] % parts == 0
+
+
+def _stays_inside(path: str) -> bool:
+    pure = PurePosixPath(path)
+    windows = "\\" in path or ":" in path
+    return bool(path) and not (windows or pure.is_absolute() or ".." in pure.parts or "\0" in path)
+
+
+def _frame_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterator[str]:
+    if not 0 <= frame.page < len(manifest.pages):
+        yield f"{where}.page: {frame.page}, {_valid(len(manifest.pages), 'pages')}"
+        return
+    page, rect = manifest.pages[frame.page].size, frame.rect
+    if min(frame.canvas) < 1 or min(rect.w, rect.h) < 0:
+        yield f"{where}: a canvas of {frame.canvas} and a rect of {rect.size} px, expected at least 1x1"
+    elif not rect.fits(page):
+        yield f"{where}.rect: {list(rect)} reaches beyond its page of {page} px"
+    else:
+        size = Size(rect.h, rect.w) if frame.turn == 90 else rect.size
+        inside = rect._replace(x=frame.offset[0], y=frame.offset[1], w=size.w, h=size.h)
+        for name, file in manifest.pages[frame.page].maps.items():
+            parts = file.scale.denominator if file.scale else 1
+            if any(value % parts for value in (*rect, *frame.offset, *frame.canvas)):
+                yield f"{where}: its place and its canvas do not divide by {parts}, which map {name!r} needs"
+        if not inside.fits(frame.canvas):
+            yield f"{where}: {size} px at offset {list(frame.offset)} reach beyond a canvas of {frame.canvas} px"
+
+
+def _clip_problems(manifest: Manifest) -> Iterator[str]:
+    names: set[str] = set()
+    for number, clip in enumerate(manifest.clips):
+        where = f"clips[{number}]"
+        if clip.name in names:
+            yield f"{where}.name: {clip.name!r} is there twice; rename one"
+        names.add(clip.name)
+        if clip.timebase <= 0:
+            yield f"{where}.timebase: {clip.timebase}, expected above 0"
+        if not clip.steps:
+            yield f"{where}.steps: there are none, expected at least one"
+        if isinstance(clip.repeat, int) and clip.repeat < 0:
+            yield f'{where}.repeat: {clip.repeat}, expected a count from 0, or "forever"'
+        if clip.steps and not 0 <= clip.phase < len(clip.order()):
+            yield f"{where}.phase: {clip.phase}, expected from 0 up to below {len(clip.order())}, the steps of a cycle"
+        yield from _step_problems(clip, len(manifest.frames), where)
+    for number, group in enumerate(manifest.groups):
+        for member in group.members:
+            if member not in names:
+                yield f"groups[{number}].members: there is no clip {member!r}; clips: {', '.join(sorted(names))}"
+
+
+def _step_problems(clip: Clip, frames: int, where: str) -> Iterator[str]:
+    for number, step in enumerate(clip.steps):
+        if not 0 <= step.frame < frames:
+            yield f"{where}.steps[{number}]: frame {step.frame}, {_valid(frames, 'frames')}"
+        if step.hold < 1:
+            yield f"{where}.steps[{number}]: a hold of {step.hold} ticks, expected at least 1"
+    for number, event in enumerate(clip.events):
+        if not 0 <= event.step < len(clip.steps):
+            yield f"{where}.events[{number}]: step {event.step}, {_valid(len(clip.steps), 'steps')}"
+
+
+def _valid(count: int, things: str) -> str:
+    return f"there are {count} {things}, 0-{count - 1}" if count else f"there are no {things}"

@@ -1,0 +1,92 @@
+"""A manifest as text: keys in a fixed order, two-space indent, short arrays on one line, the same bytes everywhere."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import fields, is_dataclass
+from fractions import Fraction
+from functools import cache
+from typing import Any
+
+import xxhash
+
+from kivel.files.manifest.model import Manifest
+from kivel.files.manifest.names import FORMAT, VERSION
+
+__all__ = ["manifest_text", "plain_value", "self_digest"]
+
+_LINE = 160
+_MANIFEST_KEYS = ("pages", "grid", "frames", "clips", "groups")
+
+
+def manifest_text(manifest: Manifest) -> str:
+    """The whole file. Its last key is the digest of all before it, which tells a file edited by hand."""
+    content: dict[str, Any] = {"format": FORMAT, "version": VERSION}
+    content |= {
+        key: plain_value(getattr(manifest, key)) for key in _MANIFEST_KEYS if getattr(manifest, key) is not None
+    }
+    content |= manifest.extra
+    return _lines(content | {"digest": self_digest(content)}, "") + "\n"
+
+
+def self_digest(content: dict[str, Any]) -> str:
+    """The digest of a manifest's content, its key `digest` left out."""
+    rest = {key: value for key, value in content.items() if key != "digest"}
+    canonical = json.dumps(rest, ensure_ascii=False, separators=(",", ":"))
+    return f"xxh3-128:{xxhash.xxh3_128_hexdigest(canonical.encode())}"
+
+
+def plain_value(value: Any) -> Any:
+    """Dataclasses become objects with their unknown keys behind the known ones, tuples arrays, rationals numbers.
+
+    What is None is left out.
+    """
+    if is_dataclass(value) and not isinstance(value, type):
+        stated = ((name, getattr(value, name)) for name in _names(type(value)))
+        known = {name: plain_value(item) for name, item in stated if item is not None}
+        return known | getattr(value, "extra", {})
+    if isinstance(value, (tuple, list)):
+        return [plain_value(item) for item in value]
+    if isinstance(value, dict):
+        return {key: plain_value(item) for key, item in value.items()}
+    if isinstance(value, Fraction):
+        return value.numerator if value.denominator == 1 else str(value)
+    return value
+
+
+@cache
+def _names(model: type) -> tuple[str, ...]:
+    return tuple(f.name for f in fields(model) if f.name != "extra")
+
+
+def _lines(value: Any, indent: str) -> str:
+    """JSON with what fits on one line; the document itself and arrays of objects are always broken up."""
+    if isinstance(value, list) and value and isinstance(value[0], dict):
+        return _broken([_lines(item, indent + "  ") for item in value], "[]", indent)
+    if indent or not isinstance(value, dict):
+        line = json.dumps(value, ensure_ascii=False)
+        if not isinstance(value, (dict, list)) or not value or len(indent) + len(line) <= _LINE:
+            return line
+    if isinstance(value, list):
+        return _broken(_filled_rows(value, indent + "  "), "[]", indent)
+    return _broken(
+        [f"{json.dumps(key, ensure_ascii=False)}: {_lines(item, indent + '  ')}" for key, item in value.items()],
+        "{}",
+        indent,
+    )
+
+
+def _broken(items: list[str], brackets: str, indent: str) -> str:
+    inner = f",\n{indent}  ".join(items)
+    return f"{brackets[0]}\n{indent}  {inner}\n{indent}{brackets[1]}"
+
+
+def _filled_rows(values: list[Any], indent: str) -> list[str]:
+    """Numbers, texts and small arrays, as many to a line as fit."""
+    rows: list[str] = []
+    for text in (_lines(value, indent) for value in values):
+        if rows and len(indent) + len(rows[-1]) + len(text) + 2 <= _LINE:
+            rows[-1] += f", {text}"
+        else:
+            rows.append(text)
+    return rows

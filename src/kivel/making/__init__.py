@@ -1,0 +1,1 @@
+"""One module for each command: its options, and the work."""

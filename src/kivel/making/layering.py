@@ -1,0 +1,58 @@
+"""Sequences stacked frame by frame: what there is to write, and the clip that goes with it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+from kivel.core.blend import Layer, stacked
+from kivel.core.playback.clip import Clip
+from kivel.core.playback.notation import Ordered
+from kivel.core.prepare.actions import Frame
+from kivel.core.prepare.matte import matte_brightness
+from kivel.making.frame_files import NewFrame
+from kivel.sequences.clips import carried_clips
+from kivel.sequences.sequence import Frames
+
+__all__ = ["SequenceLayer", "layered_clips", "layered_frames"]
+
+
+class SequenceLayer(NamedTuple):
+    """A sequence, and its values as written (`blend`, `opacity`, `offset`); `matte` cuts it out by brightness."""
+
+    frames: Frames
+    values: dict[str, Any]
+    matte: bool = False
+
+    def at(self, index: int) -> Layer:
+        """Its layer in a frame of the stack, repeated as often as it takes."""
+        image = self.frames.frames[index % len(self.frames.frames)].load()
+        return Layer(matte_brightness(image) if self.matte else image, **self.values)
+
+
+def layered_frames(layers: Sequence[SequenceLayer], count: int, *, opacity: float, linear: bool) -> list[NewFrame]:
+    """`count` frames, each sequence repeated as often as it takes; the first gives size, names and pivots."""
+    return [_layered(layers, index, opacity, linear) for index in range(count)]
+
+
+def _layered(layers: Sequence[SequenceLayer], index: int, opacity: float, linear: bool) -> NewFrame:
+    base = layers[0].frames.frames[index % len(layers[0].frames.frames)]
+
+    def load() -> Frame:
+        images = [layer.at(index) for layer in layers]
+        return Frame(stacked(base.size, images, opacity=opacity, linear=linear), base.pivot)
+
+    return NewFrame(base.name, base.source, load)
+
+
+def layered_clips(layers: Sequence[SequenceLayer], count: int) -> tuple[tuple[Clip, ...], list[str]]:
+    """The timing of the longest sequence, the base's if it is one of them, repeated as often as it takes."""
+    longest = max(layers, key=lambda layer: len(layer.frames.frames)).frames
+    clips, notes = carried_clips(longest, [Ordered(index % len(longest.frames)) for index in range(count)])
+    uneven = [layer.frames for layer in layers if count % len(layer.frames.frames)]
+    notes += [
+        f"{frames.stem}: {len(frames.frames)} frames do not go evenly into {count}: it jumps where the loop begins"
+        " anew; --frames common makes it even"
+        for frames in uneven
+    ]
+    return clips, notes

@@ -1,0 +1,95 @@
+"""Steps done on the frames of a sequence: what there is to write, and the clips that go with it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import partial
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from kivel.core.light import Kind
+from kivel.core.pixels import Pixels
+from kivel.core.playback.clip import Clip
+from kivel.core.playback.notation import Ordered
+from kivel.core.prepare.actions import Action, Frame, Measured
+from kivel.core.prepare.chain import Shelf, prepared
+from kivel.core.prepare.steps import WrittenStep, actions_of
+from kivel.files.images import FrameSource, ImageError, open_image
+from kivel.files.threads import in_order
+from kivel.making.frame_files import NewFrame
+from kivel.sequences.clips import carried_clips
+from kivel.sequences.sequence import Frames
+
+__all__ = ["Plan", "PreparedSequence", "image_loader", "plan_of", "prepared_sequence"]
+
+
+class Plan(NamedTuple):
+    """What steps do, how many of them measure the whole sequence first, and whether colour ends up premultiplied."""
+
+    actions: tuple[Action, ...]
+    passes: int
+    premultiplied: bool
+
+
+class PreparedSequence(NamedTuple):
+    """Frames whose pixels are made when they are asked for, their clips, and what a person should know."""
+
+    frames: tuple[NewFrame, ...]
+    clips: tuple[Clip, ...]
+    notes: tuple[str, ...]
+
+
+def image_loader(max_pixels: int, folder: Path = Path()) -> Callable[[str], Pixels]:
+    """Reads the images that steps name, relative to `folder`."""
+
+    def load(path: str) -> Pixels:
+        images = open_image(folder / path, max_pixels=max_pixels)
+        if len(images) > 1:
+            raise ImageError(f"{len(images)} frames, a single image is needed here", where=path)
+        return images[0].load()
+
+    return load
+
+
+def plan_of(steps: Sequence[WrittenStep], *, kind: Kind, load_image: Callable[[str], Pixels]) -> Plan:
+    """What the steps do; the images that they name are read now.
+
+    Raises
+    ------
+    KivelError
+        If a step makes no sense, or an image cannot be read.
+    """
+    actions = tuple(actions_of(steps, kind=kind, load_image=load_image))
+    passes = sum(isinstance(action, Measured) for action in actions)
+    states = [step.kind.name == "premultiply" for step in steps if step.kind.name.endswith("premultiply")]
+    return Plan(actions, passes, bool(states and states[-1]))
+
+
+def prepared_sequence(
+    frames: Frames, plan: Plan, *, kind: Kind, shelf: Shelf, jobs: int, advance: Callable[[], None]
+) -> PreparedSequence:
+    """Do what measures, and say how the rest is to be had; `advance` is called after each frame of a pass.
+
+    Raises
+    ------
+    KivelError
+        What reading, and each step, finds wrong.
+    """
+
+    def run(function: Callable[[Any], Any], loads: Iterable[Any]) -> Iterator[Any]:
+        for result in in_order(function, loads, jobs=jobs):
+            yield result
+            advance()
+
+    loads = [partial(_loaded, frame) for frame in frames.frames]
+    names = [frame.source for frame in frames.frames]
+    items = prepared(loads, plan.actions, names=names, kind=kind, run=run, shelf=shelf)
+    clips, notes = carried_clips(frames, [Ordered(item.origin, item.times) for item in items])
+    made = tuple(NewFrame(frames.frames[item.origin].name, names[item.origin], item.load) for item in items)
+    if plan.passes and len({frame.size for frame in frames.frames}) > 1:
+        notes.append("frames differ in size; what is measured over all counts pixels from each frame's top left")
+    return PreparedSequence(made, clips, tuple(notes))
+
+
+def _loaded(frame: FrameSource) -> Frame:
+    return Frame(frame.load(), frame.pivot)

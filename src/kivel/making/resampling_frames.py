@@ -1,0 +1,44 @@
+"""Resampled sequences: what there is to write, and the clip that goes with it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+
+from kivel.core.light import Kind
+from kivel.core.pixels import Pixels
+from kivel.core.playback.clip import DEFAULT_HOLD, Clip
+from kivel.core.playback.easing import Easing
+from kivel.core.prepare.actions import Frame
+from kivel.core.resampling import Span, mixed, resampled_holds
+from kivel.making.frame_files import NewFrame
+from kivel.sequences.clips import clip_over, stated_holds
+from kivel.sequences.sequence import Frames
+
+__all__ = ["new_frames", "resampled_clip"]
+
+
+def resampled_clip(frames: Frames, count: int, *, pace: Easing | None) -> Clip:
+    """A clip over `count` frames that lasts as long as before; under a pace all show equally long."""
+    holds = [DEFAULT_HOLD if hold is None else hold for hold in stated_holds(frames)]
+    if pace:
+        return clip_over(frames, [sum(holds, Fraction(0)) / count] * count)
+    return clip_over(frames, resampled_holds(holds, count))
+
+
+def new_frames(frames: Frames, spans: Sequence[Span], *, kind: Kind) -> list[NewFrame]:
+    """The frames of a resampling, mixed when they are asked for."""
+    return [_new_frame(frames, span, kind) for span in spans]
+
+
+def _new_frame(frames: Frames, span: Span, kind: Kind) -> NewFrame:
+    nearest = max(span.shares, key=lambda share: share.weight)
+    source = frames.frames[nearest.frame]
+
+    def load_one(index: int) -> Pixels:
+        return frames.frames[index].load()
+
+    def load() -> Frame:
+        return Frame(mixed(span.shares, load_one, kind=kind), source.pivot)
+
+    return NewFrame(source.name, source.source, load)

@@ -1,0 +1,20 @@
+"""Signatures of the frames of a sequence."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from kivel.core.looping.signature import Signature, signature
+from kivel.files.threads import in_order
+from kivel.sequences.sequence import Frames
+
+__all__ = ["signatures_of"]
+
+
+def signatures_of(frames: Frames, *, jobs: int, advance: Callable[[], None]) -> list[Signature]:
+    """A small picture of every frame, in order; each frame's pixels are let go as soon as it is made."""
+    found = []
+    for one in in_order(lambda frame: signature(frame.load()), frames.frames, jobs=jobs):
+        found.append(one)
+        advance()
+    return found

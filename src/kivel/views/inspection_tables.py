@@ -1,0 +1,183 @@
+"""An inspection as tables for the terminal."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from rich.table import Table
+from rich.text import Text
+
+from kivel.core.playback.clip import DEFAULT_HOLD, Clip
+from kivel.core.playback.notation import format_seconds
+from kivel.core.survey import identical_frames, strongest_alpha, union
+from kivel.files.manifest.model import Group
+from kivel.sequences.inspection import Inspection, PageCheck
+from kivel.views.loop_lines import seam_text
+from kivel.views.tables import plain_table
+
+__all__ = ["clip_table", "group_table", "page_table", "summary_table"]
+
+_LISTED = 6
+_ALPHA = {
+    "none": "none, every pixel is opaque",
+    "binary": "binary: pixels are either opaque or not there",
+    "soft": "soft",
+}
+_PREMULTIPLIED = {True: ", looks premultiplied", False: ", straight", None: ""}
+
+
+def summary_table(inspection: Inspection) -> Table:
+    """What is there, a line for each question."""
+    table = Table(box=None, show_header=False, pad_edge=False, padding=(0, 2, 0, 0))
+    table.add_column(style="bold", no_wrap=True)
+    table.add_column(overflow="fold")
+    for name, value in _summary(inspection):
+        table.add_row(name, Text(value))
+    return table
+
+
+def _summary(inspection: Inspection) -> list[tuple[str, str]]:
+    frames = inspection.frames
+    count = len(frames.frames)
+    rows = [("frames", f"{count}, 0-{count - 1}" if count > 1 else "1")]
+    numbers = inspection.numbers
+    if numbers:
+        rows.append(("numbers", f"{min(numbers)}-{max(numbers)}, missing: {inspection.gaps_text()}"))
+    bounds = union(survey.bounds for survey in inspection.surveys)
+    alpha = strongest_alpha(inspection.surveys)
+    empty = [number for number, survey in enumerate(inspection.surveys) if survey.bounds is None]
+    rows += [
+        ("size", _counted([(f"{size} px", n) for size, n in inspection.sizes], count)),
+        ("stored as", _counted(inspection.modes, count)),
+        ("alpha", _ALPHA[alpha] + _PREMULTIPLIED[inspection.looks_premultiplied]),
+        ("drawn box", f"{bounds.size} px at {bounds.x}, {bounds.y}" if bounds else "none, nothing is drawn"),
+        ("identical", _groups(identical_frames(inspection.surveys))),
+        *_motion_rows(inspection, alpha != "none"),
+        ("length", _length(inspection)),
+        ("files", _bytes(inspection.file_bytes)),
+        ("texture", f"{_bytes(inspection.texture_bytes)} uncompressed, {frames.depth} bits a channel"),
+    ]
+    if empty:
+        rows.insert(
+            rows.index(("identical", _groups(identical_frames(inspection.surveys)))),
+            ("transparent", f"frames without a visible pixel: {_numbers(empty)}"),
+        )
+    return rows
+
+
+def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str]]:
+    motion = inspection.motion
+    if motion is None:
+        return []
+    rows = [("nearly same", _groups(motion.nearly_same, " ~ "))]
+    if motion.wander:
+        what = "alpha" if has_alpha else "brightness"
+        box = motion.wander
+        rows.append(
+            (
+                "mass",
+                f"the centre of {what} gets {box.farthest:.1f} px from its mean"
+                f" (x {box.left:.1f} to {box.right:.1f}, y {box.top:.1f} to {box.bottom:.1f})",
+            )
+        )
+    if motion.mirror:
+        kept, count = motion.mirror.kept, len(inspection.frames.frames)
+        text = f"the second half goes back: frames 0-{kept - 1}, played ping-pong, show it with {count - kept} fewer"
+        rows.append(("mirrored", text + (", each end twice" if motion.mirror.hold_ends else "")))
+    rows.append(("loop", seam_text(motion.seam)))
+    return rows
+
+
+def _counted(values: Sequence[tuple[str, int]], total: int) -> str:
+    if len(values) == 1:
+        return values[0][0]
+    rest = len(values) - _LISTED
+    listed = ", ".join(f"{value} ({count} of {total})" for value, count in values[:_LISTED])
+    return listed + (f" and {rest} more" if rest > 0 else "")
+
+
+def _groups(groups: list[list[int]], sign: str = " = ") -> str:
+    if not groups:
+        return "none"
+    rest = len(groups) - _LISTED
+    listed = "; ".join(sign.join(map(str, group)) for group in groups[:_LISTED])
+    return listed + (f"; and {rest} more groups" if rest > 0 else "")
+
+
+def _numbers(numbers: list[int]) -> str:
+    rest = len(numbers) - 2 * _LISTED
+    return ", ".join(map(str, numbers[: 2 * _LISTED])) + (f" and {rest} more" if rest > 0 else "")
+
+
+def _length(inspection: Inspection) -> str:
+    if inspection.clips:
+        rest = len(inspection.clips) - _LISTED
+        listed = ", ".join(f"{format_seconds(clip.length)} ({clip.name})" for clip in inspection.clips[:_LISTED])
+        return listed + (f" and {rest} more" if rest > 0 else "")
+    if inspection.stated_length is not None:
+        return f"{format_seconds(inspection.stated_length)}, as its files state"
+    count = len(inspection.frames.frames)
+    return f"not stated; {format_seconds(count * DEFAULT_HOLD)} at {1 / DEFAULT_HOLD} a second"
+
+
+def _bytes(count: int) -> str:
+    value, unit = float(count), "B"
+    for larger in ("kB", "MB", "GB"):
+        if value < 1000:
+            break
+        value, unit = value / 1000, larger
+    return f"{value:.0f} B" if unit == "B" else f"{value:.3g} {unit}" if value < 100 else f"{value:.0f} {unit}"
+
+
+def page_table(pages: Sequence[PageCheck]) -> Table:
+    """Whether the files are what the manifest says: every one that is not, and of many that are, how many."""
+    table = _listing("page", "map", "size", "file")
+    good = [page for page in pages if page.state == "as stated"]
+    shown = good if len(good) <= 2 * _LISTED else good[:1]
+    for page in pages:
+        if page.state != "as stated":
+            table.add_row(page.file, page.map, str(page.size), Text(f"{page.state}: {page.detail}", style="bold red"))
+        elif page in shown:
+            more = f", and {len(good) - 1} more pages" if len(shown) < len(good) else ""
+            table.add_row(page.file, page.map, str(page.size), Text(f"as stated{more}", style="green"))
+    return table
+
+
+def clip_table(clips: Sequence[Clip]) -> Table:
+    """The clips and their playback; what is as usual in all of them is left out."""
+    rows = [_clip_row(clip) for clip in clips]
+    columns = [name for name in rows[0] if any(row[name] for row in rows)]
+    table = _listing(*columns)
+    for row in rows:
+        table.add_row(*(Text(row[name]) for name in columns))
+    return table
+
+
+def _clip_row(clip: Clip) -> dict[str, str]:
+    return {
+        "clip": clip.name,
+        "steps": str(len(clip.steps)),
+        "timebase": str(clip.timebase),
+        "length": format_seconds(clip.length),
+        "direction": clip.direction + (", ends held" if clip.hold_ends else ""),
+        "repeat": str(clip.repeat),
+        "end": "" if clip.repeat in ("forever", 0) else clip.end,
+        "interpolation": clip.interpolation if clip.interpolation != "step" else "",
+        "phase": str(clip.phase) if clip.phase else "",
+        "events": str(len(clip.events)) if clip.events else "",
+    }
+
+
+def group_table(groups: Sequence[Group]) -> Table:
+    """The groups of clips."""
+    table = _listing("group", "choose", "clips")
+    for group in groups:
+        table.add_row(Text(group.name), group.choose, Text(", ".join(group.members), overflow="fold"))
+    return table
+
+
+def _listing(*columns: str) -> Table:
+    table = plain_table()
+    for column in columns:
+        table.add_column(column)
+    return table

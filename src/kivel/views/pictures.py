@@ -1,0 +1,39 @@
+"""The pictures that a clip shows, ready to be looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivel.core.contents import content_of
+from kivel.core.pixels import Pixels
+from kivel.core.playback.schedule import Picture, Schedule
+from kivel.core.resampling import Share, mixed
+from kivel.files.images import FrameSource
+from kivel.views.looks import Look, shown_frame
+
+__all__ = ["picture_pixels", "pictures", "shown_picture"]
+
+
+def pictures(plan: Schedule) -> list[Picture]:
+    """The different ones, in the order in which they first show."""
+    return list(dict.fromkeys(shot.picture for shot in plan.shots))
+
+
+def shown_picture(picture: Picture, *, frames: Sequence[FrameSource], look: Look, map: str) -> NDArray[np.uint8]:
+    """One picture as it is seen, (H, W, 4) uint8; blended in linear light, premultiplied."""
+    return shown_frame(picture_pixels(picture, frames, map), look)
+
+
+def picture_pixels(picture: Picture, frames: Sequence[FrameSource], map: str) -> Pixels:
+    """One picture in full, of the depth of its frames."""
+    if picture.frame is None:
+        width, height = frames[0].size
+        return np.zeros((height, width, 4), np.uint8)
+    if picture.following is None:
+        return frames[picture.frame].load()
+    weight = float(picture.weight)
+    shares = (Share(picture.frame, 1 - weight), Share(picture.following, weight))
+    return mixed(shares, lambda index: frames[index].load(), kind=content_of(map).kind)

@@ -1,0 +1,157 @@
+"""The manifest: what it looks like, what is kept, what is refused."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from fractions import Fraction
+from typing import Any
+
+import jsonschema
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kivel.core.pixels import Rect, Size
+from kivel.core.playback.clip import Clip, Event, Step
+from kivel.files.manifest.model import FramePlace, GridInfo, Group, Manifest, MapFile, Page
+from kivel.files.manifest.parsing import ManifestError, parse_manifest, schema_text
+from kivel.files.manifest.text import manifest_text
+
+MOTH = Manifest(
+    pages=(Page(Size(64, 32), {"color": MapFile("moth.png", "xxh3-128:00")}),),
+    grid=GridInfo(2, 1, Size(32, 32)),
+    frames=tuple(
+        FramePlace(f"moth_{n}", f"moth_{n}.png", 0, Rect(32 * n, 0, 32, 32), 0, Size(32, 32), (0, 0)) for n in (0, 1)
+    ),
+    clips=(Clip("moth", Fraction(24000, 1001), (Step(0, 1), Step(1, 2)), direction="ping-pong"),),
+)
+GOLDEN = """\
+{
+  "format": "kivel-manifest",
+  "version": 1,
+  "pages": [
+    {"size": [64, 32], "maps": {"color": {"file": "moth.png", "digest": "xxh3-128:00"}}, "alpha": "straight"}
+  ],
+  "grid": {"columns": 2, "rows": 1, "cell": [32, 32], "gap": 0, "margin": 0, "fill": "across", "skirt": 0},
+  "frames": [
+    {"name": "moth_0", "source": "moth_0.png", "page": 0, "rect": [0, 0, 32, 32], "turn": 0, "canvas": [32, 32], \
+"offset": [0, 0], "pivot": [0.5, 0.5]},
+    {"name": "moth_1", "source": "moth_1.png", "page": 0, "rect": [32, 0, 32, 32], "turn": 0, "canvas": [32, 32], \
+"offset": [0, 0], "pivot": [0.5, 0.5]}
+  ],
+  "clips": [
+    {
+      "name": "moth",
+      "timebase": "24000/1001",
+      "steps": [[0, 1], [1, 2]],
+      "direction": "ping-pong",
+      "repeat": "forever",
+      "end": "last",
+      "interpolation": "step",
+      "phase": 0,
+      "events": []
+    }
+  ],
+  "groups": [],
+  "digest": "xxh3-128:"""
+
+
+def test_it_reads_well() -> None:
+    text = manifest_text(MOTH)
+    assert text.startswith(GOLDEN)
+    assert text.endswith('"\n}\n')
+
+
+names = st.text(min_size=1, max_size=5)
+extras = st.dictionaries(st.sampled_from(("note", "x-vol")), st.integers() | st.text() | st.lists(st.booleans()))
+clips = st.builds(
+    Clip, names, st.fractions(min_value=Fraction(1, 9), max_value=99),
+    st.lists(st.builds(Step, st.integers(0, 1), st.integers(1, 9)), min_size=1, max_size=60).map(tuple),
+    st.sampled_from(("forward", "reverse", "ping-pong")), st.integers(0, 9) | st.just("forever"),
+    st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")), st.fractions(0, Fraction(9, 10)),
+    st.builds(Event, st.just(0), names, extras).map(lambda event: (event,)), st.sampled_from((None, True, False)),
+    extras,
+)  # fmt: skip
+manifests = st.builds(
+    lambda clip, extra: Manifest(MOTH.pages, MOTH.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), extra),
+    clips,
+    extras,
+)
+
+
+@given(manifests)
+def test_what_is_written_reads_back_unknown_keys_included(manifest: Manifest) -> None:
+    text = manifest_text(manifest)
+    assert parse_manifest(text.encode()) == manifest
+    assert manifest_text(parse_manifest(text.encode())) == text
+    jsonschema.validate(json.loads(text), json.loads(schema_text()))
+
+
+def frame(**changes: Any) -> Callable[[dict[str, Any]], None]:
+    return lambda content: content["frames"][1].update(changes)
+
+
+def clip(**changes: Any) -> Callable[[dict[str, Any]], None]:
+    return lambda content: content["clips"][0].update(changes)
+
+
+def page_file(path: str) -> Callable[[dict[str, Any]], None]:
+    return lambda content: content["pages"][0]["maps"]["color"].update(file=path)
+
+
+WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
+    "another format": (lambda c: c.update(format="x"), '"format" is \'x\', expected "kivel-manifest"'),
+    "a later version": (lambda c: c.update(version=2), '"version" is 2, this Kivel reads version 1'),
+    "no frames": (lambda c: c.pop("frames"), "object missing required field frames"),
+    "text for a number": (frame(rect=[0, "x", 1, 1]), "frames[1].rect[1]: expected int, got str"),
+    "a turn of 45": (frame(turn=45), "frames[1].turn: invalid enum value 45"),
+    "no such page": (frame(page=1), "frames[1].page: 1, there are 1 pages, 0-0"),
+    "beyond the page": (
+        frame(rect=[40, 0, 32, 32]),
+        "frames[1].rect: [40, 0, 32, 32] reaches beyond its page of 64x32",
+    ),
+    "negative": (frame(rect=[-1, 0, 3, 3]), "reaches beyond its page"),
+    "beyond the canvas": (frame(offset=[1, 0]), "32x32 px at offset [1, 0] reach beyond a canvas of 32x32"),
+    "turned beyond": (frame(rect=[0, 0, 16, 32], turn=90, canvas=[16, 32]), "32x16 px at offset"),
+    "no such frame": (clip(steps=[[0, 1], [2, 1]]), "clips[0].steps[1]: frame 2, there are 2 frames, 0-1"),
+    "no hold": (clip(steps=[[0, 0]]), "clips[0].steps[0]: a hold of 0 ticks"),
+    "no steps": (clip(steps=[]), "clips[0].steps: there are none"),
+    "no time": (clip(timebase=0), "clips[0].timebase: 0, expected above 0"),
+    "a float": (clip(timebase=23.976), "clips[0].timebase: expected a whole number"),
+    "no such step": (clip(events=[{"step": 9, "name": "a"}]), "events[0]: step 9, there are 2 steps, 0-1"),
+    "negative repeat": (clip(repeat=-1), "clips[0].repeat: -1"),
+    "twice": (lambda c: c["clips"].append(c["clips"][0]), "clips[1].name: 'moth' is there twice"),
+    "no member": (lambda c: c.update(groups=[{"name": "g", "members": ["x"]}]), "there is no clip 'x'; clips: moth"),
+    "no base map": (lambda c: c["pages"][0].update(maps={}), 'there is no map "color"'),
+    "climbing out": (page_file("../moth.png"), "pages[0].maps.color.file: '../moth.png' leaves the manifest's folder"),
+    "climbing further in": (page_file("a/../../b.png"), "leaves the manifest's folder"),
+    "absolute": (page_file("/etc/moth.png"), "leaves the manifest's folder"),
+    "another system's absolute": (page_file("C:\\moth.png"), "leaves the manifest's folder"),
+}
+
+
+@pytest.mark.parametrize(("change", "words"), WRONG.values(), ids=WRONG)
+def test_what_is_wrong_is_named_with_its_place(change: Callable[[dict[str, Any]], Any], words: str) -> None:
+    content = json.loads(manifest_text(MOTH))
+    change(content)
+    with pytest.raises(ManifestError) as error:
+        parse_manifest(json.dumps(content).encode())
+    assert words in str(error.value)
+    assert "\n" not in str(error.value)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b'{\n  "a": 1,\n  oops', "line 3, column 3"),
+        (b"\xff\xfe", "not UTF-8"),
+        (b"[1]", "expected a JSON object"),
+        (b"[" * 100_000, "broken JSON"),
+        (b'{"a": ' + b"9" * 5000 + b"}", "broken JSON"),
+    ],
+    ids=["syntax", "encoding", "array", "deep", "digits"],
+)
+def test_broken_json_is_refused(data: bytes, words: str) -> None:
+    with pytest.raises(ManifestError, match=words):
+        parse_manifest(data)

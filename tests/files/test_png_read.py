@@ -1,0 +1,101 @@
+"""The reader against an independent encoder: every colour type, depth, filter and interlacing."""
+
+from __future__ import annotations
+
+import struct
+import zlib
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import png_reference as reference
+from kivel.files.png.chunks import PngError
+from kivel.files.png.read import parse_png, pixels_of
+
+KINDS = [(0, d) for d in (1, 2, 4, 8, 16)] + [(2, 8), (2, 16)] + [(3, d) for d in (1, 2, 4, 8)]
+KINDS += [(colour, depth) for colour in (4, 6) for depth in (8, 16)]
+GOOD = reference.encode([[(v,) for v in range(4)]] * 4, 8, 0)
+
+
+@pytest.mark.parametrize(("colour", "depth"), KINDS, ids=lambda value: str(value))
+@given(data=st.data())
+def test_every_kind_of_png_reads_exactly(colour: int, depth: int, data: st.DataObject) -> None:
+    width, height = data.draw(st.integers(1, 11)), data.draw(st.integers(1, 11))
+    value = st.integers(0, 2**depth - 1)
+    pixel = st.tuples(*[value] * reference.CHANNELS[colour])
+    samples = data.draw(st.lists(st.lists(pixel, min_size=width, max_size=width), min_size=height, max_size=height))
+    palette, trns = b"", None
+    if colour == 3:
+        palette = data.draw(st.binary(min_size=3 * 2**depth, max_size=3 * 2**depth))
+        trns = data.draw(st.none() | st.binary(min_size=1, max_size=2**depth))
+    elif colour in (0, 2) and data.draw(st.booleans()):
+        key = samples[0][0]
+        trns = struct.pack(f">{len(key)}H", *key)
+    extra = [(b"PLTE", palette)] * bool(palette) + ([(b"tRNS", trns)] if trns is not None else [])
+    filters = data.draw(st.lists(st.integers(0, 4), min_size=1, max_size=5))
+    file = reference.encode(samples, depth, colour, interlaced=data.draw(st.booleans()), filters=filters, extra=extra)
+    image = pixels_of(parse_png(file))
+    assert image.dtype == (np.uint16 if depth == 16 else np.uint8)
+    assert image.tolist() == [[list(p) for p in line] for line in reference.rgba(samples, depth, colour, palette, trns)]
+
+
+def with_header(**changes: int) -> bytes:
+    fields = {"w": 4, "h": 4, "depth": 8, "colour": 0, "compression": 0, "filter": 0, "interlace": 0} | changes
+    return GOOD[:8] + reference.chunk(b"IHDR", struct.pack(">IIBBBBB", *fields.values())) + GOOD[33:]
+
+
+def with_data(raw: bytes, **header: int) -> bytes:
+    return with_header(**header)[:33] + reference.chunk(b"IDAT", raw) + reference.chunk(b"IEND")
+
+
+ROWS = zlib.compress((b"\0" + bytes(4)) * 4)
+PALETTED = with_header(colour=3)[:33] + reference.chunk(b"PLTE", bytes(6))
+BROKEN = {
+    "text": (b"just some text", "not a PNG file"),
+    "empty": (b"", "not a PNG file"),
+    "cut in the data": (GOOD[:45], "cut off after 45 bytes"),
+    "no end marker": (GOOD[:-12], "cut off"),
+    "no image data": (GOOD[:33] + reference.chunk(b"IEND"), "no image data"),
+    "header damaged": (GOOD[:20] + b"\x07" + GOOD[21:], "checksum of IHDR at byte 8"),
+    "image data damaged": (GOOD[:50] + bytes([GOOD[50] ^ 255]) + GOOD[51:], "damaged or cut off"),
+    "no width": (with_header(w=0), "0x4 px"),
+    "odd depth": (with_header(depth=3), "3 bits of colour type 0"),
+    "odd colour type": (with_header(colour=5), "colour type 5"),
+    "odd interlace": (with_header(interlace=2), "methods 0, 0, 2"),
+    "too little data": (with_data(zlib.compress((b"\0" + bytes(4)) * 3)), "damaged or cut off"),
+    "too little data, packed and interlaced": (with_data(zlib.compress(b"\0" * 3), depth=1, interlace=1), "3 of"),
+    "no such filter": (with_data(zlib.compress((b"\5" + bytes(4)) * 4)), "damaged or cut off"),
+    "no palette": (with_header(colour=3), "palette has 0 bytes"),
+    "palette too long": (
+        with_header(colour=3, depth=1)[:33] + reference.chunk(b"PLTE", bytes(9)) + GOOD[33:],
+        "9 bytes",
+    ),
+    "colour outside the palette": (
+        PALETTED + reference.chunk(b"IDAT", zlib.compress((b"\0" + bytes([0, 1, 2, 0])) * 4)) + GOOD[-12:],
+        "colour 2, its palette has 2 colours, 0-1",
+    ),
+    "more transparency than palette": (
+        PALETTED + reference.chunk(b"tRNS", bytes(3)) + reference.chunk(b"IDAT", ROWS) + GOOD[-12:],
+        "3 transparency values for 2 colours",
+    ),
+    "transparency on alpha": (
+        with_header(colour=6)[:33] + reference.chunk(b"tRNS", bytes(2)) + GOOD[33:],
+        "rgba 8-bit allows none",
+    ),
+    "unknown critical chunk": (GOOD[:33] + reference.chunk(b"ABcD") + GOOD[33:], "chunk ABcD"),
+    "image data interrupted": (
+        GOOD[:33] + reference.chunk(b"IDAT", ROWS[:3]) + reference.chunk(b"tEXt") + GOOD[33:],
+        "interrupted",
+    ),
+    "junk between chunks": (GOOD[:33] + bytes(20) + GOOD[33:], "damaged at byte 33"),
+}
+
+
+@pytest.mark.parametrize(("file", "words"), BROKEN.values(), ids=BROKEN)
+def test_an_invalid_file_is_refused_with_the_reason(file: bytes, words: str) -> None:
+    with pytest.raises(PngError) as error:
+        pixels_of(parse_png(file))
+    assert words in str(error.value)
+    assert "\n" not in str(error.value)
