@@ -29,7 +29,7 @@ shot loop 10 'for words in "vane/vane_#.png --find 40-70" spore moth moss.png; d
     echo "\$ kivel loop $words"; kivel loop $words; echo; done'
 shot plan 8 'for words in "burst-25/spore.kivel.json --page 512x512" "vane/vane_#.png --gap 2"; do
     echo "\$ kivel plan $words"; kivel plan $words; echo; done'
-shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direction ping-pong --pace ease-in-out --dry-run" \
+shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direction alternate --pace ease-in-out --dry-run" \
     "trace night.kivel.json --clip moth" "trace night.kivel.json --clip lantern --clock 12"; do
     echo "\$ kivel $words"; kivel $words; echo; done'
 shot play 4 'kivel play vane.kivel.json'

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import settings
 
 from kivel.core.pixels import Pixels
-from program import PROGRAM, Done, Kivel, art, write
+from program import PROGRAM, Done, Kivel, art, in_process, write
 
 settings.register_profile("kivel", max_examples=40, deadline=None, derandomize=True)
 settings.load_profile("kivel")
@@ -18,9 +18,14 @@ settings.load_profile("kivel")
 
 @pytest.fixture
 def kivel(tmp_path: Path) -> Kivel:
-    """`kivel("sheet", "moth", ...)`: the program run in the temporary folder."""
+    """`kivel("sheet", "moth", ...)`: a command run in the temporary folder, in this process.
+
+    With variables of the environment it is the installed program that runs.
+    """
 
     def run(*words: str, **environment: str) -> Done:
+        if not environment:
+            return in_process(words, tmp_path)
         done = subprocess.run(
             [PROGRAM, *words],
             cwd=tmp_path,

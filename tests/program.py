@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from io import BytesIO, TextIOWrapper
 from pathlib import Path
 from typing import NamedTuple
 
 import imagecodecs
 import numpy as np
 
+from kivel.cli.main import main
 from kivel.core.pixels import Pixels
 
 PROGRAM = Path(sys.executable).with_name("kivel")
@@ -22,6 +25,22 @@ class Done(NamedTuple):
 
 
 Kivel = Callable[..., Done]
+
+
+def in_process(words: Sequence[str], folder: Path) -> Done:
+    """What a command prints and its exit code, without starting a program."""
+    out, err = (TextIOWrapper(BytesIO(), encoding="utf-8") for _ in range(2))
+    with contextlib.chdir(folder), contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        try:
+            code = main(words)
+        except SystemExit as left:  # argparse ends the program by itself
+            code = int(left.code or 0)
+    return Done(code, *(_text(stream) for stream in (out, err)))
+
+
+def _text(stream: TextIOWrapper) -> str:
+    stream.flush()
+    return stream.buffer.getvalue().decode("utf-8", "backslashreplace")  # type: ignore[attr-defined, no-any-return]
 
 
 def read(path: Path) -> Pixels:

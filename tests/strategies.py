@@ -55,7 +55,7 @@ def clips(draw: st.DrawFn, *, most_steps: int = 12, frames: int = 8) -> Clip:
         "moth",
         draw(st.fractions(Fraction(1, 2), 240, max_denominator=1001)),
         steps,
-        direction=draw(st.sampled_from(("forward", "reverse", "ping-pong"))),
+        direction=draw(st.sampled_from(("normal", "reverse", "alternate", "alternate-reverse"))),
         repeat=draw(st.sampled_from(("forever", 0, 1, 2, 5))),
         end=draw(st.sampled_from(("last", "first", "none"))),
         interpolation=draw(st.sampled_from(("step", "linear"))),

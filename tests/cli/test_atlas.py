@@ -143,7 +143,7 @@ def test_maps_stay_in_step(kivel: Kivel, tmp_path: Path, mapped: list[Pixels], c
         "mask": [np.repeat(frame[::2, ::2, 3:], 4, axis=2) for frame in mapped],
     }
     for name, frames in expected.items():
-        assert kivel("slice", "out/a.kivel.json", "-o", name, "--map", name).code == 0
+        assert kivel("slice", "out/a.kivel.json", "-o", name, "--show", name).code == 0
         for path, frame in zip(sorted((tmp_path / name).glob("a_*.png")), frames, strict=True):
             assert np.array_equal(read(path), frame)
 
@@ -152,10 +152,12 @@ def test_missing_frames_of_a_map_are_neutral_when_asked(kivel: Kivel, tmp_path: 
     (tmp_path / "scene/s_3_n.png").unlink()
     words = ("--map-suffix", "normal=_n", "--missing-map", "neutral")
     assert "map normal: neutral for s_3" in kivel("atlas", "scene", "-o", "a.png", *words).err
-    assert kivel("slice", "a.kivel.json", "-o", "out", "--map", "normal").code == 0
+    assert kivel("slice", "a.kivel.json", "-o", "out", "--show", "normal").code == 0
     assert (read(tmp_path / "out/a_0003.png") == (128, 128, 255, 255)).all()
     assert np.array_equal(read(tmp_path / "out/a_0004.png"), normals(4))
-    assert "its map normal is left; pass --map normal=a.kivel.json" in kivel("sheet", "a.kivel.json", "-o", "b.png").err
+    assert kivel("sheet", "a.kivel.json", "-o", "b.png").code == 0  # its map comes along unasked
+    kivel("slice", "b.kivel.json", "-o", "back")
+    assert np.array_equal(read(tmp_path / "back/b_0004.normal.png"), normals(4))
     assert len(mapped) == 5
 
 
@@ -170,7 +172,7 @@ def test_boxes_hold_what_any_map_shows(kivel: Kivel, tmp_path: Path, mapped: lis
 REFUSED = {
     "a frame larger than the page": ("atlas big -o o.png --page-limit 8x8", "big/b.png: 9x7 px with what lies around"),
     "no page": ("atlas big -o o.png --page-limit 0x0", "--page-limit: expected WIDTHxHEIGHT"),
-    "an outline of 2": ("atlas big -o o.png --outline 2", "expected 3 to 64 points, fewer enclose nothing, found '2'"),
+    "an outline of 2": ("atlas big -o o.png --outline 2", "expected a whole number from 3 to 64, found '2'"),
     "nothing to see": ("atlas bare -o o.png", "none of the 1 frames shows anything, there is nothing to pack"),
     "a map with a frame too few": (
         "atlas scene -o o.png --map-suffix mask=_m --map-suffix normal=_n",
@@ -190,7 +192,10 @@ REFUSED = {
         "atlas big -o o.png --map mask=big --map-scale mask=1/2",
         "big/b.png: 9x7 px do not divide by 2, which --map-scale mask=1/2 needs; pad it first",
     ),
-    "mirrored vectors": ("atlas scene -o o.png --map-suffix normal=_n --share-flips", "mirrored vectors are others"),
+    "mirrored vectors": (
+        "atlas scene -o o.png --map-suffix normal=_n --share-flips",
+        "mirroring would change the vectors",
+    ),
     "contradictions": ("atlas big -o o.png --keep-hidden --visible-above 9", "--keep-hidden keeps what"),
     "a power of three": ("atlas big -o o.png --pow2 --multiple-of 3", "no power of two is a multiple of 3"),
 }
@@ -256,7 +261,7 @@ def test_hidden_colour_of_several_values_is_left_unless_it_is_kept(kivel: Kivel,
     image[:4, :, 3] = 0
     write(tmp_path / "in/f.png", image)
     assert (
-        "colour under alpha 0 outside the boxes is left behind (f); --keep-hidden"
+        "colour under alpha 0 outside the boxes is left out (f); --keep-hidden"
         in kivel("atlas", "in", "-o", "o.png").err
     )
     seen = image.copy()

@@ -67,7 +67,7 @@ REFUSED = {
     "an output file that is a folder": ("sheet moth -o d.png", "d.png: is a folder"),
     "someone's file": (
         "sheet moth -o cut.png",
-        "cut.png: exists, and not as Kivel wrote it; pass --force",
+        "cut.png: already exists and is not as Kivel wrote it; pass --force",
     ),
     "a path that climbs out": (
         "slice climbs.kivel.json -o o",
@@ -122,17 +122,17 @@ def test_an_unreadable_file_is_named(kivel: Kivel, tmp_path: Path) -> None:
 USAGE = {
     "no command": ("", "required: COMMAND"),
     "no such command": ("shete", "invalid choice: 'shete'"),
-    "no output": ("sheet moth", "required: -o"),
+    "no output": ("sheet moth", "-o NAME.png is needed"),
     "a bad rate": ("sheet moth -o a.png --fps 0", "expected a rate above 0, like 12 or 24000/1001, found '0'"),
     "a bad hold": ("sheet moth -o a.png --hold soon", "like 80ms or 1/12s, found 'soon'"),
-    "two clocks": ("sheet moth -o a.png --fps 2 --hold 2", "not allowed with argument"),
+    "two clocks": ("sheet moth -o a.png --fps 2 --hold 2", "--hold is not allowed with --fps"),
     "another suffix": ("sheet moth -o a.jpg", "ends in .png, found 'a.jpg'"),
     "another preview": ("preview moth -o a.mp4", ".png, .apng, .gif, .webp, found 'a.mp4'"),
     "a bad cell": ("sheet moth -o a.png --cell 4", "like 64x64, found '4'"),
     "a bad number": ("sheet moth -o a.png --gap -1", "whole number from 0, found '-1'"),
     "a grid for a manifest": ("slice s.kivel.json -o o --columns 2", "a manifest says where the cells are"),
     "no such clip": ("preview s.kivel.json -o a.gif --clip fly", "there is no clip 'fly'; clips: moth"),
-    "nothing to inspect": ("inspect", "nothing to inspect"),
+    "give SRC: a folder": ("inspect", "give SRC: a folder"),
 }
 
 
@@ -157,12 +157,14 @@ def test_files_that_kivel_wrote_are_replaced_until_someone_edits_them(kivel: Kiv
     write(tmp_path / "s.png", art(5, width=24, height=15))
     edited = kivel("sheet", "moth", "-o", "s.png")
     assert edited.code == 1
-    assert edited.err.startswith("error: s.png: exists, and not as Kivel wrote it; pass --force to overwrite it")
+    assert edited.err.startswith(
+        "error: s.png: already exists and is not as Kivel wrote it; pass --force to overwrite it"
+    )
     assert kivel("sheet", "moth", "-o", "s.png", "--force").code == 0
     manifest = tmp_path / "s.kivel.json"
-    manifest.write_text(manifest.read_text().replace('"repeat": "forever"', '"repeat": 3'))
+    manifest.write_text(manifest.read_text().replace('"repeat": null', '"repeat": 3'))
     by_hand = kivel("sheet", "moth", "-o", "s.png", "--gap", "2")
-    assert "s.kivel.json: exists, and not as Kivel" in by_hand.err
+    assert "s.kivel.json: already exists and is not as Kivel" in by_hand.err
     assert kivel("sheet", "s.kivel.json", "-o", "t.png").out.endswith("plays 3 times\n")
 
 
@@ -174,7 +176,7 @@ def test_a_sheet_among_its_frames_can_be_made_again_and_no_preview_replaces_it(k
     assert (other.code, "skipped, sheets by their manifests: all.png" in other.err) == (0, True)
     before = files(tmp_path)
     refused = kivel("preview", "moth/moth_#.png", "-o", "moth/all.png")
-    assert (refused.code, "moth/all.png: exists" in refused.err) == (1, True)
+    assert (refused.code, "moth/all.png: already exists" in refused.err) == (1, True)
     assert files(tmp_path) == before
 
 

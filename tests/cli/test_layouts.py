@@ -97,7 +97,7 @@ def test_adding_to_a_sheet_moves_nothing(
         assert after["clips"][0] == manifest["clips"][0]
         assert [clip["name"] for clip in after["clips"]] == ["old", "new"]
         for kind, offset in (("color", 0), ("glow", 100))[: 1 + mapped]:
-            assert main(["slice", f"{name}/s.kivel.json", "-o", f"{name}/{kind}", "--map", kind, "-q"]) == 0
+            assert main(["slice", f"{name}/s.kivel.json", "-o", f"{name}/{kind}", "--show", kind, "-q"]) == 0
             for number in range(first + added):
                 assert np.array_equal(read(folder / f"{kind}/s_{number:04d}.png"), art(offset + number))
 
@@ -173,10 +173,10 @@ def test_plans_are_told_as_a_table_and_for_scripts(kivel: Kivel, gaits: Path) ->
 def test_layouts_are_drawn(kivel: Kivel, gaits: Path) -> None:
     """A picture that shows the frame where the manifest has it, and stripes where nothing is."""
     kivel("sheet", "walk", "-o", "s.png", "--columns", "3")
-    done = kivel("preview", "s.kivel.json", "-o", "look.png", "--layout")
+    done = kivel("preview", "s.kivel.json", "-o", "look.png", "--view", "layout")
     assert "layout of 1 page, 83.3% used" in done.out
     picture = read(gaits / "look.png")
     assert picture.shape[1] == 1280
     assert picture.shape[0] <= 800
-    error = kivel("preview", "walk", "-o", "look.png", "--layout").err
-    assert "--layout draws what a manifest says; give one NAME.kivel.json, found 'walk'" in error
+    error = kivel("preview", "walk", "-o", "look.png", "--view", "layout").err
+    assert "--view layout draws what a manifest says; give one NAME.kivel.json, found 'walk'" in error

@@ -79,7 +79,7 @@ def flat(kivel: Kivel, tmp_path: Path) -> Path:
     """A sheet of four frames of one colour each, and a clip of the last two that plays once."""
     for number, colour in enumerate(COLOURS):
         write(tmp_path / "flat" / f"flat_{number}.png", np.full((6, 6, 4), (*colour, 255), np.uint8))
-    assert kivel("sheet", "flat", "-o", "flat.png", "--hold", "50ms", "--clip", "last=2-3").code == 0
+    assert kivel("sheet", "flat", "-o", "flat.png", "--hold", "50ms", "--make-clip", "last=2-3").code == 0
     assert kivel("retime", "flat.kivel.json", "--clip", "last", "--repeat", "1").code == 0
     return tmp_path
 

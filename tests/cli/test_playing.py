@@ -32,26 +32,27 @@ def clips(manifest: Path) -> dict[str, Any]:
 
 
 RETIMED = {
-    "holds": (["--holds", "4,2*6,8", "--timebase", "60"], {"timebase": 60, "steps": [[0, 4], [7, 8]]}),
+    "holds": (["--holds", "4,2*6,8", "--timebase", "60"], {"timebase": [60, 1], "steps": [[0, 4], [7, 8]]}),
     "order": (
         ["--order", "0-3*2,4*6,3-1", "--hold", "2"],
         {"steps": [[0, 4], [1, 4], [4, 12], [3, 2]]},
     ),
-    "length": (["--length", "1.5s"], {"timebase": 48, "steps": [[0, 9]]}),
-    "speed": (["--speed", "1/2"], {"timebase": 12, "steps": [[0, 2]]}),
-    "exact timebase": (["--timebase", "60"], {"timebase": 60, "steps": [[0, 5]]}),
-    "rounded timebase": (["--timebase", "30", "--convert"], {"timebase": 30, "steps": [[0, 3], [1, 2], [2, 3]]}),
+    "length": (["--length", "1.5s"], {"timebase": [48, 1], "steps": [[0, 9]]}),
+    "speed": (["--speed", "1/2"], {"timebase": [12, 1], "steps": [[0, 2]]}),
+    "exact timebase": (["--timebase", "60"], {"timebase": [60, 1], "steps": [[0, 5]]}),
+    "rounded timebase": (["--timebase", "30", "--convert"], {"timebase": [30, 1], "steps": [[0, 3], [1, 2], [2, 3]]}),
     "playing": (
-        ["--direction", "ping-pong", "--hold-ends", "--repeat", "3", "--end", "none", "--interpolation", "linear"],
-        {"direction": "ping-pong", "hold_ends": True, "repeat": 3, "end": "none", "interpolation": "linear"},
+        ["--direction", "alternate", "--hold-ends", "--repeat", "3", "--end", "none", "--interpolation", "linear"],
+        {"direction": "alternate", "hold_ends": True, "repeat": 3, "end": "none", "interpolation": "linear"}
+        | {"set": ["direction", "hold_ends", "repeat", "end", "interpolation"]},
     ),
-    "phase": (["--phase", "25%"], {"phase": 2}),
-    "phase in steps": (["--phase", "2.5"], {"phase": "5/2"}),
+    "phase": (["--phase", "25%"], {"phase": [2, 1], "set": ["phase"]}),
+    "phase in steps": (["--phase", "2.5"], {"phase": [5, 2]}),
     "events": (
         ["--event", "3:chirp", "--event", "0:land"],
         {"events": [{"step": 0, "name": "land"}, {"step": 3, "name": "chirp"}]},
     ),
-    "pace": (["--pace", "ease-in", "--timebase", "60"], {"timebase": 60, "steps": [[0, 12], [1, 5]]}),
+    "pace": (["--pace", "ease-in", "--timebase", "60"], {"timebase": [60, 1], "steps": [[0, 12], [1, 5]]}),
 }
 
 
@@ -85,12 +86,12 @@ BAD = {
     "phase of a whole cycle": (["--phase", "100%"], "from 0% up to below 100%"),
     "no such clip": (["--clip", "owl*", "--fps", "8"], "there is no clip 'owl*'; clips: moth"),
     "group of none": (
-        ["--group", "night=owl-*"],
+        ["--make-group", "night=owl-*"],
         "would be of no clip: none is called 'owl-*'; clips: moth",
     ),
     "between ticks": (["--timebase", "25"], "25/12 at 25; pass --convert to round without drift, or choose 300"),
-    "ends of no ping-pong": (["--hold-ends"], "--hold-ends is for ping-pong, its direction is forward"),
-    "convert to what": (["--convert"], "pass --timebase N too"),
+    "ends of no ping-pong": (["--hold-ends"], "--hold-ends is for a clip that alternates, its direction is normal"),
+    "convert to what": (["--convert"], "give --timebase N too"),
     "remove all": (["--remove"], "--remove: say which by --clip"),
     "no length": (["--length", "0s"], "expected a length above 0"),
 }
@@ -109,9 +110,9 @@ def test_what_retime_refuses_leaves_the_manifest_untouched(
 
 def test_clips_come_from_clips_and_groups_follow(kivel: Kivel, moth: Path) -> None:
     assert kivel("retime", moth.name, "--new", "peck", "--order", "4-7", "--repeat", "1").code == 0
-    assert kivel("retime", moth.name, "--clip", "peck", "--stagger", "4", "--group", "all=peck*").code == 0
+    assert kivel("retime", moth.name, "--clip", "peck", "--stagger", "4", "--make-group", "all=peck*").code == 0
     assert list(clips(moth)) == ["moth", "peck", "peck-1", "peck-2", "peck-3", "peck-4"]
-    assert [clips(moth)[f"peck-{n}"]["phase"] for n in (1, 2, 3, 4)] == [0, 1, 2, 3]
+    assert [clips(moth)[f"peck-{n}"]["phase"] for n in (1, 2, 3, 4)] == [[0, 1], [1, 1], [2, 1], [3, 1]]
     assert kivel("retime", moth.name, "--clip", "peck", "--rename", "tap").code == 0
     assert kivel("retime", moth.name, "--clip", "peck-[34]", "--remove").code == 0
     assert list(clips(moth)) == ["moth", "tap", "peck-1", "peck-2"]
@@ -127,7 +128,7 @@ def test_a_dry_run_shows_and_writes_nothing(kivel: Kivel, moth: Path) -> None:
     done = kivel("retime", moth.name, "--fps", "24", "--dry-run", "--json")
     assert files(moth.parent) == before
     change = json.loads(done.out)["changes"][0]
-    assert (change["before"]["timebase"], change["after"]["timebase"]) == (12, 24)
+    assert (change["before"]["timebase"], change["after"]["timebase"]) == ([12, 1], [24, 1])
 
 
 def test_what_is_unknown_in_an_edited_manifest_stays(kivel: Kivel, moth: Path) -> None:
@@ -172,7 +173,7 @@ def test_trace_looks_at_moments_and_at_a_games_frames(kivel: Kivel, moth: Path) 
 
 def test_instances_draw_their_clip_and_phase(kivel: Kivel, moth: Path) -> None:
     kivel("retime", moth.name, "--new", "peck", "--order", "4-7")
-    kivel("retime", moth.name, "--group", "any=*", "--choose", "random")
+    kivel("retime", moth.name, "--make-group", "any=*", "--choose", "random")
 
     def drawn(*words: str) -> list[tuple[str, int]]:
         out = kivel("trace", moth.name, "--instances", "20", "--at", "0s", "--json", *words).out
@@ -218,7 +219,7 @@ def test_lengths_stay_exact_over_repeated_changes(kivel: Kivel, moth: Path) -> N
     for words in (["--speed", "3/7"], ["--speed", "7/3"], ["--length", "2/3s"], ["--hold", "1/12s"]):
         assert kivel("retime", moth.name, *words).code == 0
     clip = clips(moth)["moth"]
-    assert {Fraction(hold) / Fraction(clip["timebase"]) for _, hold in clip["steps"]} == {Fraction(1, 12)}
+    assert {hold / Fraction(*clip["timebase"]) for _, hold in clip["steps"]} == {Fraction(1, 12)}
 
 
 @pytest.fixture
@@ -231,14 +232,17 @@ def orchard(tmp_path: Path) -> Path:
 
 
 NAMED = {
-    "a part": (["--clip", "peck=2-4"], {"hen": [0, 1, 2, 3, 4, 5], "owl": [6, 7, 8, 9], "peck": [2, 3, 4]}),
+    "a part": (["--make-clip", "peck=2-4"], {"hen": [0, 1, 2, 3, 4, 5], "owl": [6, 7, 8, 9], "peck": [2, 3, 4]}),
     "a part of a sequence": (
-        ["--clip", "blink=owl:0-1,0"],
+        ["--make-clip", "blink=owl:0-1,0"],
         {"hen": [0, 1, 2, 3, 4, 5], "owl": [6, 7, 8, 9], "blink": [6, 7, 6]},
     ),
-    "a sequence by another name": (["--clip", "night=ow*"], {"hen": [0, 1, 2, 3, 4, 5], "night": [6, 7, 8, 9]}),
-    "frames by name": (["--clip", "ends=*_[05]"], {"hen": [0, 1, 2, 3, 4, 5], "owl": [6, 7, 8, 9], "ends": [0, 5, 6]}),
-    "all in parts": (["--clip", "a=0-5", "--clip", "b=6-9"], {"a": [0, 1, 2, 3, 4, 5], "b": [6, 7, 8, 9]}),
+    "a sequence by another name": (["--make-clip", "night=ow*"], {"hen": [0, 1, 2, 3, 4, 5], "night": [6, 7, 8, 9]}),
+    "frames by name": (
+        ["--make-clip", "ends=*_[05]"],
+        {"hen": [0, 1, 2, 3, 4, 5], "owl": [6, 7, 8, 9], "ends": [0, 5, 6]},
+    ),
+    "all in parts": (["--make-clip", "a=0-5", "--make-clip", "b=6-9"], {"a": [0, 1, 2, 3, 4, 5], "b": [6, 7, 8, 9]}),
 }
 
 
@@ -247,7 +251,7 @@ NAMED = {
 def test_clips_are_named_where_frames_come_in(
     kivel: Kivel, orchard: Path, command: str, words: list[str], expected: dict[str, list[int]]
 ) -> None:
-    done = kivel(command, "hen", "owl", "-o", "out.png", *words, "--group", "any=*", "--choose", "random")
+    done = kivel(command, "hen", "owl", "-o", "out.png", *words, "--make-group", "any=*", "--choose", "random")
     assert done.code == 0, done.err
     found = clips(orchard / "out.kivel.json")
     assert {name: [frame for frame, _ in clip["steps"]] for name, clip in found.items()} == expected
@@ -259,13 +263,13 @@ def test_clips_are_named_where_frames_come_in(
 @pytest.mark.parametrize(
     ("words", "message"),
     [
-        (["--clip", "peck=8-12"], 'clip "peck": there is no frame 10; there are 10 frames, 0-9'),
-        (["--clip", "peck=owl:3-4"], 'clip "peck", owl: there is no frame 4; there are 4 frames, 0-3'),
-        (["--clip", "peck=cat*"], "no frame and no sequence is called 'cat*'; sequences: hen, owl; frames 0-9"),
-        (["--clip", "a=0", "--clip", "a=1"], 'two clips are called "a"'),
-        (["--clip", "peck"], "expected NAME=FRAMES"),
-        (["--group", "any=cat*"], 'group "any" would be of no clip'),
-        (["--choose", "random"], "--group NAME=CLIPS of what"),
+        (["--make-clip", "peck=8-12"], 'clip "peck": there is no frame 10; there are 10 frames, 0-9'),
+        (["--make-clip", "peck=owl:3-4"], 'clip "peck", owl: there is no frame 4; there are 4 frames, 0-3'),
+        (["--make-clip", "peck=cat*"], "no frame and no sequence is called 'cat*'; sequences: hen, owl; frames 0-9"),
+        (["--make-clip", "a=0", "--make-clip", "a=1"], 'two clips are called "a"'),
+        (["--make-clip", "peck"], "expected NAME=FRAMES"),
+        (["--make-group", "any=cat*"], 'group "any" would be of no clip'),
+        (["--choose", "random"], "--make-group NAME=CLIPS of which clips"),
     ],
 )
 def test_clips_that_cannot_be_are_refused(kivel: Kivel, tmp_path: Path, words: list[str], message: str) -> None:
@@ -295,7 +299,7 @@ def test_rows_become_clips(kivel: Kivel, orchard: Path) -> None:
     for name in ("rows.kivel.json", "later.kivel.json", "cells/rows.kivel.json", "again/later.kivel.json"):
         found = {clip: [frame for frame, _ in each["steps"]] for clip, each in clips(orchard / name).items()}
         assert {key: found[key] for key in expected} == expected
-    assert clips(orchard / "rows.kivel.json")["walk"]["timebase"] == 8
+    assert clips(orchard / "rows.kivel.json")["walk"]["timebase"] == [8, 1]
     wrong = kivel("sheet", "hen", "owl", "-o", "x.png", "--row-clips", "a,b,c")
     assert (wrong.code, "3 names for 2 rows with frames (6, 4 in each)" in wrong.err) == (2, True)
 
@@ -307,7 +311,7 @@ def test_folding_stores_each_picture_once_and_plays_the_same(kivel: Kivel, tmp_p
     assert kivel("sheet", "flap/flap_?.png", "-o", "whole.png", "--fps", "12").code == 0
     done = kivel("sheet", "flap/flap_?.png", "-o", "once.png", "--fps", "12", "--fold", "--map-suffix", "glow=_glow")
     assert "8 frames became 4, each picture once" in done.err
-    assert "8 steps became 4, played ping-pong; it plays the same" in done.err
+    assert "8 steps became 4, played to and fro; it plays the same" in done.err
     assert kivel("sheet", "flap/flap_?.png", "-o", "steps.png", "--fps", "12", "--fold", "steps").code == 0
     assert clips(tmp_path / "once.kivel.json")["flap"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3]]
     assert clips(tmp_path / "steps.kivel.json")["flap"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3], [2, 1], [1, 1]]
@@ -344,13 +348,13 @@ def test_frames_in_between_are_blended_and_their_holds_divided(kivel: Kivel, tmp
     page = read(tmp_path / "pulse.png")[0, ::4, 0]
     assert page.tolist() == [0, 188, 255]
     clip = clips(tmp_path / "pulse.kivel.json")["pulse"]
-    assert (clip["timebase"], clip["steps"]) == (20, [[0, 1], [1, 1], [2, 1], [1, 1]])
+    assert (clip["timebase"], clip["steps"]) == ([20, 1], [[0, 1], [1, 1], [2, 1], [1, 1]])
     once = kivel(
         "sheet", "pulse", "-o", "once.png", "--inbetween", "3", "--fps", "10", "--repeat", "1", "--fold", "steps"
     )
     assert once.code == 0
     clip = clips(tmp_path / "once.kivel.json")["pulse"]
-    assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == (40, [1, 1, 1, 1, 4])
+    assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == ([40, 1], [1, 1, 1, 1, 4])
 
 
 def test_a_chart_shows_every_clip(kivel: Kivel, moth: Path) -> None:
@@ -361,7 +365,7 @@ def test_a_chart_shows_every_clip(kivel: Kivel, moth: Path) -> None:
     for more, drawn in ((0, "2 clips"), (20, "12 clips")):
         if more:
             kivel("retime", moth.name, "--clip", "moth", "--stagger", str(more))
-        assert f"timing of {drawn}" in kivel("preview", moth.name, "-o", f"chart-{more}.png", "--chart").out
+        assert f"timing of {drawn}" in kivel("preview", moth.name, "-o", f"chart-{more}.png", "--view", "timing").out
         chart = read(moth.parent / f"chart-{more}.png")
         assert chart.shape[1] == 1280
         assert chart.shape[0] <= 800
@@ -371,10 +375,10 @@ def test_a_chart_shows_every_clip(kivel: Kivel, moth: Path) -> None:
         colours = {tuple(colour) for colour in np.unique(chart[..., :3].reshape(-1, 3), axis=0).tolist()}
         assert (tuple(checkerboard(Size(1, 1))[0, 0, :3].tolist()) in colours) == (more == 0)
     assert heights[0] < heights[1]
-    assert "timing of 1 clip" in kivel("preview", moth.name, "-o", "d.png", "--chart", "--clip", "peck").out
-    assert "timing of 9 clips" in kivel("preview", moth.name, "-o", "e.png", "--chart", "--clip", "moth-?").out
-    refused = kivel("preview", moth.name, "-o", "c.gif", "--chart")
-    assert (refused.code, "--chart makes a picture" in refused.err) == (2, True)
+    assert "timing of 1 clip" in kivel("preview", moth.name, "-o", "d.png", "--view", "timing", "--clip", "peck").out
+    assert "timing of 9 clips" in kivel("preview", moth.name, "-o", "e.png", "--view", "timing", "--clip", "moth-?").out
+    refused = kivel("preview", moth.name, "-o", "c.gif", "--view", "timing")
+    assert (refused.code, "--view timing makes a picture" in refused.err) == (2, True)
 
 
 def test_a_preview_blends_what_is_linear_and_starts_at_the_phase(kivel: Kivel, tmp_path: Path) -> None:
@@ -394,7 +398,8 @@ def test_a_preview_blends_what_is_linear_and_starts_at_the_phase(kivel: Kivel, t
 def test_how_often_an_animated_image_plays_comes_back(kivel: Kivel, moth: Path, suffix: str, repeat: str) -> None:
     assert kivel("preview", "moth", "-o", f"moth.{suffix}", "--repeat", repeat, "--scale", "1").code == 0
     assert kivel("sheet", f"moth.{suffix}", "-o", "again.png").code == 0
-    assert str(clips(moth.with_name("again.kivel.json"))["moth"]["repeat"]) == repeat
+    played = clips(moth.with_name("again.kivel.json"))["moth"]["repeat"]
+    assert ("forever" if played is None else str(played)) == repeat
     assert kivel("sheet", f"moth.{suffix}", "-o", "other.png", "--repeat", "2").code == 0
     assert clips(moth.with_name("other.kivel.json"))["moth"]["repeat"] == 2
 
@@ -403,7 +408,7 @@ def test_a_phase_stays_where_it_is_in_time_when_frames_become_fewer(kivel: Kivel
     assert kivel("retime", moth.name, "--phase", "6").code == 0
     assert kivel("resample", moth.name, "-o", "four", "--count", "4").code == 0
     assert kivel("sheet", "four/moth.kivel.json", "-o", "four.png").code == 0
-    assert clips(moth.with_name("four.kivel.json"))["moth"]["phase"] == 3
+    assert clips(moth.with_name("four.kivel.json"))["moth"]["phase"] == [3, 1]
 
 
 def test_a_folded_sheet_of_premultiplied_frames_still_says_so(kivel: Kivel, moth: Path) -> None:
@@ -411,4 +416,4 @@ def test_a_folded_sheet_of_premultiplied_frames_still_says_so(kivel: Kivel, moth
     assert kivel("sheet", "pre/moth.kivel.json", "-o", "pre.png", "--fold").code == 0
     assert json.loads(moth.with_name("pre.kivel.json").read_text())["pages"][0]["alpha"] == "premultiplied"
     refused = kivel("sheet", "pre/moth.kivel.json", "-o", "in.png", "--inbetween", "1")
-    assert (refused.code, "--inbetween blends straight alpha" in refused.err) == (2, True)
+    assert (refused.code, "--inbetween needs straight alpha" in refused.err) == (2, True)

@@ -85,12 +85,12 @@ def test_holds_follow_the_frames(kivel: Kivel, tmp_path: Path, moth: list[Pixels
     (tmp_path / "s.kivel.json").write_text(text.replace("[3, 1]", "[3, 5]"))
     kivel("prep", "s.kivel.json", "-o", "r", "--step", "reorder 3-1,2*3")
     clip = manifest(tmp_path / "r/s.kivel.json")["clips"][0]  # type: ignore[index]
-    assert (clip["timebase"], clip["steps"], clip["repeat"]) == (25, [[0, 5], [1, 1], [2, 1], [3, 3]], 2)
+    assert (clip["timebase"], clip["steps"], clip["repeat"]) == ([25, 1], [[0, 5], [1, 1], [2, 1], [3, 3]], 2)
     assert np.array_equal(read(tmp_path / "r/s_0001.png"), moth[2])
     done = kivel("resample", "s.kivel.json", "-o", "n", "--count", "4", "--json")
     assert [taken[0]["frame"] for taken in json.loads(done.out)["taken"]] == [0, 3, 6, 9]
     clip = manifest(tmp_path / "n/s.kivel.json")["clips"][0]  # type: ignore[index]
-    assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == (25, [3, 7, 3, 3])
+    assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == ([25, 1], [3, 7, 3, 3])
     part = kivel("resample", "s.kivel.json", "-o", "p", "--count", "3", "--range", "2-4", "--one-shot")
     assert "3 of 3 frames, 0-2" in part.out or "3 of 3 frames" in part.out
     assert [hold for _, hold in manifest(tmp_path / "p/s.kivel.json")["clips"][0]["steps"]] == [1, 5, 1]  # type: ignore[index]
@@ -190,7 +190,7 @@ def test_every_step_is_explained(kivel: Kivel) -> None:
 @pytest.mark.parametrize(
     ("words", "code", "message"),
     [
-        (["prep", "moth", "-o", "x"], 2, "the following arguments are required: --step"),
+        (["prep", "moth", "-o", "x"], 2, "--step is needed: what to do"),
         (
             ["prep", "moth", "-o", "x", "--step", "trim", "--step", "fti 2x2"],
             2,
@@ -201,7 +201,7 @@ def test_every_step_is_explained(kivel: Kivel) -> None:
             1,
             "error: moth_1.png: crop: a crop of 9x9 px at -2,-2 reaches",
         ),
-        (["prep", "moth", "-o", "x", "--step", "distort map=no.png strength=1"], 1, "no.png: there is no such file"),
+        (["prep", "moth", "-o", "x", "--step", "distort by=no.png strength=1"], 1, "no.png: there is no such file"),
         (
             ["prep", "moth", "-o", "x", "--step", "opacity 0", "--step", "trim"],
             1,

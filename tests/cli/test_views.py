@@ -40,7 +40,7 @@ def test_inspect_says_how_frames_move_and_draws_it(kivel: Kivel, tmp_path: Path)
     for number, frame in enumerate([1, 2, 3, 4, 3, 2]):
         write(tmp_path / f"flap/flap_{number}.png", art(frame, width=20, height=16))
     done = kivel("inspect", "flap", "--chart", "chart.png")
-    for words in ("mirrored", "frames 0-3, played ping-pong", "nearly same", "the centre of alpha gets", "loop  "):
+    for words in ("mirrored", "frames 0-3, played to and fro", "nearly same", "the centre of alpha gets", "loop  "):
         assert words in done.out
     with PIL.Image.open(tmp_path / "chart.png") as image:
         assert image.size == (1280, 800)
@@ -84,7 +84,7 @@ def test_the_schema_is_printed_and_fits_what_is_written(kivel: Kivel, tmp_path: 
 def test_a_preview_plays_at_the_clips_own_timing(kivel: Kivel, tmp_path: Path, moth: list[Pixels], suffix: str) -> None:
     kivel("sheet", "moth/moth_#.png", "--range", "1-3", "-o", "s.png", "--hold", "40ms", "--repeat", "2")
     manifest = tmp_path / "s.kivel.json"
-    manifest.write_text(manifest.read_text().replace('"forward"', '"ping-pong"').replace("[0, 1]", "[0, 3]"))
+    manifest.write_text(manifest.read_text().replace('"normal"', '"alternate"').replace("[0, 1]", "[0, 3]"))
     done = kivel("preview", "s.kivel.json", "-o", f"s.{suffix}", "--scale", "3", "--backdrop", "#204060")
     assert (done.code, done.err) == (0, "")
     expected = []

@@ -27,7 +27,7 @@ def tile(number: int, width: int = 8, height: int = 6) -> Pixels:
 
 @given(turns, turns, st.booleans(), st.integers(1, 30))
 def test_every_drift_closes_bit_for_bit(scroll: tuple[int, int], by: tuple[int, int], smooth: bool, count: int) -> None:
-    moved = Tile(tile(1), scroll, tile(2), strength=2.5, map_scroll=by)
+    moved = Tile(tile(1), scroll, tile(2), strength=2.5, by_scroll=by)
     frame_at = drifting([moved, Tile(tile(3), by, opacity=0.5, blend="screen")], smooth=smooth)
     assert np.array_equal(frame_at(Fraction(0)), frame_at(Fraction(count, count)))
     single = drifting([Tile(tile(1), scroll)], smooth=smooth)
@@ -49,7 +49,7 @@ def test_whole_pixels_are_moved_as_they_are(
 def test_a_smooth_drift_matches_a_plain_loop(pull: bool) -> None:
     grey = tile(2)
     grey[..., :3] = grey[..., :1]
-    moved = Tile(tile(1), (1, -1), grey if pull else None, strength=3, angle=20, map_scroll=(-1, 0))
+    moved = Tile(tile(1), (1, -1), grey if pull else None, strength=3, angle=20, by_scroll=(-1, 0))
     frame = drifting([moved])(Fraction(3, 16))
     values, heights = plain.light(tile(1)), grey[..., :1] / 255 * 2 - 1
     expected = np.empty_like(values)
@@ -63,7 +63,7 @@ def test_a_smooth_drift_matches_a_plain_loop(pull: bool) -> None:
 
 
 def test_pixel_art_keeps_its_colours() -> None:
-    frame_at = drifting([Tile(tile(1), (1, 1), tile(2), strength=5, map_scroll=(0, 1))], smooth=False)
+    frame_at = drifting([Tile(tile(1), (1, 1), tile(2), strength=5, by_scroll=(0, 1))], smooth=False)
     colours = {tuple(pixel) for pixel in tile(1).reshape(-1, 4).tolist()}
     for index in range(7):
         assert {tuple(pixel) for pixel in frame_at(Fraction(index, 7)).reshape(-1, 4).tolist()} <= colours

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from kivel.core.layout.grid import Grid
 from kivel.core.layout.page import LayoutError
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels import Pair, Rect, Size
 from kivel.core.slicing.fitting import SliceRequest, fit_grid
 
 sizes = st.builds(Size, st.integers(1, 40), st.integers(1, 40))
@@ -26,7 +26,7 @@ def test_cells_can_run_down_the_columns() -> None:
 def test_a_grid_is_found_again_by_its_counts_and_by_its_cell(
     columns: int, rows: int, cell: Size, gap: int, margin: int
 ) -> None:
-    grid = Grid(columns, rows, cell, gap, margin)
+    grid = Grid(columns, rows, cell, Pair(gap, gap), Pair(margin, margin))
     assert fit_grid(grid.size, SliceRequest(columns, rows, None, gap, margin)) == grid
     assert fit_grid(grid.size, SliceRequest(None, None, cell, gap, margin)) == grid
 

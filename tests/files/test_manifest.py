@@ -12,28 +12,32 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels import Pair, Rect, Size
 from kivel.core.playback.clip import Clip, Event, Step
-from kivel.files.manifest.model import FramePlace, GridInfo, Group, Manifest, MapFile, Page
+from kivel.core.playback.groups import Group
+from kivel.files.manifest.model import FramePlace, GridInfo, Made, Manifest, MapFile, Page
 from kivel.files.manifest.parsing import ManifestError, parse_manifest, schema_text
 from kivel.files.manifest.text import manifest_text
 
 MOTH = Manifest(
     pages=(Page(Size(64, 32), {"color": MapFile("moth.png", "xxh3-128:00")}),),
-    grid=GridInfo(2, 1, Size(32, 32)),
+    grid=GridInfo(2, 1, Size(32, 32), margin=Pair(2, 3)),
     frames=tuple(
         FramePlace(f"moth_{n}", f"moth_{n}.png", 0, Rect(32 * n, 0, 32, 32), 0, Size(32, 32), (0, 0)) for n in (0, 1)
     ),
-    clips=(Clip("moth", Fraction(24000, 1001), (Step(0, 1), Step(1, 2)), direction="ping-pong"),),
+    clips=(Clip("moth", Fraction(24000, 1001), (Step(0, 1), Step(1, 2)), direction="alternate", set=("direction",)),),
+    made=Made("sheet", {"sources": ["moth"]}),
 )
 GOLDEN = """\
 {
   "format": "kivel-manifest",
   "version": 1,
+  "made": {"command": "sheet", "options": {"sources": ["moth"]}},
   "pages": [
-    {"size": [64, 32], "maps": {"color": {"file": "moth.png", "digest": "xxh3-128:00"}}, "alpha": "straight"}
+    {"size": [64, 32], "maps": {"color": {"file": "moth.png", "digest": "xxh3-128:00", "kind": "color"}}, \
+"alpha": "straight"}
   ],
-  "grid": {"columns": 2, "rows": 1, "cell": [32, 32], "gap": 0, "margin": 0, "fill": "across", "skirt": 0},
+  "grid": {"columns": 2, "rows": 1, "cell": [32, 32], "gap": [0, 0], "margin": [2, 3], "fill": "across", "skirt": 0},
   "frames": [
     {"name": "moth_0", "source": "moth_0.png", "page": 0, "rect": [0, 0, 32, 32], "turn": 0, "canvas": [32, 32], \
 "offset": [0, 0], "pivot": [0.5, 0.5]},
@@ -43,14 +47,15 @@ GOLDEN = """\
   "clips": [
     {
       "name": "moth",
-      "timebase": "24000/1001",
+      "timebase": [24000, 1001],
       "steps": [[0, 1], [1, 2]],
-      "direction": "ping-pong",
-      "repeat": "forever",
+      "direction": "alternate",
+      "repeat": null,
       "end": "last",
       "interpolation": "step",
-      "phase": 0,
-      "events": []
+      "phase": [0, 1],
+      "events": [],
+      "set": ["direction"]
     }
   ],
   "groups": [],
@@ -68,13 +73,15 @@ extras = st.dictionaries(st.sampled_from(("note", "x-vol")), st.integers() | st.
 clips = st.builds(
     Clip, names, st.fractions(min_value=Fraction(1, 9), max_value=99),
     st.lists(st.builds(Step, st.integers(0, 1), st.integers(1, 9)), min_size=1, max_size=60).map(tuple),
-    st.sampled_from(("forward", "reverse", "ping-pong")), st.integers(0, 9) | st.just("forever"),
+    st.sampled_from(("normal", "reverse", "alternate", "alternate-reverse")), st.integers(0, 9) | st.just("forever"),
     st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")), st.fractions(0, Fraction(9, 10)),
     st.builds(Event, st.just(0), names, extras).map(lambda event: (event,)), st.sampled_from((None, True, False)),
-    extras,
+    st.sampled_from((None, ("holds", "order"))), extras,
 )  # fmt: skip
 manifests = st.builds(
-    lambda clip, extra: Manifest(MOTH.pages, MOTH.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), extra),
+    lambda clip, extra: Manifest(
+        MOTH.pages, MOTH.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), MOTH.grid, extra=extra
+    ),
     clips,
     extras,
 )
@@ -117,14 +124,22 @@ WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "no such frame": (clip(steps=[[0, 1], [2, 1]]), "clips[0].steps[1]: frame 2, there are 2 frames, 0-1"),
     "no hold": (clip(steps=[[0, 0]]), "clips[0].steps[0]: a hold of 0 ticks"),
     "no steps": (clip(steps=[]), "clips[0].steps: there are none"),
-    "no time": (clip(timebase=0), "clips[0].timebase: 0, expected above 0"),
-    "a float": (clip(timebase=23.976), "clips[0].timebase: expected a whole number"),
+    "no time": (clip(timebase=[0, 1]), "clips[0].timebase: 0, expected above 0"),
+    "a float": (
+        clip(timebase=23.976),
+        "clips[0].timebase: expected a fraction as two whole numbers, like [24000, 1001]",
+    ),
+    "a text": (clip(timebase="24000/1001"), "clips[0].timebase: expected a fraction as two whole numbers"),
+    "halves of a number": (clip(phase=[1.5, 1]), "clips[0].phase: expected a fraction as two whole numbers"),
+    "over nothing": (clip(timebase=[1, 0]), "clips[0].timebase: expected a fraction as two whole numbers"),
+    "a word for ever": (clip(repeat="forever"), 'a repeat of "forever", expected a count, or null for ever'),
     "no such step": (clip(events=[{"step": 9, "name": "a"}]), "events[0]: step 9, there are 2 steps, 0-1"),
     "negative repeat": (clip(repeat=-1), "clips[0].repeat: -1"),
     "twice": (lambda c: c["clips"].append(c["clips"][0]), "clips[1].name: 'moth' is there twice"),
     "no member": (lambda c: c.update(groups=[{"name": "g", "members": ["x"]}]), "there is no clip 'x'; clips: moth"),
     "no base map": (lambda c: c["pages"][0].update(maps={}), 'there is no map "color"'),
     "climbing out": (page_file("../moth.png"), "pages[0].maps.color.file: '../moth.png' leaves the manifest's folder"),
+    "another drive": (page_file("c:moth.png"), "leaves the manifest's folder"),
     "climbing further in": (page_file("a/../../b.png"), "leaves the manifest's folder"),
     "absolute": (page_file("/etc/moth.png"), "leaves the manifest's folder"),
     "another system's absolute": (page_file("C:\\moth.png"), "leaves the manifest's folder"),

@@ -7,15 +7,20 @@ import contextlib
 import os
 import shlex
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from kivel.cli import options
+from kivel.cli.arguments import add_options, command_line, given
 from kivel.cli.report import Report, files_as_json
-from kivel.core.errors import KivelError
+from kivel.making.option import PATH, Option
+from kivel.making.shared import WritingOptions
 
 if TYPE_CHECKING:
     from kivel.demo.art import Drawing
+    from kivel.demo.example import ExampleStep
     from kivel.files.safety import Written
+    from kivel.making.work import Work
+
+__all__ = ["DemoOptions", "add_arguments", "run"]
 
 _EXAMPLES = """\
 examples:
@@ -29,33 +34,48 @@ examples:
 _FOLDER = "mothlight-orchard"
 
 
+class DemoOptions(WritingOptions):
+    """Where the demo goes."""
+
+    folder: Option[str] = Option(PATH, "where", default=_FOLDER, form="DIR", shown=f"./{_FOLDER}", positional=True)
+    force = WritingOptions.force.but(help="overwrite files there that were edited")
+    dry_run = WritingOptions.dry_run.but(direct=True)
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
+    parser.description = __doc__
     parser.epilog = _EXAMPLES
-    parser.add_argument("folder", nargs="?", default=_FOLDER, metavar="DIR", help=f"where (default: ./{_FOLDER})")
-    parser.add_argument("--force", action="store_true", help="overwrite files there that were edited")
-    options.add_general_options(parser)
-    parser.set_defaults(dry_run=False)
+    add_options(parser, DemoOptions)
 
 
-def run(args: argparse.Namespace) -> int:
-    from kivel.demo.example import STEPS, WHERE_TO_LOOK
+def run(args: argparse.Namespace, report: Report) -> int:
+    from kivel.demo.example import EXAMPLE, WHERE_TO_LOOK
+    from kivel.making.work import Work
 
-    report = Report(args)
-    folder = Path(args.folder)
-    written = _draw_all(args, report, folder)
+    options = DemoOptions.of(given(args), door="command")
+    folder = Path(options.folder)
+    written = _draw_all(options, Work(report), folder)
     folders = sorted({file.path.relative_to(folder).parts[0] for file in written})
     report.line(f"Drew {len(written)} images in {folder}: {', '.join(folders)}")
     report.line(f"\n$ cd {shlex.quote(str(folder))}")
+    os.environ.setdefault("COLUMNS", "110")
+    lines = [_written(step) for step in EXAMPLE]
     with contextlib.chdir(folder):
-        for step in STEPS:
-            report.line(f"\n# {step.why}\n$ kivel {step.line}")
-            _run(step.line, args)
+        for step, line in zip(EXAMPLE, lines, strict=True):
+            report.line(f"\n# {step.why}\n$ {line}")
+            _run(step, options, report)
     report.line(f"\n{WHERE_TO_LOOK}")
-    report.document({"files": files_as_json(written), "commands": [f"kivel {step.line}" for step in STEPS]})
+    report.document({"files": files_as_json(written), "commands": lines})
     return 0
 
 
-def _draw_all(args: argparse.Namespace, report: Report, folder: Path) -> list[Written]:
+def _written(step: ExampleStep) -> str:
+    from kivel.making.commands import command
+
+    return command_line(step.command, command(step.command).options, step.options)
+
+
+def _draw_all(options: DemoOptions, work: Work, folder: Path) -> tuple[Written, ...]:
     from kivel.demo.art import demo_art
     from kivel.files.png.write import encode_png
     from kivel.files.threads import in_order
@@ -64,23 +84,21 @@ def _draw_all(args: argparse.Namespace, report: Report, folder: Path) -> list[Wr
         return {path: b"".join(encode_png(image, compress="small")) for path, image in drawing().items()}
 
     drawings = list(demo_art())
-    with options.output_set(args) as out, report.progress("drawing", len(drawings)) as advance:
-        for images in in_order(encoded, drawings, jobs=options.jobs(args)):
+    with options.output_set() as out, work.progress("drawing", len(drawings)) as advance:
+        for images in in_order(encoded, drawings, jobs=options.threads):
             for path, data in images.items():
                 out.add(folder / path, [data])
             advance()
-    return out.written
+    return tuple(out.written)
 
 
-def _run(line: str, args: argparse.Namespace) -> None:
-    """Run a step as the program itself would."""
-    from kivel.cli.main import main
+def _run(step: ExampleStep, options: DemoOptions, report: Report) -> None:
+    """A step, as the command line would run it; what it says is part of what the demo says."""
+    from kivel.cli.running import run_command
+    from kivel.making.commands import command
 
-    words = shlex.split(line)
-    flags = [flag for flag, wanted in (("--quiet", args.quiet or args.json), ("--verbose", args.verbose)) if wanted]
-    if args.force and "-o" in words:
-        flags.append("--force")
-    os.environ.setdefault("COLUMNS", "110")
-    code = main([*words, *flags])
-    if code:
-        raise KivelError(f"the step `kivel {line}` ended with exit code {code}")
+    more: dict[str, Any] = {"jobs": options.jobs, "max-pixels": options.max_pixels}
+    if options.force and "force" in command(step.command).options.declared():
+        more["force"] = True
+    quiet = Report(as_json=False, quiet=report.is_silent)
+    run_command(step.command, {**step.options, **more}, quiet)

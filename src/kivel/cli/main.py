@@ -8,34 +8,20 @@ import os
 import signal
 import sys
 from collections.abc import Sequence
-from importlib import import_module
 from io import TextIOWrapper
 from types import FrameType
 from typing import NoReturn
 
 from kivel import __version__
+from kivel.cli.arguments import given
+from kivel.cli.report import Report
+from kivel.cli.running import add_command, run_command
 from kivel.core.errors import KivelError
+from kivel.making.commands import COMMANDS as MAKING
 
 __all__ = ["COMMANDS", "main", "program"]
 
-COMMANDS = {
-    "demo": "draw demo art and run a full example on it",
-    "inspect": "say what is there and what is odd about it",
-    "prep": "prepare frames by a chain of steps",
-    "loop": "say how well a sequence loops, find a loop, close one",
-    "layer": "stack sequences frame by frame",
-    "drift": "make a loop from a tile",
-    "resample": "make fewer or more frames over the same motion",
-    "plan": "say which layouts a sequence could have",
-    "sheet": "put frames on a sheet, with a manifest",
-    "atlas": "trim frames of any size and pack them on pages",
-    "slice": "take a sheet apart into frames",
-    "retime": "change how clips play",
-    "trace": "say what shows when",
-    "preview": "make an animated image or a contact sheet",
-    "play": "play in the terminal",
-}
-"""Each is a module of this package with `add_arguments(parser)` and `run(args) -> int`."""
+COMMANDS = {"demo": "draw demo art and run a full example on it", **MAKING}
 
 _INTERRUPTED = 130
 
@@ -65,7 +51,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         if hasattr(signal, name):
             signal.signal(getattr(signal, name), _interrupt)
     try:
-        code: int = args.run(args)
+        code = _run(args)
         sys.stdout.flush()
         return code
     except KivelError as error:
@@ -96,6 +82,18 @@ def _interrupt(_number: int, _frame: FrameType | None) -> None:
     raise KeyboardInterrupt
 
 
+def _run(args: argparse.Namespace) -> int:
+    report = Report(as_json=args.json, quiet=args.quiet)
+    try:
+        if args.command == "demo":
+            from kivel.cli import demo
+
+            return demo.run(args, report)
+        return run_command(args.command, given(args), report)
+    finally:
+        report.stop()
+
+
 def _parser(words: Sequence[str]) -> argparse.ArgumentParser:
     """The parser with the arguments of the one command that is named; the others are not even imported."""
     parser = argparse.ArgumentParser(
@@ -107,12 +105,9 @@ def _parser(words: Sequence[str]) -> argparse.ArgumentParser:
     commands = parser.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
     named = next((word for word in words if not word.startswith("-")), None)
     for name, summary in COMMANDS.items():
-        command = commands.add_parser(
+        one = commands.add_parser(
             name, help=summary, allow_abbrev=False, formatter_class=argparse.RawDescriptionHelpFormatter
         )
         if name == named:
-            module = import_module(f"kivel.cli.{name}")
-            command.description = module.__doc__
-            module.add_arguments(command)
-            command.set_defaults(run=module.run)
+            add_command(one, name)
     return parser

@@ -1,18 +1,20 @@
-"""Say which layouts a sequence could have: columns and rows, sheet size, waste, memory, and what would fit a page."""
+"""What `kivel plan` says."""
 
 from __future__ import annotations
 
-import argparse
 from typing import TYPE_CHECKING, Any
 
-from kivel.cli import layout, options
 from kivel.cli.report import Report
+from kivel.core.wording import counted
 
 if TYPE_CHECKING:
-    from kivel.core.layout.choices import LargestCell, NextPage, WorthHaving
+    from kivel.core.layout.choices import LargestCell, WorthHaving
     from kivel.core.pixels import Size
+    from kivel.making.plan import PlanMade, PlanOptions
 
-_EXAMPLES = """\
+__all__ = ["EXAMPLES", "show"]
+
+EXAMPLES = """\
 examples:
   kivel plan spore/
       the sheets that forty frames could make, what they waste, and their memory in five formats
@@ -21,86 +23,42 @@ examples:
       also the largest cell in which all frames fit that page, and what to do for half of it
 """
 
-_WHY = "least area among sheets at most twice as long as wide, the nearest to a square of those"
 
+def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
+    from kivel.making.plan import WHY
+    from kivel.views.plan_tables import layout_table, memory_table
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    parser.epilog = _EXAMPLES
-    options.add_frame_options(parser)
-    group = parser.add_argument_group("layout")
-    group.add_argument("--cell", type=options.cell_size, metavar="WxH", help="cell size (default: that of the frames)")
-    group.add_argument("--page", type=options.cell_size, metavar="WxH", help="what would fit this page?")
-    layout.add_spacing_options(group)
-    layout.add_page_options(parser, limit="the largest page; more frames go on more pages (default: no limit)")
-    options.add_general_options(parser)
-    parser.set_defaults(map_scale=[])
-
-
-def run(args: argparse.Namespace) -> int:
-    from kivel.core.layout.choices import largest_cell, next_page_down, worth_having
-    from kivel.core.layout.sheet_plan import SheetRequest
-    from kivel.core.pixels import Size
-    from kivel.sequences.opening import open_sources
-    from kivel.sequences.sequence import matched
-
-    report = Report(args)
-    request = SheetRequest(spacing=layout.spacing(args), rule=layout.page_rule(args))
-    frames = matched(
-        open_sources(args.sources, options.source_options(args, keep_float=True)),
-        odd_size=args.odd_size,
-        align=options.alignment(args),
-    )
-    report.notes(frames.notes)
-    count, frame = len(frames.frames), frames.frames[0].size
-    cell = Size(*args.cell) if args.cell else frame
-    layouts = worth_having(count, cell, request)
-    page = Size(*args.page) if args.page else None
-    fitting = largest_cell(count, frame, page, request) if page else None
-    smaller = [next_page_down(count, cell, one, request) for one in _pages(page, layouts)]
-    report.line(f"{frames.stem}: {layout.count(count, 'frame')} of {frame} px\n")
-    _print_tables(report, layouts, frame)
-    for line in _advice(count, frame, page, fitting, smaller):
+    report.line(f"{made.name}: {counted(made.frames, 'frame')} of {made.size} px\n")
+    report.tables([layout_table(made.layouts, made.size), memory_table(made.layouts)])
+    report.line(f"\nbest is what `kivel sheet` makes: {WHY}")
+    for line in _advice(made):
         report.line(line)
     report.document(
         {
-            "name": frames.stem,
-            "frames": count,
-            "size": list(frame),
-            "why": _WHY,
-            "layouts": [_document(one, frame) for one in layouts],
-            "page": _fitting_document(fitting),
+            "name": made.name,
+            "frames": made.frames,
+            "size": list(made.size),
+            "why": WHY,
+            "layouts": [_document(one, made.size) for one in made.layouts],
+            "page": _fitting_document(made.fitting),
             "next_pages": [
-                {"page": list(one.page), "holds": one.holds, "all_at": _fitting_document(one.all_at)} for one in smaller
+                {"page": list(one.page), "holds": one.holds, "all_at": _fitting_document(one.all_at)}
+                for one in made.next_pages
             ],
-            "notes": list(frames.notes),
+            "notes": list(made.notes),
         }
     )
     return 0
 
 
-def _pages(page: Size | None, layouts: list[WorthHaving]) -> list[Size]:
-    """Pages to ask the next one down of: the one given, else that of powers of two."""
-    if page:
-        return [page]
-    return [one.plan.page for one in layouts if "power of two" in one.label and one.plan.pages == 1][:1]
-
-
-def _print_tables(report: Report, layouts: list[WorthHaving], frame: Size) -> None:
-    from kivel.views.plan_tables import layout_table, memory_table
-
-    report.tables([layout_table(layouts, frame), memory_table(layouts)])
-    report.line(f"\nbest is what `kivel sheet` makes: {_WHY}")
-
-
-def _advice(
-    count: int, frame: Size, page: Size | None, fitting: LargestCell | None, smaller: list[NextPage]
-) -> list[str]:
+def _advice(made: PlanMade) -> list[str]:
     lines = []
-    if page and fitting is None:
-        lines.append(f"{count} frames do not fit a {page} page at any size")
-    if fitting:
-        lines.append(f"{_all_in(count, fitting)}{_against(frame, fitting.cell)}")
-    for one in smaller:
+    count, frame = made.frames, made.size
+    if made.page and made.fitting is None:
+        lines.append(f"{count} frames do not fit a {made.page} page at any size")
+    if made.fitting:
+        lines.append(f"{_all_in(count, made.fitting)}{_against(frame, made.fitting.cell)}")
+    for one in made.next_pages:
         holds = f"holds {one.holds} of {count} frames at {frame} px"
         if one.holds < count and one.holds > 1:
             holds += f" (drop {count - one.holds}: kivel resample --count {one.holds})"
@@ -110,10 +68,9 @@ def _advice(
 
 
 def _all_in(count: int, fitting: LargestCell) -> str:
-    frames = layout.count(count, "frame")
     return (
-        f"{frames} fit {fitting.page} at {fitting.cell} px: {fitting.columns} columns x {fitting.rows} rows, "
-        f"{fitting.unused.w} px unused to the right, {fitting.unused.h} below"
+        f"{counted(count, 'frame')} fit {fitting.page} at {fitting.cell} px: {fitting.columns} columns x "
+        f"{fitting.rows} rows, {fitting.unused.w} px unused to the right, {fitting.unused.h} below"
     )
 
 

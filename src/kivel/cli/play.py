@@ -1,14 +1,13 @@
-"""Play in the terminal, at the exact timing: space pauses, arrows step, + and - change the speed, q quits."""
+"""Playing in the terminal."""
 
 from __future__ import annotations
 
-import argparse
 import math
 import time
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
-from kivel.cli import options
+from kivel.cli.report import Report
 
 if TYPE_CHECKING:
     from kivel.cli.screen import Screen
@@ -16,9 +15,12 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
     from kivel.core.playback.player import Player
     from kivel.core.playback.schedule import Picture
-    from kivel.sequences.sequence import Frames
+    from kivel.making.play import PlayMade, PlayOptions
+    from kivel.sequences.sequence import FrameSequence
 
-_EXAMPLES = """\
+__all__ = ["EXAMPLES", "before", "show"]
+
+EXAMPLES = """\
 examples:
   kivel play moth.kivel.json
       the moth as its manifest says; space stops it, arrows go from step to step
@@ -37,41 +39,18 @@ _LOW = 8
 _SLOWEST, _FASTEST = Fraction(1, 64), Fraction(64)
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    parser.epilog = _EXAMPLES
-    options.add_frame_options(parser)
-    group = parser.add_argument_group("look")
-    group.add_argument("--clip", metavar="NAME", help="which clip of a manifest comes first (default: the first)")
-    group.add_argument("--map", default="color", metavar="NAME", help="which map of a manifest (default: color)")
-    group.add_argument(
-        "--backdrop",
-        type=options.backdrop,
-        default="none",
-        metavar="checker|none|#rrggbb",
-        help="what transparent pixels show (default: none, the terminal's own ground)",
-    )
-    group.add_argument(
-        "--speed", type=options.notation("parse_rate"), default=Fraction(1), metavar="N", help="to begin with: 2, 1/2"
-    )
-    options.add_timing_options(parser)
-    options.add_general_options(parser)
-
-
-def run(args: argparse.Namespace) -> int:
+def before() -> None:
+    """Before anything is read: is there a terminal to play in?"""
     from kivel.cli.screen import Screen
-    from kivel.sequences.clips import clips_for
-    from kivel.sequences.opening import open_sources
-    from kivel.sequences.retimed import chosen_clips
-    from kivel.sequences.sequence import matched
 
-    screen = Screen()
-    frames = open_sources(args.sources, options.source_options(args)._replace(map=args.map))
-    if frames.manifest is None:
-        frames = matched(frames, odd_size=args.odd_size, align=options.alignment(args))
-    clips = list(clips_for(frames, options.timing(args)))
-    first = clips.index(chosen_clips(clips, [args.clip])[0]) if args.clip else 0
-    playing = _Playing(frames, clips[first:] + clips[:first], args.speed, args.backdrop, args.map)
-    with screen:
+    Screen()
+
+
+def show(made: PlayMade, options: PlayOptions, _: Report) -> int:
+    from kivel.cli.screen import Screen
+
+    playing = _Playing(made.sequence, made.clips, options.speed, options.backdrop, options.show)
+    with Screen() as screen:
         try:
             playing.run(screen)
         except KeyboardInterrupt:
@@ -82,12 +61,14 @@ def run(args: argparse.Namespace) -> int:
 class _Playing:
     """Which clip plays, how far it is, and what was drawn of it."""
 
-    def __init__(self, frames: Frames, clips: list[Clip], speed: Fraction, backdrop: Backdrop, map: str) -> None:
-        self._frames = frames
+    def __init__(
+        self, sequence: FrameSequence, clips: list[Clip], speed: Fraction, backdrop: Backdrop, show: str
+    ) -> None:
+        self._frames = sequence.frames
         self._clips = clips
         self._speed = speed
         self._backdrop: Backdrop = backdrop
-        self._map = map
+        self._show = show
         self._player = _player(clips[0])
         self._reached = Fraction(0)
         self._since: int | None = time.monotonic_ns()
@@ -159,7 +140,7 @@ class _Playing:
         room = max(1, lines - len(below))
         key = picture, columns, room
         if key not in self._drawn:
-            if len(self._drawn) > 4 * len(self._frames.frames) + 64:
+            if len(self._drawn) > 4 * len(self._frames) + 64:
                 self._drawn.clear()
             self._drawn[key] = self._pictured(picture, columns, room)
         return [*self._drawn[key], *(line[: columns - 1] for line in below)][:lines]
@@ -180,7 +161,7 @@ class _Playing:
         from kivel.views.pictures import picture_pixels
         from kivel.views.terminal import half_blocks, scaled_to_window
 
-        image = to_8_bits(picture_pixels(picture, self._frames.frames, self._map))
+        image = to_8_bits(picture_pixels(picture, self._frames, self._show))
         image = scaled_to_window(image, Size(columns, 2 * lines))
         left = " " * ((columns - image.shape[1]) // 2)
         drawn = [left + line for line in half_blocks(over(image, self._backdrop))]

@@ -2,48 +2,73 @@
 
 from __future__ import annotations
 
-import argparse
-import contextlib
 import json
 import os
 import sys
 import time
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, Any
+
+from kivel.making.work import Note, Progress
 
 if TYPE_CHECKING:
     from rich.table import Table
 
+    from kivel.core.playback.clip import Clip
+    from kivel.files.manifest.model import Manifest
     from kivel.files.safety import Written
 
-__all__ = ["Report", "files_as_json"]
+__all__ = ["Report", "clips_line", "files_as_json", "maps_described"]
 
 _PATIENCE = 0.5
 """Seconds before a progress bar appears; most work is done by then."""
 
 
 class Report:
-    """The one voice of a command."""
+    """The one voice of a command; it watches the work."""
 
-    def __init__(self, args: argparse.Namespace) -> None:
-        self.as_json: bool = args.json
-        self._quiet: bool = args.quiet
+    def __init__(self, *, as_json: bool, quiet: bool) -> None:
+        self.as_json = as_json
+        self.quiet = quiet
+        self._bar: _Bar | None = None
 
-    def notes(self, notes: Iterable[str]) -> None:
-        """Things a person should know though the work goes on; in JSON they are part of the result."""
-        if self._quiet or self.as_json:
+    @property
+    def is_silent(self) -> bool:
+        """Whether people get to read nothing."""
+        return self.quiet or self.as_json
+
+    def __call__(self, event: Note | Progress) -> None:
+        """A note, which in JSON is part of the result; or progress, a bar on a terminal."""
+        if self.is_silent:
             return
-        for note in notes:
-            print(f"note: {note}", file=sys.stderr)
+        if isinstance(event, Note):
+            print(f"note: {event.text}", file=sys.stderr)
+        elif sys.stderr.isatty():
+            self._show(event)
+
+    def _show(self, event: Progress) -> None:
+        if not event.done:
+            self.stop()
+            self._bar = _Bar(event.what, event.total)
+        elif self._bar is not None:
+            self._bar.show(event.done)
+        if event.done >= event.total:
+            self.stop()
+
+    def stop(self) -> None:
+        """Take a bar away that is there."""
+        if self._bar is not None:
+            self._bar.stop()
+            self._bar = None
 
     def line(self, text: str) -> None:
         """A line of the result, for people."""
-        if not (self._quiet or self.as_json):
+        if not self.is_silent:
             print(text)
 
     def tables(self, tables: Iterable[Table]) -> None:
         """Tables of the result, for people: as wide as the terminal, in colour there unless `NO_COLOR` is set."""
-        if self._quiet or self.as_json:
+        if self.is_silent:
             return
         from kivel.views.tables import render
 
@@ -56,9 +81,8 @@ class Report:
         if self.as_json:
             print(json.dumps(content, ensure_ascii=False, indent=2))
 
-    def written(self, files: Iterable[Written], described: dict[str, str], *, dry_run: bool) -> None:
+    def written(self, files: Sequence[Written], described: dict[str, str], *, dry_run: bool) -> None:
         """A line for each file: its path, what it is, and what became of it."""
-        files = list(files)
         width = max((len(str(file.path)) for file in files), default=0)
         for file in files:
             outcome = {"new": "", "replaced": " (replaced)", "unchanged": " (unchanged)"}[file.outcome]
@@ -66,50 +90,25 @@ class Report:
             text = described.get(file.path.name, "")
             self.line(f"{file.path!s:{width}}  {text}{outcome}{would}".rstrip())
 
-    @contextlib.contextmanager
-    def progress(self, what: str, total: int) -> Iterator[Callable[[], None]]:
-        """A function to call after each of `total` pieces of work; a bar on a terminal if they take a while."""
-        if self._quiet or self.as_json or not sys.stderr.isatty():
-            yield lambda: None
-            return
-        bar = _Bar(what, total)
-        try:
-            yield bar.advance
-        finally:
-            bar.stop()
-
-    def watching(self, what: str) -> Callable[[Iterable[bytes], int], Iterator[bytes]]:
-        """`watched`, for whoever knows the pieces and how many there are."""
-        return lambda pieces, total: self.watched(what, pieces, total)
-
-    def watched(self, what: str, pieces: Iterable[bytes], total: int) -> Iterator[bytes]:
-        """The pieces as they come, with progress."""
-        with self.progress(what, total) as advance:
-            for piece in pieces:
-                yield piece
-                advance()
-
 
 class _Bar:
     """A progress bar that is made only when the work turns out to be long."""
 
     def __init__(self, what: str, total: int) -> None:
         self._what, self._total = what, total
-        self._done = 0
         self._start = time.monotonic()
         self._progress: Any = None
 
-    def advance(self) -> None:
-        self._done += 1
+    def show(self, done: int) -> None:
         if self._progress is None and time.monotonic() - self._start > _PATIENCE:
             from rich.console import Console
-            from rich.progress import Progress
+            from rich.progress import Progress as Bars
 
-            self._progress = Progress(console=Console(stderr=True), transient=True)
+            self._progress = Bars(console=Console(stderr=True), transient=True)
             self._progress.start()
             self._task = self._progress.add_task(self._what, total=self._total)
         if self._progress is not None:
-            self._progress.update(self._task, completed=self._done)
+            self._progress.update(self._task, completed=done)
 
     def stop(self) -> None:
         if self._progress is not None:
@@ -119,3 +118,26 @@ class _Bar:
 def files_as_json(files: Iterable[Written]) -> list[dict[str, Any]]:
     """What became of each file."""
     return [{"path": file.path.as_posix(), "outcome": file.outcome, "bytes": file.length} for file in files]
+
+
+def clips_line(clips: Sequence[Clip]) -> str:
+    """The first clip, and how many there are."""
+    from kivel.core.playback.notation import format_repeat, format_seconds
+    from kivel.core.wording import counted
+
+    if not clips:
+        return "no clips"
+    clip = clips[0]
+    more = f", and {counted(len(clips) - 1, 'more clip')}" if len(clips) > 1 else ""
+    steps = counted(len(clip.steps), "step")
+    return f'clip "{clip.name}": {steps}, {format_seconds(clip.length)}, {format_repeat(clip.repeat)}{more}'
+
+
+def maps_described(manifest: Manifest) -> dict[str, str]:
+    """What is said of each companion map's file."""
+    return {
+        file.file: f'map "{name}"' + (f", {file.scale} as large" if file.scale else "")
+        for page in manifest.pages
+        for name, file in page.maps.items()
+        if name != "color"
+    }

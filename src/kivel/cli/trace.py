@@ -1,24 +1,19 @@
-"""Say what shows when: every frame, event, cycle and end at its exact time; at moments, or on a game's clock."""
+"""What `kivel trace` says, row by row as they are found."""
 
 from __future__ import annotations
 
-import argparse
 import json
 import sys
-from collections.abc import Iterable, Mapping, Sequence
-from fractions import Fraction
-from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from kivel.cli import options
-from kivel.core.errors import UsageError
+from kivel.cli.report import Report
 
 if TYPE_CHECKING:
-    from kivel.core.playback.instances import Instance
-    from kivel.files.manifest.model import Manifest
-    from kivel.views.rows import Column
+    from kivel.making.trace import TraceMade, TraceOptions
 
-_EXAMPLES = """\
+__all__ = ["EXAMPLES", "NOTES_AT_END", "advance", "show"]
+
+EXAMPLES = """\
 examples:
   kivel trace moth.kivel.json --for 1s
       which frame begins to show at what time in the first second, with events and cycles
@@ -27,121 +22,30 @@ examples:
       what each rendered frame of a game at 60 a second shows, and which steps it misses
 """
 
-
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    parser.epilog = _EXAMPLES
-    parser.add_argument("manifest", metavar="MANIFEST", help="NAME.kivel.json")
-    group = parser.add_argument_group("what")
-    group.add_argument(
-        "--clip", action="append", default=[], metavar="NAME", help="a name or a pattern, many (default: all clips)"
-    )
-    group.add_argument("--group", metavar="NAME", help="the clips of a group; of a random one each instance draws one")
-    group.add_argument("--instances", type=options.whole(1), default=1, metavar="N", help="how many play (default: 1)")
-    group.add_argument("--seed", type=options.whole(0), default=0, metavar="N", help="for what is drawn (default: 0)")
-    group.add_argument("--random-phase", action="store_true", help="each instance starts at a tick that it draws")
-    group.add_argument("--speed", type=options.notation("parse_rate"), default=Fraction(1), metavar="N", help="2, 1/2")
-    group = parser.add_argument_group("when")
-    group.add_argument(
-        "--for",
-        dest="span",
-        type=options.notation("parse_time"),
-        metavar="T",
-        help="2s, 500ms, 1h (default: all of a finite clip, one cycle of another)",
-    )
-    way = group.add_mutually_exclusive_group()
-    way.add_argument(
-        "--at",
-        type=options.notation("parse_time"),
-        action="append",
-        default=[],
-        metavar="T",
-        help="what shows at this moment (many)",
-    )
-    way.add_argument(
-        "--clock",
-        type=options.notation("parse_rate"),
-        metavar="R",
-        help="what each of R rendered frames a second shows",
-    )
-    way.add_argument("--manual", action="store_true", help="by hand: a step further for each line of standard input")
-    group = parser.add_argument_group("how")
-    group.add_argument(
-        "--format",
-        choices=("table", "csv", "json-lines"),
-        default="table",
-        help="default: table; times are exact fractions of a second in the others",
-    )
-    options.add_general_options(parser)
+NOTES_AT_END = True
+"""They sum up the rows, and follow them."""
 
 
-def run(args: argparse.Namespace) -> int:
-    from kivel.files.manifest.parsing import read_manifest
-    from kivel.views import trace_rows as tracing
-
-    manifest = read_manifest(Path(args.manifest))
-    instances = _instances(args, manifest)
-    if args.at and args.span is not None:
-        raise UsageError("--for is a span, --at are moments; give one of them")
-    columns: tuple[Column, ...] = tracing.HAPPENINGS
-    notes: list[str] = []
-    if args.manual:
-        if len(instances) > 1:
-            names = ", ".join(dict.fromkeys(each.player.clip.name for each in instances))
-            raise UsageError(f"--manual plays one clip; say which by --clip: {names}")
-        rows = tracing.rows_by_hand(instances[0], lambda: bool(sys.stdin.readline()))
-    elif args.at:
-        columns, rows = tracing.MOMENTS, tracing.moment_rows(instances, sorted(args.at))
-    elif args.clock:
-        columns, rows = tracing.RENDERED, tracing.rendered_rows(instances, args.clock, args.span)
-        notes = tracing.clock_lines(instances, args.clock)
-    else:
-        rows = tracing.happening_rows(instances, args.span)
-    _print(args, tracing.columns_for(columns, instances), rows, notes)
-    return 0
+def advance() -> bool:
+    """By hand: whether a line of standard input asks for a further step."""
+    return bool(sys.stdin.readline())
 
 
-def _instances(args: argparse.Namespace, manifest: Manifest) -> list[Instance]:
-    from kivel.core.playback.instances import instances_of
-    from kivel.sequences.retimed import chosen_clips
-
-    pick = None
-    if args.group:
-        if args.clip:
-            raise UsageError("--group names clips; give --clip or --group")
-        group = next((group for group in manifest.groups if group.name == args.group), None)
-        if group is None:
-            names = ", ".join(group.name for group in manifest.groups)
-            raise UsageError(
-                f"there is no group {args.group!r}; " + (f"groups: {names}" if names else "there are none")
-            )
-        clips = [clip for name in group.members for clip in manifest.clips if clip.name == name]
-        pick = group.name if group.choose == "random" else None
-    else:
-        clips = chosen_clips(manifest.clips, args.clip)
-    if not clips:
-        raise UsageError(f"{args.manifest} has no clips; make one with kivel retime --new NAME --order 0-7")
-    return instances_of(
-        clips, count=args.instances, seed=args.seed, pick=pick, random_phase=args.random_phase, speed=args.speed
-    )
-
-
-def _print(
-    args: argparse.Namespace, columns: Sequence[Column], rows: Iterable[Mapping[str, Any]], notes: Sequence[str] = ()
-) -> None:
-    """The rows as they come, and what is to be said of them all."""
+def show(made: TraceMade, options: TraceOptions, report: Report) -> int:
     from kivel.views.rows import rows_as
 
-    if args.quiet:
-        return
-    if args.json:
+    if report.quiet:
+        return 0
+    if report.as_json:
         print('{"rows":')
-    for line in rows_as("json" if args.json else args.format, columns, rows):
-        print(line, flush=args.manual)
-    if args.json:
-        print(f', "notes": {json.dumps(list(notes), ensure_ascii=False)}}}')
-    elif args.format == "table":
-        for note in notes:
+    for line in rows_as("json" if report.as_json else options.format, made.columns, made.rows):
+        print(line, flush=options.manual)
+    if report.as_json:
+        print(f', "notes": {json.dumps(list(made.notes), ensure_ascii=False)}}}')
+    elif options.format == "table":
+        for note in made.notes:
             print(note)
     else:
-        for note in notes:
+        for note in made.notes:
             print(f"note: {note}", file=sys.stderr)
+    return 0

@@ -5,19 +5,23 @@ Known by their names: `normal`, `motion` and `mask` are data, all others colour.
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
 from kivel.core.light import Kind
 from kivel.core.pixels import Pixels, Value
 
-__all__ = ["CONTENTS", "Content", "content_of", "empty"]
+__all__ = ["CONTENTS", "Content", "ContentName", "content_of", "empty"]
+
+
+ContentName = Literal["color", "mask", "normal", "normal-down", "motion"]
 
 
 class Content(NamedTuple):
     """How values are filtered, and the neutral red, green and blue as shares of full."""
 
+    name: ContentName
     kind: Kind
     neutral: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
@@ -35,11 +39,14 @@ class Content(NamedTuple):
 
 
 CONTENTS: dict[str, Content] = {
-    "color": Content("color"),
-    "mask": Content("mask"),
-    "normal": Content("normal", (0.5, 0.5, 1.0)),
-    "normal-down": Content("normal-down", (0.5, 0.5, 1.0)),
-    "motion": Content("mask", (0.5, 0.5, 0.0)),
+    content.name: content
+    for content in (
+        Content("color", "color"),
+        Content("mask", "mask"),
+        Content("normal", "normal", (0.5, 0.5, 1.0)),
+        Content("normal-down", "normal-down", (0.5, 0.5, 1.0)),
+        Content("motion", "mask", (0.5, 0.5, 0.0)),
+    )
 }
 """What a map may be said to hold."""
 

@@ -1,4 +1,4 @@
-"""Loops from tiles: scrolled a whole number of tiles and displaced by a map that moves a whole number of times.
+"""Loops from tiles: scrolled a whole number of tiles and displaced by an image that moves a whole number of times.
 
 Time runs from 0 to 1 and is exact, so that what is at 1 is, bit for bit, what is at 0.
 """
@@ -25,10 +25,10 @@ __all__ = ["TILE", "Tile", "drifting"]
 
 TILE = (
     p.point("scroll", "how many tiles right and down over the loop", default=(0, 0), whole=True),
-    p.image("map", "a grey map to displace it by; stretched to the tile", default=None),
+    p.image("by", "a grey image to displace it by; stretched to the tile", default=None),
     p.number("strength", "how far white pulls, in pixels", least=-4096, most=4096, default=4.0),
     p.number("angle", "which way, clockwise from right, in degrees", least=-360, most=360, default=45.0),
-    p.point("map-scroll", "how many maps right and down over the loop", default=(0, 0), whole=True),
+    p.point("by-scroll", "how many of these images right and down over the loop", default=(0, 0), whole=True),
     p.choice("blend", tuple(BLENDS), "how it mixes with what is below", default="normal"),
     p.number("opacity", "of this layer", least=0, most=1, default=1.0),
 )
@@ -40,10 +40,10 @@ class Tile(NamedTuple):
 
     image: Pixels
     scroll: tuple[int, int] = (0, 0)
-    map: Pixels | None = None
+    by: Pixels | None = None
     strength: float = 4.0
     angle: float = 45.0
-    map_scroll: tuple[int, int] = (0, 0)
+    by_scroll: tuple[int, int] = (0, 0)
     blend: str = "normal"
     opacity: float = 1.0
 
@@ -89,13 +89,13 @@ def _mover(tile: Tile, smooth: bool) -> Callable[[Fraction], Pixels]:
     """One tile over time."""
     height, width = tile.image.shape[:2]
     light = to_light(tile.image) if smooth else None
-    heights = None if tile.map is None else heights_of(tile.map, Size(width, height))
+    heights = None if tile.by is None else heights_of(tile.by, Size(width, height))
 
     def moved(time: Fraction) -> Pixels:
         dx, dy = (turns * time % 1 * length for turns, length in zip(tile.scroll, (width, height), strict=True))
         pull = None
         if heights is not None:
-            across, down = (float(turns * time % 1) for turns in tile.map_scroll)
+            across, down = (float(turns * time % 1) for turns in tile.by_scroll)
             pull = displacements(heights, (across, down)) * np.float32(tile.strength)
         if light is None:
             return _moved_whole(tile.image, float(dx), float(dy), pull, tile.angle)

@@ -3,14 +3,77 @@
 from __future__ import annotations
 
 import contextlib
+import re
 from collections.abc import Iterator
-from typing import Self
+from keyword import iskeyword
+from typing import Literal, Self
 
-__all__ = ["KivelError", "UsageError", "located"]
+__all__ = ["Door", "KivelError", "UsageError", "located", "option", "python_name", "spelled"]
+
+Door = Literal["command", "python", "recipe"]
+"""From where the work was asked for: the command line, Python, or a file."""
+
+_OPEN, _BETWEEN, _CLOSE = "\x0e", "\x1f", "\x0f"
+_NAMED = re.compile(f"{_OPEN}([^{_BETWEEN}{_CLOSE}]+)(?:{_BETWEEN}([^{_CLOSE}]*))?{_CLOSE}")
+
+
+def option(name: str, value: object = None) -> str:
+    """An option as a part of a message. How it is written there is decided by `spelled`, for whoever reads it.
+
+    Parameters
+    ----------
+    name : str
+        As it is declared: `page-limit`.
+    value : object
+        What to give it; True for a flag.
+    """
+    return f"{_OPEN}{name}{'' if value is None else f'{_BETWEEN}{value}'}{_CLOSE}"
+
+
+def spelled(text: str, door: Door = "command") -> str:
+    """A message with its options written as one door writes them.
+
+    >>> [spelled(option("page-limit", "64x64"), door) for door in ("command", "python", "recipe")]
+    ['--page-limit 64x64', 'page_limit="64x64"', 'page-limit = "64x64"']
+    >>> [spelled(option("for"), door) for door in ("command", "python", "recipe")]
+    ['--for', 'for_=', 'for']
+    """
+    return _NAMED.sub(lambda match: _SPELLINGS[door](match[1], match[2]), text) if _OPEN in text else text
+
+
+def python_name(name: str) -> str:
+    """
+    >>> [python_name(name) for name in ("page-limit", "for")]
+    ['page_limit', 'for_']
+    """
+    return f"{name}_" if iskeyword(name) else name.replace("-", "_")
+
+
+def _for_command(name: str, value: str | None) -> str:
+    written = "-o" if name == "out" else f"--{name}"
+    return written if value in (None, "True") else f"{written} {value}"
+
+
+def _for_python(name: str, value: str | None) -> str:
+    return f"{python_name(name)}={'' if value is None else _literal(value)}"
+
+
+def _for_recipe(name: str, value: str | None) -> str:
+    return name if value is None else f"{name} = {_literal(value).lower() if value == 'True' else _literal(value)}"
+
+
+def _literal(value: str) -> str:
+    return value if value == "True" or value.isdigit() else f'"{value}"'
+
+
+_SPELLINGS = {"command": _for_command, "python": _for_python, "recipe": _for_recipe}
 
 
 class KivelError(Exception):
     """The input is at fault. The text is one line; `where` is put in front by whoever knows the file.
+
+    `message` says what is wrong and what to do, `where` the file, frame or field, None where there is none; both name
+    options as `door` spells them.
 
     >>> str(KivelError("160x159 px, expected 160x160").at("spore/burst_0017.png"))
     'spore/burst_0017.png: 160x159 px, expected 160x160'
@@ -20,20 +83,29 @@ class KivelError(Exception):
 
     def __init__(self, message: str, *, where: str | None = None) -> None:
         super().__init__(message)
-        self.message = message
-        self.where = where
+        self._message = message
+        self._where = where
+        self.door: Door = "command"
+
+    @property
+    def message(self) -> str:
+        return spelled(self._message, self.door)
+
+    @property
+    def where(self) -> str | None:
+        return self._where and spelled(self._where, self.door)
 
     def __str__(self) -> str:
         return f"{self.where}: {self.message}" if self.where else self.message
 
     def at(self, where: str) -> Self:
         """The same error, saying where it arose; what it already says stays behind that."""
-        inner = f"{where}: {self.where}" if self.where else where
-        return type(self)(self.message, where=inner)
+        inner = f"{where}: {self._where}" if self._where else where
+        return type(self)(self._message, where=inner)
 
 
 class UsageError(KivelError):
-    """The command line asks for something that has no meaning, whatever the input."""
+    """What is asked for has no meaning, whatever the input."""
 
     exit_code = 2
 

@@ -15,9 +15,11 @@ from kivel.core.errors import KivelError
 
 __all__ = [
     "ALIGNMENTS",
+    "NO_PAIR",
     "Align",
     "AlphaKind",
     "Box",
+    "Pair",
     "PixelError",
     "Pixels",
     "Rect",
@@ -65,6 +67,16 @@ class Size(NamedTuple):
 
     def __str__(self) -> str:
         return f"{self.w}x{self.h}"
+
+
+class Pair(NamedTuple):
+    """A number of pixels across, and one down."""
+
+    x: int = 0
+    y: int = 0
+
+
+NO_PAIR = Pair()
 
 
 class Rect(NamedTuple):

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.errors import UsageError
+from kivel.core.errors import UsageError, option
 from kivel.core.playback.clip import Repeat
 from kivel.core.playback.clock import on_clock
 from kivel.core.wording import first_few
@@ -106,7 +106,7 @@ def _gif(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> 
     if min(ticks) < _GIF_SHORTEST_TICKS:
         notes.append("GIF: most players show holds below 20 ms for 100 ms; APNG and WebP keep them")
     if any(((frame[..., 3] > 0) & (frame[..., 3] < 255)).any() for frame in frames):
-        notes.append("GIF: soft alpha is cut at one half; --backdrop checker or a colour keeps it")
+        notes.append(f"GIF: soft alpha is cut at one half; {option('backdrop', 'checker')} or a colour keeps it")
     if max(ticks) > _GIF_LONGEST_TICKS:
         longest = max(ticks) * _GIF_TICK
         raise UsageError(f"GIF cannot hold a frame for more than 655.35 s, found {float(longest):g} s; choose .apng")

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import contextlib
 import warnings
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
-from kivel.core.errors import KivelError, located
+from kivel.core.errors import KivelError, located, option
 from kivel.core.pixels import Pixels, Size
 from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays
 from kivel.files.png.chunks import SIGNATURE
@@ -56,7 +56,7 @@ class FrameSource(NamedTuple):
     `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
     states none. `pivot` is in fractions of the size. `mode` is how the file stores it (`palette 8-bit`); `load` gives
     (H, W, 4) RGBA of `depth` bits, 32 for float. `note` is what else a person should know of the file. `repeat` is how
-    often an animated image plays.
+    often an animated image plays. `extra` are keys of a manifest that this version does not know.
     """
 
     name: str
@@ -72,6 +72,7 @@ class FrameSource(NamedTuple):
     pivot: tuple[float, float] = (0.5, 0.5)
     note: str = ""
     repeat: Repeat | None = None
+    extra: Mapping[str, Any] | None = None
 
 
 def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None) -> list[FrameSource]:
@@ -106,7 +107,7 @@ def _check_pixels(size: Size, frames: int, max_pixels: int) -> None:
         many = f"{frames} frames of " if frames > 1 else ""
         raise ImageError(
             f"its header states {many}{size} px, more than the limit of {max_pixels:,} pixels; "
-            "if that is right, pass --max-pixels"
+            f"if that is right, pass {option('max-pixels')}"
         )
 
 

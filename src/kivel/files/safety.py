@@ -17,7 +17,7 @@ from pathlib import Path
 from types import TracebackType
 from typing import Literal, NamedTuple, Self
 
-from kivel.core.errors import KivelError
+from kivel.core.errors import KivelError, option
 
 __all__ = ["OutputError", "OutputSet", "Written", "reading", "shown"]
 
@@ -129,14 +129,6 @@ class OutputSet:
         if not os.access(parent, os.W_OK | os.X_OK):
             raise OutputError("no permission to write there; choose another place", where=shown(parent))
 
-    def outcome_text(self) -> str:
-        """What became of all the files, in brackets; nothing when all are new."""
-        counts = {name: sum(file.outcome == name for file in self.written) for name in ("replaced", "unchanged")}
-        parts = [f"{count} {name}" for name, count in counts.items() if count]
-        if self._dry_run:
-            parts.append("nothing written: --dry-run")
-        return f" ({', '.join(parts)})" if parts else ""
-
     def add(self, target: Path, pieces: Iterable[bytes]) -> None:
         """Write a file under a temporary name; it appears when the whole set is done.
 
@@ -185,7 +177,8 @@ class OutputSet:
     def _replacement(self, target: Path) -> Outcome:
         if not (self._force or self._is_ours(target)):
             raise OutputError(
-                "exists, and not as Kivel wrote it; pass --force to overwrite it, or choose another name",
+                f"already exists and is not as Kivel wrote it; pass {option('force', True)} to overwrite it, "
+                "or choose another name",
                 where=shown(target),
             )
         return "replaced"

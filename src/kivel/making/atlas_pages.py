@@ -6,20 +6,20 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from kivel.core.errors import option
 from kivel.core.layout.page import LayoutError
 from kivel.core.layout.paging import AtlasRequest, PackedPage, misfits, pack_pages
 from kivel.core.layout.placement import Flip, Placement
 from kivel.core.layout.spacing import Spacing
 from kivel.core.pixels import Rect, Size, Value
-from kivel.core.playback.clip import Clip
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
-from kivel.files.manifest.model import FramePlace, Group, Manifest, Outline, Page
+from kivel.files.manifest.model import FramePlace, Outline, Page
 from kivel.files.safety import shown
 from kivel.making.pages import check_page
-from kivel.making.trimmed import Measured
+from kivel.making.trimmed import Trimmed
 
-__all__ = ["PackedFrames", "atlas_manifest", "packed_frames", "shared"]
+__all__ = ["PackedFrames", "atlas_places", "packed_frames", "shared"]
 
 
 class PackedFrames(NamedTuple):
@@ -31,7 +31,7 @@ class PackedFrames(NamedTuple):
 
 
 def packed_frames(
-    frames: Sequence[FrameSource], looked_at: Sequence[Measured], request: AtlasRequest, *, max_pixels: int
+    frames: Sequence[FrameSource], looked_at: Sequence[Trimmed], request: AtlasRequest, *, max_pixels: int
 ) -> PackedFrames:
     """Where every frame goes.
 
@@ -61,7 +61,7 @@ def _too_large(frames: Sequence[FrameSource], large: Sequence[tuple[int, Size]],
     around = "" if request.spacing == Spacing() else " with what lies around it"
     return (
         f"{shown(frames[first].path.with_name(frames[first].source))}: {box} px{around} does not fit a page limit of "
-        f"{request.rule.limit} px; raise --page-limit, or make it smaller{every}"
+        f"{request.rule.limit} px; raise {option('page-limit')}, or make it smaller{every}"
     )
 
 
@@ -73,7 +73,7 @@ def _folders(frames: Sequence[FrameSource]) -> list[int]:
     return [numbers[key] for key in keys]
 
 
-def shared(frames: Sequence[Measured]) -> list[tuple[int, Flip | None]]:
+def shared(frames: Sequence[Trimmed]) -> list[tuple[int, Flip | None]]:
     """For each frame the one whose pixels stand for it, itself where nothing is the same, and how that is mirrored."""
     first: dict[tuple[str, ...], int] = {}
     result: list[tuple[int, Flip | None]] = []
@@ -93,7 +93,7 @@ def shared(frames: Sequence[Measured]) -> list[tuple[int, Flip | None]]:
 
 
 def placements_of(
-    frames: Sequence[Measured],
+    frames: Sequence[Trimmed],
     sharing: Sequence[tuple[int, Flip | None]],
     packed: Sequence[int],
     pages: Sequence[PackedPage],
@@ -115,36 +115,33 @@ def placements_of(
     return result
 
 
-def atlas_manifest(
+def atlas_places(
     frames: Sequence[FrameSource],
-    looked_at: Sequence[Measured],
+    looked_at: Sequence[Trimmed],
     placements: Sequence[Placement],
-    pages: tuple[Page, ...],
-    *,
-    clips: tuple[Clip, ...],
-    groups: tuple[Group, ...],
-) -> Manifest:
-    """The manifest of an atlas: every frame on its full canvas again."""
-    places = tuple(
+    pages: Sequence[Page],
+) -> tuple[FramePlace, ...]:
+    """What the manifest says of the frames: every one on its full canvas again."""
+    return tuple(
         FramePlace(
-            frame.name,
-            frame.source,
-            placement.page,
-            placement.rect,
-            placement.turn,
-            frame.size,
-            (placement.box.x, placement.box.y),
-            frame.pivot,
-            placement.flip,
-            _own_grounds(seen, pages[placement.page]),
-            Outline(seen.outline.points, seen.outline.wasted) if seen.outline else None,
+            name=frame.name,
+            source=frame.source,
+            page=placement.page,
+            rect=placement.rect,
+            turn=placement.turn,
+            canvas=frame.size,
+            offset=(placement.box.x, placement.box.y),
+            pivot=frame.pivot,
+            flip=placement.flip,
+            ground=_own_grounds(seen, pages[placement.page]),
+            outline=Outline(seen.outline.points, seen.outline.wasted) if seen.outline else None,
+            extra=dict(frame.extra or {}),
         )
         for frame, seen, placement in zip(frames, looked_at, placements, strict=True)
     )
-    return Manifest(pages, places, clips, groups=groups)
 
 
-def _own_grounds(frame: Measured, page: Page) -> dict[str, Value] | None:
+def _own_grounds(frame: Trimmed, page: Page) -> dict[str, Value] | None:
     """What surrounds a frame's pixels, by map, where it is not what the page has there anyway."""
     own = {}
     for name, values in frame.grounds.items():

@@ -3,87 +3,201 @@
 from __future__ import annotations
 
 import glob
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-import numpy as np
-
-from kivel.core.digest import pixel_digest
-from kivel.core.pixels import Rect, Size, is_opaque
-from kivel.core.playback.clip import Clip
+from kivel.core.contents import CONTENTS, Content
+from kivel.core.looping.signature import Signature, signature
+from kivel.core.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.files.images import FrameSource
-from kivel.files.manifest.model import FramePlace, Group, Manifest, MapFile, Page, PageAlpha
-from kivel.files.manifest.names import COLOR
-from kivel.files.png.write import Compress, encode_png
+from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, MapFile, Page, PageAlpha
+from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.manifest.text import manifest_text
+from kivel.files.page_store import StoredMap, encoded_page, map_file, page_name
+from kivel.files.png.write import Compress
+from kivel.files.safety import Written
+from kivel.files.threads import in_order
+from kivel.making.manifests import made_by
+from kivel.making.pages import stored_map
+from kivel.making.shared import FrameOutputOptions
+from kivel.making.work import Work
+from kivel.sequences.clips import ClipSet
+from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["FrameFile", "NewFrame", "encoded_frame", "frame_file_name", "frames_manifest", "older_frames", "unchanged"]
+__all__ = ["FrameFolder", "NewFrame", "frame_file_name", "signed", "unchanged", "write_frames"]
 
 _LEAST_DIGITS = 4
 
 
 class NewFrame(NamedTuple):
-    """A frame to be written: its name, the file it comes from, and how to get it."""
+    """A frame to be written: its name, the file it comes from, how to get it, and its companions of other maps."""
 
     name: str
     source: str
     load: Callable[[], Frame]
+    maps: Sequence[tuple[StoredMap, Callable[[], Pixels]]] = ()
+    extra: Mapping[str, Any] | None = None
 
 
-def unchanged(frame: FrameSource) -> NewFrame:
-    """A frame to be written as it is."""
-    return NewFrame(frame.name, frame.source, lambda: Frame(frame.load(), frame.pivot))
+def unchanged(sequence: FrameSequence) -> list[NewFrame]:
+    """The frames of a sequence with their maps, to be written as they are."""
+    return [
+        NewFrame(
+            name=frame.name,
+            source=frame.source,
+            load=partial(_as_it_is, frame),
+            maps=[(stored_map(one), partial(one.load, index)) for one in sequence.maps],
+            extra=frame.extra,
+        )
+        for index, frame in enumerate(sequence.frames)
+    ]
 
 
-class FrameFile(NamedTuple):
-    """What the manifest needs to know of a frame's file once the pixels are gone."""
-
-    name: str
-    source: str
-    suffix: str
-    size: Size
-    digest: str
-    alpha: PageAlpha
-    pivot: tuple[float, float]
+def _as_it_is(frame: FrameSource) -> Frame:
+    return Frame(frame.load(), frame.pivot)
 
 
-def frame_file_name(stem: str, index: int, count: int, suffix: str = ".png") -> str:
-    """`moth_0000.png`: at least four digits, more when there are more frames."""
+def signed(frames: Sequence[NewFrame]) -> tuple[list[NewFrame], Callable[[], list[Signature]]]:
+    """The same frames, and what gives their signatures once they are written."""
+    found: dict[int, Signature] = {}
+
+    def load(index: int, frame: NewFrame) -> Frame:
+        made = frame.load()
+        found[index] = signature(made.image)
+        return made
+
+    watched = [frame._replace(load=partial(load, index, frame)) for index, frame in enumerate(frames)]
+    return watched, lambda: [found[index] for index in sorted(found)]
+
+
+class FrameFolder(NamedTuple):
+    """Frames that were written: files with what became of each, the manifest; `images` by name if they were not."""
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    images: dict[str, Pixels]
+
+
+class _Encoded(NamedTuple):
+    """A frame whose pixels are gone: its place in the manifest, and its files with their bytes."""
+
+    place: FramePlace
+    page: Page
+    files: list[tuple[str, Sequence[bytes]]]
+    images: dict[str, Pixels]
+
+
+class _Naming(NamedTuple):
+    """How the files of frames are called, and what becomes of their pixels."""
+
+    stem: str
+    frames: int
+    compress: Compress
+    premultiplied: bool
+    content: Content
+    in_memory: bool
+
+    def encoded(self, item: tuple[int, NewFrame]) -> _Encoded:
+        index, frame = item
+        image, pivot = frame.load()
+        alpha: PageAlpha = "opaque" if is_opaque(image) else "premultiplied" if self.premultiplied else "straight"
+        maps: dict[str, MapFile] = {}
+        files: list[tuple[str, Sequence[bytes]]] = []
+        images: dict[str, Pixels] = {}
+        loads: list[tuple[StoredMap, Callable[[], Pixels]]] = [(StoredMap(COLOR, self.content), lambda: image)]
+        loads += frame.maps
+        for stored, load_map in loads:
+            pixels = load_map()
+            if self.in_memory:
+                suffix = ".exr" if pixels.dtype.kind == "f" else ".png"
+            else:
+                encoded = encoded_page(pixels, compress=self.compress)
+                suffix, pixels = encoded.suffix, encoded.image
+            name = frame_file_name(self.stem, index, self.frames, suffix, map=stored.name)
+            if self.in_memory:
+                images[name] = pixels
+            else:
+                files.append((name, list(encoded.pieces)))
+            maps[stored.name] = map_file(name, stored, pixels, None)
+        size = size_of(image)
+        place = FramePlace(
+            name=frame.name,
+            source=frame.source,
+            page=index,
+            rect=Rect(0, 0, *size),
+            turn=0,
+            canvas=size,
+            offset=(0, 0),
+            pivot=pivot,
+            extra=dict(frame.extra or {}),
+        )
+        return _Encoded(place, Page(size, maps, alpha), files, images)
+
+
+def frame_file_name(stem: str, index: int, count: int, suffix: str = ".png", *, map: str = COLOR) -> str:
+    """`moth_0000.png`: at least four digits, more when there are more frames; `moth_0000.normal.png` for a map."""
     digits = max(_LEAST_DIGITS, len(str(count - 1)))
-    return f"{stem}_{index:0{digits}d}{suffix}"
+    return page_name(f"{stem}_{index:0{digits}d}", 0, 1, map) + suffix
 
 
-def encoded_frame(frame: NewFrame, *, compress: Compress, premultiplied: bool = False) -> tuple[FrameFile, list[bytes]]:
-    """A frame's file, PNG or for float OpenEXR, and what to keep of it."""
-    image, pivot = frame.load()
-    alpha: PageAlpha = "opaque" if is_opaque(image) else "premultiplied" if premultiplied else "straight"
-    if image.dtype == np.float32:
-        from kivel.files.exr import encode_exr, stored_and_back
+def write_frames(
+    options: FrameOutputOptions,
+    work: Work,
+    frames: Sequence[NewFrame],
+    *,
+    command: str,
+    stem: str,
+    clips: ClipSet,
+    premultiplied: bool = False,
+    kind: str = "color",
+    origin: GridInfo | None = None,
+    extra: Mapping[str, Any] | None = None,
+) -> FrameFolder:
+    """Write frames and their manifest into the folder `out`, or keep them in memory where there is none.
 
-        suffix, pieces, image = ".exr", [encode_exr(image)], stored_and_back(image)
-    else:
-        suffix, pieces = ".png", list(encode_png(image, compress=compress))
-    size = Size(image.shape[1], image.shape[0])
-    return FrameFile(frame.name, frame.source, suffix, size, pixel_digest(image), alpha, pivot), pieces
+    Parameters
+    ----------
+    kind : str
+        What the values of the frames mean.
+    origin : GridInfo or None
+        The grid that they come from.
+    """
+    folder = Path(options.out or ".")
+    naming = _Naming(stem, len(frames), options.compress, premultiplied, CONTENTS[kind], in_memory=not options.out)
+    manifest_path = folder / f"{stem}{SUFFIX}"
+    done: list[_Encoded] = []
+    images: dict[str, Pixels] = {}
+    files: list[Path] = []
+    with options.output_set() as out:
+        if options.out:
+            out.check(folder / "frame")
+        with work.progress("writing frames", len(frames)) as advance:
+            for frame in in_order(naming.encoded, enumerate(frames), jobs=options.threads):
+                for name, pieces in frame.files:
+                    files.append(folder / name)
+                    out.add(files[-1], pieces)
+                images |= frame.images
+                done.append(frame._replace(files=[], images={}))
+                advance()
+        manifest = Manifest(
+            pages=tuple(frame.page for frame in done),
+            frames=tuple(frame.place for frame in done),
+            clips=clips.clips,
+            groups=clips.groups,
+            origin=origin,
+            made=made_by(command, options, manifest_path),
+            extra=dict(extra or {}),
+        )
+        if options.out:
+            work.note(*_older_frames(folder, stem, files))
+            out.add(manifest_path, [manifest_text(manifest).encode()])
+    return FrameFolder(tuple(out.written), manifest, images)
 
 
-def frames_manifest(
-    frames: Sequence[FrameFile], files: Sequence[Path], clips: tuple[Clip, ...], groups: tuple[Group, ...] = ()
-) -> Manifest:
-    """A manifest with a page for each frame's file."""
-    pages = tuple(
-        Page(frame.size, {COLOR: MapFile(file.name, frame.digest)}, frame.alpha)
-        for frame, file in zip(frames, files, strict=True)
-    )
-    places = tuple(
-        FramePlace(frame.name, frame.source, page, Rect(0, 0, *frame.size), 0, frame.size, (0, 0), frame.pivot)
-        for page, frame in enumerate(frames)
-    )
-    return Manifest(pages, places, clips, groups=groups)
-
-
-def older_frames(folder: Path, stem: str, files: Sequence[Path]) -> list[str]:
+def _older_frames(folder: Path, stem: str, files: Sequence[Path]) -> list[str]:
     """Frames of an earlier run that this one does not write again, and that would be taken for its own."""
     found = [path for suffix in (".png", ".exr") for path in folder.glob(f"{glob.escape(stem)}_[0-9]*{suffix}")]
     older = sorted(set(found) - set(files))

@@ -1,47 +1,32 @@
-"""Pages: putting the pixels of frames where a layout wants them, map by map, and writing the image files."""
+"""Pages: putting the pixels of frames where a layout wants them, map by map."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from fractions import Fraction
-from pathlib import Path
+from collections.abc import Callable, Iterable, Sequence
 from typing import NamedTuple
 
-import numpy as np
-
 from kivel.core.contents import empty
-from kivel.core.digest import pixel_digest
+from kivel.core.errors import option
 from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement, put_on_page, skirted
 from kivel.core.pixels import Pixels, Size, Value, full_scale, is_opaque
 from kivel.files.manifest.model import MapFile, Page, PageAlpha
 from kivel.files.manifest.names import COLOR
-from kivel.files.png.write import BAND_BYTES, Compress, encode_png
-from kivel.files.safety import OutputSet, shown
+from kivel.files.page_store import PageStore, StoredMap
 from kivel.files.threads import in_order
-from kivel.sequences.pairing import MapFrames
+from kivel.sequences.map_frames import MapFrames
 
-__all__ = [
-    "PageLook",
-    "check_page",
-    "older_pages",
-    "page_file",
-    "page_image",
-    "whole_frame",
-    "write_page",
-    "write_pages",
-]
+__all__ = ["PageLook", "check_page", "page_image", "put_pages", "stored_map", "whole_frame"]
 
-Load = Callable[[MapFrames, int, Placement], Pixels]
+LoadPart = Callable[[MapFrames, int, Placement], Pixels]
 """The pixels of a placement's box in one map's frame; the box in pixels of that map."""
 
 
 class PageLook(NamedTuple):
-    """How pages are drawn and stored."""
+    """How pages are drawn."""
 
     skirt: int = 0
     wrap: bool = False
-    compress: Compress = "fast"
     premultiplied: bool = False
 
 
@@ -50,7 +35,7 @@ def check_page(size: Size, max_pixels: int) -> None:
     if size.w * size.h > max_pixels:
         raise LayoutError(
             f"the sheet would have {size} px, more than the limit of {max_pixels:,} pixels; "
-            "use fewer or smaller frames, or pass --max-pixels"
+            f"use fewer or smaller frames, or pass {option('max-pixels')}"
         )
 
 
@@ -59,21 +44,9 @@ def whole_frame(of: MapFrames, index: int, placement: Placement) -> Pixels:
     return placement.box.of(of.load(index))
 
 
-def page_file(target: Path, number: int, count: int, map: MapFrames) -> Path:
-    """`moth.png`; `moth-1.png` of several pages; `moth.normal.png` for a companion map. Float maps are OpenEXR."""
-    page = f"-{number}" if count > 1 else ""
-    companion = "" if map.name == COLOR else f".{map.name}"
-    return target.with_name(f"{target.stem}{page}{companion}{'.exr' if map.depth == 32 else '.png'}")
-
-
-def older_pages(target: Path, files: Sequence[Path]) -> list[str]:
-    """Pages of an earlier run, with more pages, that this one does not write again."""
-    older = []
-    number = 0
-    while (path := target.with_name(f"{target.stem}-{number}{target.suffix}")).exists():
-        older += [] if path in files else [path]
-        number += 1
-    return [f"{shown(older[0])}: {len(older)} older pages stay, from this one on; remove them"] if older else []
+def stored_map(map: MapFrames) -> StoredMap:
+    """What a store has to know of a map."""
+    return StoredMap(map.name, map.content, map.parts)
 
 
 def page_image(
@@ -81,7 +54,7 @@ def page_image(
     on_page: Iterable[tuple[int, Placement]],
     page: Pixels,
     look: PageLook,
-    load: Load,
+    load: LoadPart,
     *,
     jobs: int,
     advance: Callable[[], None],
@@ -112,16 +85,14 @@ def _grounded(map: MapFrames, page: Pixels, *, opaque: bool) -> Value | None:
     return ground if any(ground) else None
 
 
-def write_pages(
-    out: OutputSet,
-    target: Path,
+def put_pages(
+    store: PageStore,
     sizes: Sequence[Size],
     maps: Sequence[MapFrames],
     placements: Sequence[Placement],
     look: PageLook,
     *,
-    load: Load,
-    watched: Callable[[Iterator[bytes], int], Iterator[bytes]],
+    load: LoadPart,
     jobs: int,
     advance: Callable[[], None],
 ) -> tuple[Page, ...]:
@@ -141,30 +112,6 @@ def write_pages(
             ground = _grounded(one, image, opaque=opaque)
             if one.name == COLOR:
                 alpha = "opaque" if is_opaque(image) else "premultiplied" if look.premultiplied else "straight"
-            path = page_file(target, number, len(sizes), one)
-            files[one.name] = write_page(out, path, image, one, ground, look.compress, watched=watched, jobs=jobs)
+            files[one.name] = store.put(number, stored_map(one), image, ground)
         pages.append(Page(size, files, alpha))
     return tuple(pages)
-
-
-def write_page(
-    out: OutputSet,
-    path: Path,
-    image: Pixels,
-    map: MapFrames,
-    ground: Value | None,
-    compress: Compress,
-    *,
-    watched: Callable[[Iterator[bytes], int], Iterator[bytes]],
-    jobs: int,
-) -> MapFile:
-    """One page's file, and what the manifest says of it."""
-    if image.dtype == np.float32:
-        from kivel.files.exr import encode_exr, stored_and_back
-
-        out.add(path, [encode_exr(image)])
-        image = stored_and_back(image)
-    else:
-        pieces = encode_png(image, compress=compress, jobs=jobs)
-        out.add(path, watched(pieces, image.nbytes // BAND_BYTES + 1))
-    return MapFile(path.name, pixel_digest(image), Fraction(1, map.parts) if map.parts > 1 else None, ground)

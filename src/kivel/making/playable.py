@@ -7,7 +7,7 @@ from itertools import groupby
 from typing import NamedTuple
 
 from kivel.core.digest import pixel_digest
-from kivel.core.errors import UsageError
+from kivel.core.errors import UsageError, option
 from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.folding import folded
@@ -15,18 +15,22 @@ from kivel.core.playback.inbetween import Between, inbetweened
 from kivel.core.resampling import Share, mixed
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
-from kivel.sequences.pairing import MapFrames
-from kivel.sequences.sequence import Frames
+from kivel.making.layouts import Gathered
+from kivel.sequences.map_frames import MapFrames
+from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["Playable", "blended_between", "each_picture_once"]
 
 
 class Playable(NamedTuple):
-    """Sequences, their maps in the same order of frames, and the clips over all frames."""
+    """Sequences and their maps, and the clips over all frames."""
 
-    sequences: list[Frames]
-    maps: list[MapFrames]
+    found: Gathered
     clips: tuple[Clip, ...]
+
+    @property
+    def maps(self) -> list[MapFrames]:
+        return self.found.maps
 
     @property
     def frames(self) -> int:
@@ -49,11 +53,9 @@ def each_picture_once(
     looks = list(in_order(look, range(given.frames), jobs=jobs))
     first = {digests: index for index, digests in reversed(list(enumerate(looks)))}
     fold = folded(given.clips, [first[digests] for digests in looks], mirror=mirror)
-    maps = [
-        one._replace(frames=tuple(one.frames[i] for i in fold.kept), sizes=tuple(one.sizes[i] for i in fold.kept))
-        for one in given.maps
-    ]
-    result = Playable(_regrouped(given.sequences, fold.kept, maps[0].frames), maps, fold.clips)
+    maps = [one.chosen(fold.kept) for one in given.maps]
+    sequences = _regrouped(given.found.sequences, fold.kept, maps[0].frames)
+    result = Playable(Gathered(sequences, maps), fold.clips)
     return result, _saved(given, result)
 
 
@@ -61,7 +63,7 @@ def _saved(before: Playable, after: Playable) -> list[str]:
     notes = [f"{before.frames} frames became {after.frames}, each picture once"]
     for old, new in zip(before.clips, after.clips, strict=True):
         if len(new.steps) != len(old.steps):
-            way = ", played ping-pong" if new.direction != old.direction else ""
+            way = ", played to and fro" if new.direction != old.direction else ""
             notes.append(f'clip "{old.name}": {len(old.steps)} steps became {len(new.steps)}{way}; it plays the same')
     return notes if after.frames < before.frames or len(notes) > 1 else ["nothing to fold: no picture is there twice"]
 
@@ -77,7 +79,8 @@ def blended_between(given: Playable, count: int) -> Playable:
     result = inbetweened(given.clips, given.frames, count)
     maps = [_with_blends(one, result.frames) for one in given.maps]
     origins = [content if isinstance(content, int) else content.frame for content in result.frames]
-    return Playable(_regrouped(given.sequences, origins, maps[0].frames), maps, result.clips)
+    sequences = _regrouped(given.found.sequences, origins, maps[0].frames)
+    return Playable(Gathered(sequences, maps), result.clips)
 
 
 def _with_blends(map: MapFrames, contents: Sequence[int | Between]) -> MapFrames:
@@ -92,7 +95,7 @@ def _with_blends(map: MapFrames, contents: Sequence[int | Between]) -> MapFrames
         if map.sizes[a] != map.sizes[b]:
             named = [(map.frames[i] or map.frames[0], map.sizes[i]) for i in (a, b)]
             found = " and ".join(f"{frame.source if frame else a} {size}" for frame, size in named)
-            raise UsageError(f"frames that blend are of one size, found {found} px; see --odd-size")
+            raise UsageError(f"frames that blend are of one size, found {found} px; see {option('odd-size')}")
         frames.append(_blend(map, content, number=len(origins) - origins.index(a)))
         origins.append(a)
     return map._replace(frames=tuple(frames), sizes=tuple(map.sizes[index] for index in origins))
@@ -116,12 +119,12 @@ def _blend(map: MapFrames, between: Between, *, number: int) -> FrameSource | No
 
 
 def _regrouped(
-    sequences: Sequence[Frames], origins: Sequence[int], frames: Sequence[FrameSource | None]
-) -> list[Frames]:
+    sequences: Sequence[FrameSequence], origins: Sequence[int], frames: Sequence[FrameSource | None]
+) -> list[FrameSequence]:
     """The sequences with the frames that come from theirs; without those that have none."""
     of_frame = [number for number, sequence in enumerate(sequences) for _ in sequence.frames]
     pairs = [(of_frame[origin], frame) for origin, frame in zip(origins, frames, strict=True) if frame is not None]
     return [
-        sequences[number]._replace(frames=tuple(frame for _, frame in group), manifest=None)
+        sequences[number]._replace(frames=tuple(frame for _, frame in group), origin=None)
         for number, group in groupby(pairs, key=lambda pair: pair[0])
     ]

@@ -1,31 +1,19 @@
-"""Sheets: sequences in equal cells, and the manifest that says where everything is and how it plays."""
+"""Frames in equal cells: scaled to them, placed in them, and the manifest that says where everything is."""
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Sequence
 from fractions import Fraction
 
+from kivel.core.errors import option
 from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement
 from kivel.core.layout.sheet_plan import SheetPlan
 from kivel.core.pixels import Align, Rect, Size, aligned_offset
-from kivel.core.playback.clip import Clip
 from kivel.files.images import FrameSource
-from kivel.files.manifest.model import FramePlace, GridInfo, Group, Manifest, Page
-from kivel.sequences.sequence import Frames
+from kivel.files.manifest.model import FramePlace, GridInfo
 
-__all__ = ["all_frames", "place_in_cells", "placed_in_cell", "scaled_to_cell", "sheet_manifest"]
-
-
-def all_frames(sequences: Sequence[Frames]) -> tuple[FrameSource, ...]:
-    """The frames of all sequences; where names are the same, the sequence's own is put before them."""
-    times = Counter(frame.name for sequence in sequences for frame in sequence.frames)
-    return tuple(
-        frame._replace(name=f"{sequence.stem}/{frame.name}") if times[frame.name] > 1 and len(sequences) > 1 else frame
-        for sequence in sequences
-        for frame in sequence.frames
-    )
+__all__ = ["frame_place", "grid_info", "place_in_cells", "placed_in_cell", "scaled_to_cell"]
 
 
 def place_in_cells(frames: Sequence[FrameSource], plan: SheetPlan, align: Align, *, step: int = 1) -> list[Placement]:
@@ -47,7 +35,7 @@ def placed_in_cell(frame: FrameSource, page: int, cell: Rect, align: Align, step
     if frame.size.w > cell.w or frame.size.h > cell.h:
         raise LayoutError(
             f"{frame.source}: {frame.size} px does not fit a cell of {cell.size}; "
-            f"pass --cell {frame.size} or more, or --scale-to-cell"
+            f"pass {option('cell', frame.size)} or more, or {option('scale-to-cell')}"
         )
     x, y = aligned_offset(frame.size, cell.size, align)
     x, y = x - x % step, y - y % step
@@ -63,25 +51,30 @@ def scaled_to_cell(frames: Sequence[FrameSource], cell: Size) -> list[Size]:
     ]
 
 
-def sheet_manifest(
-    frames: Sequence[FrameSource],
-    placements: Sequence[Placement],
-    plan: SheetPlan,
-    pages: tuple[Page, ...],
-    *,
-    skirt: int,
-    clips: tuple[Clip, ...],
-    groups: tuple[Group, ...],
-) -> Manifest:
-    """The manifest of a sheet."""
+def frame_place(frame: FrameSource, place: Placement) -> FramePlace:
+    """What a manifest says of a whole frame that lies upright on a page."""
+    return FramePlace(
+        name=frame.name,
+        source=frame.source,
+        page=place.page,
+        rect=place.rect,
+        turn=0,
+        canvas=frame.size,
+        offset=(0, 0),
+        pivot=frame.pivot,
+        extra=dict(frame.extra or {}),
+    )
+
+
+def grid_info(plan: SheetPlan, *, skirt: int) -> GridInfo:
+    """What a manifest says of the grid."""
     grid = plan.grid
-    return Manifest(
-        pages=pages,
-        grid=GridInfo(grid.columns, grid.rows, grid.cell, grid.gap, grid.margin, grid.fill, skirt),
-        frames=tuple(
-            FramePlace(frame.name, frame.source, place.page, place.rect, 0, frame.size, (0, 0), frame.pivot)
-            for frame, place in zip(frames, placements, strict=True)
-        ),
-        clips=clips,
-        groups=groups,
+    return GridInfo(
+        columns=grid.columns,
+        rows=grid.rows,
+        cell=grid.cell,
+        gap=grid.gap,
+        margin=grid.margin,
+        fill=grid.fill,
+        skirt=skirt,
     )

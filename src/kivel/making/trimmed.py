@@ -15,9 +15,9 @@ from kivel.core.survey import union
 from kivel.core.trimming import AlphaProfile, content_box, drawn_box, same_key, surroundings
 from kivel.files.manifest.names import COLOR
 from kivel.files.threads import in_order
-from kivel.sequences.pairing import MapFrames
+from kivel.sequences.map_frames import MapFrames
 
-__all__ = ["Kept", "Measured", "TrimRequest", "measured"]
+__all__ = ["Kept", "TrimRequest", "Trimmed", "trimmed"]
 
 _FAINT = 8 / 255
 _KEPT_BYTES = 96 << 20
@@ -41,7 +41,7 @@ class TrimRequest(NamedTuple):
     outline: int = 0
 
 
-class Measured(NamedTuple):
+class Trimmed(NamedTuple):
     """One frame, looked at: the box to pack, and what tells it from others.
 
     `key` is equal for frames whose pixels in the box are, in all maps; `mirrored` has the keys that its mirror images
@@ -88,12 +88,12 @@ class Kept:
         return placement.box.of(of.load(index)) if kept is None else kept
 
 
-def measured(
+def trimmed(
     maps: Sequence[MapFrames], request: TrimRequest, kept: Kept, *, jobs: int, advance: Callable[[], None]
-) -> list[Measured]:
+) -> list[Trimmed]:
     """Every frame looked at, in all its maps."""
 
-    def measure(index: int) -> Measured:
+    def measure(index: int) -> Trimmed:
         images = [one.load(index) for one in maps]
         found = _looked_at(maps, images, request)
         for one, image in zip(maps, images, strict=True):
@@ -112,7 +112,7 @@ def _divided(box: Rect, parts: int) -> Rect:
     return Rect(*(value // parts for value in box))
 
 
-def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: TrimRequest) -> Measured:
+def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: TrimRequest) -> Trimmed:
     color = images[0]
     full = full_scale(color)
     alpha = None if is_opaque(color) else AlphaProfile.of(color)
@@ -125,7 +125,7 @@ def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: Tri
     if request.outline:
         outline = outlined(color[..., 3] > request.visible_above / 255 * full, request.outline)
     if box is None:
-        return Measured(None, (), {}, grounds, 0, outline)
+        return Trimmed(None, (), {}, grounds, 0, outline)
     parts = [_divided(box, one.parts).of(image) for one, image in zip(maps, images, strict=True)]
     counts = request.hidden_counts
     mirrored: dict[tuple[str, ...], Flip] = {}
@@ -133,7 +133,7 @@ def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: Tri
         mirrored[tuple(same_key(flipped(part, flip), hidden_counts=counts) for part in parts)] = flip
     key = tuple(same_key(part, hidden_counts=counts) for part in parts)
     tighter = alpha.bounds(_FAINT * full) if alpha else box
-    return Measured(box, key, mirrored, grounds, tighter.w * tighter.h if tighter else 0, outline)
+    return Trimmed(box, key, mirrored, grounds, tighter.w * tighter.h if tighter else 0, outline)
 
 
 def _box(maps: Sequence[MapFrames], images: Sequence[Pixels], alpha: AlphaProfile | None, request: TrimRequest) -> Box:

@@ -2,17 +2,33 @@
 
 from __future__ import annotations
 
+from typing import Literal, NamedTuple, get_args
+
+from kivel.core.errors import option
 from kivel.core.layout.grid import Grid
 from kivel.core.pixels import Pixels, Rect
 from kivel.core.slicing.fitting import SliceRequest, fit_grid, frame_count
+from kivel.core.wording import counted
 from kivel.files.images import FrameSource, ImageError
-from kivel.sequences.sequence import Frames
+from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["cells_of_image"]
+__all__ = ["EMPTY_CELLS", "Cut", "EmptyCells", "cells_of_image"]
+
+EmptyCells = Literal["drop-last", "drop", "keep"]
+EMPTY_CELLS: tuple[EmptyCells, ...] = get_args(EmptyCells)
+"""What becomes of transparent cells: those after the last drawn one go, all go, or all stay."""
 
 
-def cells_of_image(image: FrameSource, request: SliceRequest, *, keep_empty: bool) -> tuple[Frames, Grid]:
-    """The cells of a plain image as frames; the empty ones after the last drawn one only with `keep_empty`.
+class Cut(NamedTuple):
+    """An image taken apart: the frames, the grid, and the cell that each frame comes from."""
+
+    sequence: FrameSequence
+    grid: Grid
+    cells: tuple[int, ...]
+
+
+def cells_of_image(image: FrameSource, request: SliceRequest, *, empty: EmptyCells) -> Cut:
+    """The cells of a plain image as frames.
 
     Raises
     ------
@@ -23,21 +39,29 @@ def cells_of_image(image: FrameSource, request: SliceRequest, *, keep_empty: boo
     """
     grid = fit_grid(image.size, request)
     sheet = image.load()
-    if not keep_empty and not sheet[..., 3].any():
+    if empty != "keep" and not sheet[..., 3].any():
         raise ImageError(
-            "every pixel is transparent, nothing is drawn on it; pass --keep-empty to slice it all the same"
+            "every pixel is transparent, nothing is drawn on it; "
+            f"pass {option('empty', 'keep')} to slice it all the same"
         )
-    count = grid.capacity if keep_empty else frame_count(sheet, grid)
-    frames = tuple(_cell_frame(image, sheet, grid.cell_rect(index), index) for index in range(count))
-    dropped = grid.capacity - count
-    notes = [f"{dropped} empty cell{'s' if dropped > 1 else ''} at the end left out; --keep-empty keeps them"]
-    return Frames(image.path.stem, frames, tuple(notes if dropped else ())), grid
+    cells = _kept(sheet, grid, empty)
+    frames = tuple(_cell_frame(image, sheet, grid.cell_rect(cell), number) for number, cell in enumerate(cells))
+    dropped = grid.capacity - len(cells)
+    where = " at the end" if empty == "drop-last" else ""
+    note = f"{counted(dropped, 'empty cell')}{where} left out; {option('empty', 'keep')} keeps them"
+    return Cut(FrameSequence(image.path.stem, frames, notes=(note,) if dropped else ()), grid, cells)
 
 
-def _cell_frame(image: FrameSource, sheet: Pixels, cell: Rect, index: int) -> FrameSource:
+def _kept(sheet: Pixels, grid: Grid, empty: EmptyCells) -> tuple[int, ...]:
+    if empty == "drop":
+        return tuple(cell for cell in range(grid.capacity) if grid.cell_rect(cell).of(sheet)[..., 3].any())
+    return tuple(range(grid.capacity if empty == "keep" else frame_count(sheet, grid)))
+
+
+def _cell_frame(image: FrameSource, sheet: Pixels, cell: Rect, number: int) -> FrameSource:
     return image._replace(
-        name=f"{image.path.stem}_{index:04d}",
-        source=f"{image.path.name}#{index}",
+        name=f"{image.path.stem}_{number:04d}",
+        source=f"{image.path.name}#{number}",
         size=cell.size,
         load=lambda: cell.of(sheet),
     )

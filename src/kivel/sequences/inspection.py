@@ -19,9 +19,10 @@ from kivel.core.playback.clip import Clip
 from kivel.core.survey import FrameSurvey, identical_frames, strongest_alpha, survey_frame, union
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.model import Manifest
+from kivel.files.page_store import map_size
 from kivel.files.safety import OutputError, shown
 from kivel.files.threads import in_order
-from kivel.sequences.sequence import Frames
+from kivel.sequences.sequence import FrameSequence, straightened
 
 __all__ = ["Inspection", "Motion", "PageCheck", "check_pages", "inspect_frames"]
 
@@ -61,7 +62,7 @@ class Inspection(NamedTuple):
     There are `signatures` of sequences of one size alone: others are collections, they do not move.
     """
 
-    frames: Frames
+    frames: FrameSequence
     surveys: tuple[FrameSurvey, ...]
     clips: tuple[Clip, ...]
     file_bytes: int
@@ -91,7 +92,9 @@ class Inspection(NamedTuple):
 
     @property
     def looks_premultiplied(self) -> bool | None:
-        """None when no frame has the partial alpha that would tell."""
+        """As a manifest states; else None when no frame has the partial alpha that would tell."""
+        if self.frames.premultiplied:
+            return True
         told = [survey.premultiplied for survey in self.surveys if survey.premultiplied is not None]
         return all(told) if told else None
 
@@ -143,7 +146,7 @@ class Inspection(NamedTuple):
             ],
             "groups": [
                 {"name": group.name, "choose": group.choose, "members": list(group.members)}
-                for group in (self.frames.manifest.groups if self.frames.manifest else ())
+                for group in self.frames.groups
             ],
             "file_bytes": self.file_bytes,
             "texture_bytes": self.texture_bytes,
@@ -173,11 +176,11 @@ def _frame_document(frame: FrameSource, survey: FrameSurvey) -> dict[str, Any]:
     }
 
 
-def inspect_frames(frames: Frames, *, jobs: int, advance: Callable[[], None]) -> Inspection:
+def inspect_frames(frames: FrameSequence, *, jobs: int, advance: Callable[[], None]) -> Inspection:
     """Look at every pixel of every frame, on `jobs` threads; `advance` is called after each frame."""
     surveys: list[FrameSurvey] = []
     signatures: list[Signature] = []
-    for survey, small in in_order(_looked_at, frames.frames, jobs=jobs):
+    for survey, small in in_order(_looked_at, straightened(frames).frames, jobs=jobs):
         surveys.append(survey)
         signatures.append(small)
         advance()
@@ -197,10 +200,10 @@ def _looked_at(frame: FrameSource) -> tuple[FrameSurvey, Signature]:
     return survey_frame(image), signature(image)
 
 
-def _texture_bytes(frames: Frames) -> int:
+def _texture_bytes(frames: FrameSequence) -> int:
     """Memory uncompressed: a manifest's pages, or the frames themselves."""
     per_pixel = 4 * frames.depth // 8
-    sizes = [page.size for page in frames.manifest.pages] if frames.manifest else [f.size for f in frames.frames]
+    sizes = [page.size for page in frames.origin.pages] if frames.origin else [f.size for f in frames.frames]
     return sum(size[0] * size[1] for size in sizes) * per_pixel
 
 
@@ -209,8 +212,7 @@ def check_pages(manifest: Manifest, path: Path, *, max_pixels: int) -> tuple[Pag
     checks: list[PageCheck] = []
     for page in manifest.pages:
         for name, file in page.maps.items():
-            parts = file.scale.denominator if file.scale else 1
-            size = Size(page.size[0] // parts, page.size[1] // parts)
+            size = map_size(page, file)
             state, detail = _page_state(path.parent / file.file, size, file.digest, max_pixels)
             checks.append(PageCheck(file.file, name, size, state, detail))
     return tuple(checks)

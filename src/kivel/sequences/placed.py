@@ -2,24 +2,28 @@
 
 from __future__ import annotations
 
-import threading
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
+from kivel.core.contents import CONTENTS
 from kivel.core.layout.placement import taken_from_page
-from kivel.core.pixels import Pixels, Rect, Size, Value, full_scale
-from kivel.files.images import FrameSource, ImageError, open_image
-from kivel.files.manifest.model import FramePlace, Manifest, MapFile
+from kivel.core.pixels import Pixels, Rect, Size, full_scale
+from kivel.files.images import FrameSource, ImageError
+from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.page_store import StoredPage, stored_page
 from kivel.files.safety import shown
-from kivel.sequences.sequence import Frames
+from kivel.sequences.map_frames import MapFrames
+from kivel.sequences.sequence import FrameSequence
+from kivel.sequences.settings import SourceSettings
 
-__all__ = ["frames_of_manifest"]
+__all__ = ["sequence_of_manifest"]
 
 
-def frames_of_manifest(manifest: Manifest, path: Path, *, map: str = COLOR, max_pixels: int) -> Frames:
-    """The frames that a manifest places, each on its full canvas, as one of its maps shows them.
+def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSettings) -> FrameSequence:
+    """The frames that a manifest places, each on its full canvas, with all that it says of them.
 
     Raises
     ------
@@ -31,21 +35,44 @@ def frames_of_manifest(manifest: Manifest, path: Path, *, map: str = COLOR, max_
     where = shown(path)
     if not manifest.frames:
         raise ImageError("the manifest has no frames", where=where)
-    for number, page in enumerate(manifest.pages):
-        if map not in page.maps:
-            raise ImageError(f"pages[{number}] has no map {map!r}; there are {', '.join(page.maps)}", where=where)
-    pages = [_PageImage(path.parent, page.maps[map], page.size, max_pixels) for page in manifest.pages]
     for number, frame in enumerate(manifest.frames):
-        if frame.canvas[0] * frame.canvas[1] > max_pixels:
+        if frame.canvas[0] * frame.canvas[1] > settings.max_pixels:
             raise ImageError(f"frames[{number}].canvas: {frame.canvas} px is more than the limit", where=where)
-    stem = path.name.removesuffix(SUFFIX)
-    frames = tuple(_placed_frame(place, pages[place.page], map) for place in manifest.frames)
     multiplied = any(page.alpha == "premultiplied" for page in manifest.pages)
-    notes = [f"{where}: its colours are premultiplied, and taken as they are; see kivel prep --steps unpremultiply"]
-    return Frames(stem, frames, tuple(notes if multiplied else ()), manifest=manifest)
+    return FrameSequence(
+        stem=path.name.removesuffix(SUFFIX),
+        frames=_frames_of(manifest, path, settings.show, settings.max_pixels),
+        maps=_companions(manifest, path, settings) if settings.with_maps else (),
+        clips=tuple(replace(clip, set=None) for clip in manifest.clips),
+        groups=manifest.groups,
+        premultiplied=multiplied and settings.show == COLOR,
+        notes=(f"{where}: its colours are premultiplied",) if multiplied and settings.show == COLOR else (),
+        origin=manifest,
+        extra=manifest.extra,
+    )
 
 
-def _placed_frame(place: FramePlace, page: _PageImage, map: str) -> FrameSource:
+def _frames_of(manifest: Manifest, path: Path, map: str, max_pixels: int) -> tuple[FrameSource, ...]:
+    pages = [stored_page(manifest, path, number, map, max_pixels=max_pixels) for number in range(len(manifest.pages))]
+    return tuple(_placed_frame(place, pages[place.page], map) for place in manifest.frames)
+
+
+def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tuple[MapFrames, ...]:
+    """The other maps that all pages have."""
+    names = [name for name in manifest.pages[0].maps if all(name in page.maps for page in manifest.pages)]
+    found = []
+    for name in names:
+        if name == settings.show:
+            continue
+        frames = _frames_of(manifest, path, name, settings.max_pixels)
+        file = manifest.pages[0].maps[name]
+        depth = max(frame.depth for frame in frames)
+        sizes = tuple(frame.size for frame in frames)
+        found.append(MapFrames(name, CONTENTS[file.kind], frames, sizes, depth, file.parts))
+    return tuple(found)
+
+
+def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:
     parts = page.parts
     canvas = Size(place.canvas[0] // parts, place.canvas[1] // parts)
     ground = (place.ground or {}).get(map, page.ground)
@@ -63,28 +90,14 @@ def _placed_frame(place: FramePlace, page: _PageImage, map: str) -> FrameSource:
         return whole
 
     info = page.info
-    return FrameSource(place.name, place.source, info.path, canvas, info.depth, info.mode, load, pivot=place.pivot)
-
-
-class _PageImage:
-    """A page's pixels as one map, decoded once, when the first frame asks for them.
-
-    Its sides are one part of so many `parts` of the page's.
-    """
-
-    def __init__(self, folder: Path, map: MapFile, size: Size, max_pixels: int) -> None:
-        path = folder / map.file
-        self.parts = map.scale.denominator if map.scale else 1
-        self.ground: Value | None = map.ground
-        self.info = open_image(path, max_pixels=max_pixels)[0]
-        size = Size(size[0] // self.parts, size[1] // self.parts)
-        if self.info.size != size:
-            raise ImageError(f"{self.info.size} px, its manifest says {size}; run the command again", where=shown(path))
-        self._lock = threading.Lock()
-        self._image: Pixels | None = None
-
-    def pixels(self) -> Pixels:
-        with self._lock:
-            if self._image is None:
-                self._image = self.info.load()
-            return self._image
+    return FrameSource(
+        name=place.name,
+        source=place.source,
+        path=info.path,
+        size=canvas,
+        depth=info.depth,
+        mode=info.mode,
+        load=load,
+        pivot=place.pivot,
+        extra=place.extra or None,
+    )

@@ -1,37 +1,44 @@
-"""The frames of one sequence, and making them agree in size."""
+"""One value for a sequence: frames, maps, clips and all else that is known of them, from whatever source."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from kivel.core.numbering import NumberRange, SequenceError, most_common
-from kivel.core.pixels import Align, Size, aligned_offset, in_canvas
+from kivel.core.errors import UsageError, option
+from kivel.core.numbering import NumberRange
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
-from kivel.files.safety import shown
+from kivel.files.manifest.names import SUFFIX
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.core.playback.clip import Clip
+    from kivel.core.playback.groups import Group
     from kivel.files.manifest.model import Manifest
+    from kivel.sequences.map_frames import MapFrames
 
-__all__ = ["Frames", "matched"]
+__all__ = ["FrameSequence", "joined", "require_straight", "straightened"]
 
 
-class Frames(NamedTuple):
-    """The frames of one sequence, in order.
+class FrameSequence(NamedTuple):
+    """The frames of one sequence, in order, and what travels with them.
 
-    `notes` says what a person should know: gaps, files left out. `manifest` is there when they come from one.
+    `maps` are its companion maps, a frame for each of its own. `clips` and `groups` came with it; a sequence that has
+    none gets a clip where one is needed. `premultiplied` says that its colour is multiplied by alpha. `notes` are what
+    a person should know, `gaps` the numbers that are missing. `origin` is the manifest that it still is as it stands
+    in, and `extra` has that manifest's keys that this version does not know.
     """
 
     stem: str
     frames: tuple[FrameSource, ...]
+    maps: tuple[MapFrames, ...] = ()
+    clips: tuple[Clip, ...] = ()
+    groups: tuple[Group, ...] = ()
+    premultiplied: bool = False
     notes: tuple[str, ...] = ()
     gaps: tuple[NumberRange, ...] = ()
-    manifest: Manifest | None = None
-
-    @property
-    def clips(self) -> tuple[Clip, ...]:
-        return self.manifest.clips if self.manifest else ()
+    origin: Manifest | None = None
+    extra: Mapping[str, Any] | None = None
 
     @property
     def numbers(self) -> list[int]:
@@ -43,53 +50,91 @@ class Frames(NamedTuple):
         """Bits a channel: that of the deepest frame."""
         return max(frame.depth for frame in self.frames)
 
+    def noted(self, *notes: str) -> FrameSequence:
+        """The same, with more notes."""
+        return self._replace(notes=(*self.notes, *notes))
 
-def matched(frames: Frames, *, odd_size: str, align: Align) -> Frames:
-    """The same frames, all of one size.
+    def chosen(self, indexes: Sequence[int]) -> FrameSequence:
+        """Some of its frames. Clips count frames by their places: they are left out, and named in a note."""
+        if list(indexes) == list(range(len(self.frames))):
+            return self
+        left = ["clips are left out, they count frames by their old places: " + first_few([c.name for c in self.clips])]
+        return self._replace(
+            frames=tuple(self.frames[index] for index in indexes),
+            maps=tuple(one.chosen(indexes) for one in self.maps),
+            clips=(),
+            groups=(),
+            origin=None,
+        ).noted(*(left if self.clips else []))
 
-    Parameters
-    ----------
-    odd_size : "error", "skip" or "pad"
-        What becomes of frames whose size is not the one that most have. `pad` puts every frame on the largest width
-        and height, aligned.
+
+def joined(parts: Sequence[FrameSequence]) -> FrameSequence:
+    """Sequences as one, by the name of the first.
 
     Raises
     ------
-    SequenceError
-        Under `error`, if sizes differ: every odd frame with its size.
+    UsageError
+        If the colours of some are premultiplied and those of others are not.
     """
-    usual = most_common([frame.size for frame in frames.frames])
-    odd = [frame for frame in frames.frames if frame.size != usual]
-    if not odd:
-        return frames
-    listed = first_few([f"{frame.source} {frame.size}" for frame in odd])
-    count = len(frames.frames)
-    if odd_size == "error":
-        one_of_many = len(odd) == 1 and count > 2
-        commonest = f"the commonest size, {count - len(odd)} of {count} frames, is"
-        usually = f"the other {count - 1} frames are" if one_of_many else commonest
-        every = f" ({len(odd)} are odd: {listed})" if len(odd) > 1 else ""
-        raise SequenceError(
-            f"{odd[0].size} px, {usually} {usual}; render it again, or pass --odd-size pad or --odd-size skip{every}",
-            where=_frame_path(odd[0]),
+    if len(parts) == 1:
+        return parts[0]
+    left = [f"{part.stem}{SUFFIX}: among other sources, its clips are left out" for part in parts if part.clips]
+    return FrameSequence(
+        stem=parts[0].stem,
+        frames=tuple(frame for part in parts for frame in part.frames),
+        premultiplied=common_alpha(parts),
+        notes=(*(note for part in parts for note in part.notes), *left),
+        gaps=tuple(gap for part in parts for gap in part.gaps),
+    )
+
+
+def common_alpha(parts: Sequence[FrameSequence]) -> bool:
+    """Whether all are premultiplied.
+
+    Raises
+    ------
+    UsageError
+        If only some are.
+    """
+    multiplied = [part.stem for part in parts if part.premultiplied]
+    straight = [part.stem for part in parts if not part.premultiplied]
+    if multiplied and straight:
+        raise UsageError(
+            f"colours are premultiplied in {first_few(multiplied)}, and straight in {first_few(straight)}; make them "
+            "alike with kivel prep, by premultiply or unpremultiply"
         )
-    if odd_size == "skip":
-        kept = tuple(frame for frame in frames.frames if frame.size == usual)
-        notes = [f"left out, not {usual} px: {listed}"]
-        if frames.manifest:
-            notes.append("the manifest's clips are left out, they count the frames that are no longer there")
-        return frames._replace(frames=kept, manifest=None, notes=(*frames.notes, *notes))
-    canvas = Size(max(f.size.w for f in frames.frames), max(f.size.h for f in frames.frames))
-    padded = tuple(_padded(frame, canvas, align) for frame in frames.frames)
-    note = f"padded to {canvas} px, aligned {align}: frames not of that size, {listed}"
-    return frames._replace(frames=padded, notes=(*frames.notes, note))
+    return bool(multiplied)
 
 
-def _frame_path(frame: FrameSource) -> str:
-    return shown(frame.path.with_name(frame.source))
+def require_straight(sequence: FrameSequence, what: str) -> None:
+    """Refuse to mix or judge premultiplied colour as if it were straight.
+
+    Parameters
+    ----------
+    what : str
+        What needs straight alpha, as a part of the message: `option("mix", True)`.
+
+    Raises
+    ------
+    UsageError
+        If the sequence is premultiplied.
+    """
+    if sequence.premultiplied:
+        step = option("step", "unpremultiply")
+        raise UsageError(
+            f"{what} needs straight alpha, and its colours are premultiplied; run kivel prep with {step} first",
+            where=sequence.stem,
+        )
 
 
-def _padded(frame: FrameSource, canvas: Size, align: Align) -> FrameSource:
-    offset = aligned_offset(frame.size, canvas, align)
-    pivot = tuple((o + p * s) / c for o, p, s, c in zip(offset, frame.pivot, frame.size, canvas, strict=True))
-    return frame._replace(size=canvas, pivot=(pivot[0], pivot[1]), load=lambda: in_canvas(frame.load(), canvas, offset))
+def straightened(sequence: FrameSequence) -> FrameSequence:
+    """The sequence with straight colour, for whatever looks at it; what is made keeps what it has."""
+    if not sequence.premultiplied:
+        return sequence
+    from kivel.core.prepare.alpha import unmultiplied
+
+    def straight(frame: FrameSource) -> FrameSource:
+        load = frame.load
+        return frame._replace(load=lambda: unmultiplied(load()))
+
+    return sequence._replace(frames=tuple(straight(frame) for frame in sequence.frames), premultiplied=False)

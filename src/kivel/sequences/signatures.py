@@ -6,15 +6,15 @@ from collections.abc import Callable
 
 from kivel.core.looping.signature import Signature, signature
 from kivel.files.threads import in_order
-from kivel.sequences.sequence import Frames
+from kivel.sequences.sequence import FrameSequence, straightened
 
 __all__ = ["signatures_of"]
 
 
-def signatures_of(frames: Frames, *, jobs: int, advance: Callable[[], None]) -> list[Signature]:
+def signatures_of(sequence: FrameSequence, *, jobs: int, advance: Callable[[], None]) -> list[Signature]:
     """A small picture of every frame, in order; each frame's pixels are let go as soon as it is made."""
     found = []
-    for one in in_order(lambda frame: signature(frame.load()), frames.frames, jobs=jobs):
+    for one in in_order(lambda frame: signature(frame.load()), straightened(sequence).frames, jobs=jobs):
         found.append(one)
         advance()
     return found

@@ -70,5 +70,5 @@ def _holds(holds: Sequence[int]) -> str:
 
 
 _NOBODY = Clip("", Fraction(1), ())
-_USUAL = ("forward", "last", "step", "0", "none")
+_USUAL = ("normal", "last", "step", "0", "none")
 """What need not be said of a new clip."""

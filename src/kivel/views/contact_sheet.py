@@ -16,7 +16,7 @@ from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.files.threads import in_order
 from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
-from kivel.views.looks import Filter, Look, shown_frame
+from kivel.views.looks import Look, Smoothing, shown_frame
 
 __all__ = ["draw_contact_sheet"]
 
@@ -30,7 +30,7 @@ _ROOMY_PX = 84
 _TITLE_FONT_PX = 20
 
 
-class _Plan(NamedTuple):
+class _Arrangement(NamedTuple):
     """Columns, the cell that a frame and its caption take, and the scale of the frames."""
 
     columns: int
@@ -43,7 +43,7 @@ def draw_contact_sheet(
     sizes: Sequence[Size],
     clip: Clip,
     *,
-    filtering: Filter | None = None,
+    filtering: Smoothing | None = None,
     jobs: int = 1,
 ) -> NDArray[np.uint8]:
     """The contact sheet of a clip as (H, W, 4) uint8.
@@ -80,9 +80,9 @@ def draw_contact_sheet(
     return np.asarray(page)
 
 
-def _planned(count: int, frame: Size) -> _Plan:
+def _planned(count: int, frame: Size) -> _Arrangement:
     """The fewest columns, and so the largest frames, with which all fit on the page; else the narrowest cells."""
-    plans = [_plan(columns, frame) for columns in range(1, max(1, _widest_count()) + 1)]
+    plans = [_arranged(columns, frame) for columns in range(1, max(1, _widest_count()) + 1)]
     room = VIEW.h - _TITLE_PX - _PADDING
     fitting = [p for p in plans if -(-count // p.columns) * (p.cell.h + _PADDING) <= room]
     return max(fitting, key=lambda p: (p.scale, -p.columns)) if fitting else plans[-1]
@@ -92,14 +92,14 @@ def _widest_count() -> int:
     return (VIEW.w - _PADDING) // (_NARROWEST + _PADDING)
 
 
-def _plan(columns: int, frame: Size) -> _Plan:
+def _arranged(columns: int, frame: Size) -> _Arrangement:
     width = (VIEW.w - _PADDING) // columns - _PADDING
     scale = Fraction(width, frame.w)
     tallest = VIEW.h - _TITLE_PX - 2 * _PADDING - _CAPTION_PX
     scale = min(scale, Fraction(tallest, frame.h))
     if scale > 1:
         scale = Fraction(int(scale))
-    return _Plan(columns, Size(width, max(1, round(frame.h * scale)) + _CAPTION_PX), scale)
+    return _Arrangement(columns, Size(width, max(1, round(frame.h * scale)) + _CAPTION_PX), scale)
 
 
 def _draw_title(draw: PIL.ImageDraw.ImageDraw, clip: Clip, count: int) -> None:

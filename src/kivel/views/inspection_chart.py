@@ -101,12 +101,12 @@ def _draw_changes(axes: Any, inspection: Inspection) -> None:
 
 
 def _mirror_mark(axes: Any, inspection: Inspection) -> str:
-    """Shades what a ping-pong would save; what to say of it in the title."""
+    """Shades what playing to and fro would save; what to say of it in the title."""
     mirror = inspection.motion.mirror if inspection.motion else None
     if mirror is None:
         return ""
     axes.axvspan(mirror.kept - 0.5, len(inspection.signatures) - 0.5, color=_SECOND, alpha=0.2, zorder=0)
-    return f"   (from {mirror.kept} on it goes back: 0-{mirror.kept - 1} ping-pong)"
+    return f"   (from {mirror.kept} on it goes back: 0-{mirror.kept - 1} to and fro)"
 
 
 def _points(inspection: Inspection) -> tuple[list[int], NDArray[np.float64]]:

@@ -8,9 +8,9 @@ from rich.table import Table
 from rich.text import Text
 
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip
+from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import format_seconds
 from kivel.core.survey import identical_frames, strongest_alpha, union
-from kivel.files.manifest.model import Group
 from kivel.sequences.inspection import Inspection, PageCheck
 from kivel.views.loop_lines import seam_text
 from kivel.views.tables import plain_table
@@ -82,7 +82,7 @@ def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str
         )
     if motion.mirror:
         kept, count = motion.mirror.kept, len(inspection.frames.frames)
-        text = f"the second half goes back: frames 0-{kept - 1}, played ping-pong, show it with {count - kept} fewer"
+        text = f"the second half goes back: frames 0-{kept - 1}, played to and fro, show it with {count - kept} fewer"
         rows.append(("mirrored", text + (", each end twice" if motion.mirror.hold_ends else "")))
     rows.append(("loop", seam_text(motion.seam)))
     return rows

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Sequence
 from fractions import Fraction
-from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
@@ -14,15 +12,12 @@ import PIL.ImageDraw
 from numpy.typing import NDArray
 
 from kivel.core.layout.grid import Grid
-from kivel.core.pixels import Pixels, Rect, Size, Turn, size_of
-from kivel.core.scaling import nearest_scaled
-from kivel.files.images import ImageError, open_image
-from kivel.files.manifest.model import FramePlace, Manifest
-from kivel.files.safety import shown
+from kivel.core.pixels import Pixels, Rect, Size, Turn
+from kivel.files.manifest.model import FramePlace
 from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
 from kivel.views.looks import Look, shown_frame
 
-__all__ = ["DrawnFrame", "DrawnPage", "draw_layout", "drawn_pages", "used_share"]
+__all__ = ["DrawnFrame", "DrawnPage", "draw_layout", "outline_on_page", "used_share"]
 
 _PADDING = 12
 _TITLE_PX = 40
@@ -185,39 +180,8 @@ def _draw_title(draw: PIL.ImageDraw.ImageDraw, title: str, grid: bool, outlines:
         x -= 32
 
 
-def drawn_pages(manifest: Manifest, path: Path, *, map: str, max_pixels: int) -> list[DrawnPage]:
-    """The pages of a manifest, as one of its maps shows them.
-
-    Raises
-    ------
-    ImageError
-        If there is no such map.
-    OutputError, PngError
-        If a page cannot be read.
-    """
-    info = manifest.grid
-    grid = Grid(info.columns, info.rows, Size(*info.cell), info.gap, info.margin, info.fill) if info else None
-    places: dict[tuple[int, Rect, Turn], list[int]] = defaultdict(list)
-    for number, frame in enumerate(manifest.frames):
-        if frame.rect.w and frame.rect.h:
-            places[frame.page, frame.rect, frame.turn].append(number)
-    pages = []
-    for number, page in enumerate(manifest.pages):
-        if map not in page.maps:
-            raise ImageError(f"has no map {map!r}; there are {', '.join(page.maps)}", where=shown(path))
-        image = open_image(path.parent / page.maps[map].file, max_pixels=max_pixels)[0].load()
-        if size_of(image) != page.size:
-            image = nearest_scaled(image, page.size)
-        frames = tuple(
-            DrawnFrame(rect, tuple(numbers), turn, _outline_on_page(manifest.frames[numbers[0]]))
-            for (of_page, rect, turn), numbers in places.items()
-            if of_page == number
-        )
-        pages.append(DrawnPage(image, frames, grid))
-    return pages
-
-
-def _outline_on_page(frame: FramePlace) -> tuple[tuple[float, float], ...]:
+def outline_on_page(frame: FramePlace) -> tuple[tuple[float, float], ...]:
+    """A frame's outline in pixels of its page; none where it has none, or is mirrored."""
     if frame.outline is None or frame.flip:
         return ()
     x, y, _, _ = frame.rect

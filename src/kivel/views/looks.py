@@ -12,9 +12,9 @@ from kivel.core.compose import Backdrop, over, scaled_size, to_8_bits
 from kivel.core.pixels import Pixels, Size
 from kivel.core.scaling import scaled
 
-__all__ = ["Filter", "Look", "default_scale", "shown_frame"]
+__all__ = ["Look", "Smoothing", "default_scale", "shown_frame"]
 
-Filter = Literal["nearest", "smooth"]
+Smoothing = Literal["nearest", "smooth"]
 
 _COMFORTABLE_PX = 256
 
@@ -23,7 +23,7 @@ class Look(NamedTuple):
     """How to show frames."""
 
     scale: Fraction
-    filter: Filter
+    filter: Smoothing
     backdrop: Backdrop
 
 

@@ -31,8 +31,8 @@ def seam_lines(name: str, numbers: Sequence[int], seam: Seam, clips: Sequence[Cl
             f"  speed    changes there {seam.pop:.2f} times as much as usual",
         ]
     lines.append(f"  verdict  {VERDICTS[seam.verdict]}")
-    if seam.verdict in ("jump", "one-shot", "pop") and any(clip.direction == "ping-pong" for clip in clips):
-        lines.append("           (its clip plays ping-pong, which closes by itself)")
+    if seam.verdict in ("jump", "one-shot", "pop") and any(clip.alternates for clip in clips):
+        lines.append("           (its clip plays to and fro, which closes by itself)")
     return lines
 
 

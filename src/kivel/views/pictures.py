@@ -22,12 +22,12 @@ def pictures(plan: Schedule) -> list[Picture]:
     return list(dict.fromkeys(shot.picture for shot in plan.shots))
 
 
-def shown_picture(picture: Picture, *, frames: Sequence[FrameSource], look: Look, map: str) -> NDArray[np.uint8]:
+def shown_picture(picture: Picture, *, frames: Sequence[FrameSource], look: Look, show: str) -> NDArray[np.uint8]:
     """One picture as it is seen, (H, W, 4) uint8; blended in linear light, premultiplied."""
-    return shown_frame(picture_pixels(picture, frames, map), look)
+    return shown_frame(picture_pixels(picture, frames, show), look)
 
 
-def picture_pixels(picture: Picture, frames: Sequence[FrameSource], map: str) -> Pixels:
+def picture_pixels(picture: Picture, frames: Sequence[FrameSource], show: str) -> Pixels:
     """One picture in full, of the depth of its frames."""
     if picture.frame is None:
         width, height = frames[0].size
@@ -36,4 +36,4 @@ def picture_pixels(picture: Picture, frames: Sequence[FrameSource], map: str) ->
         return frames[picture.frame].load()
     weight = float(picture.weight)
     shares = (Share(picture.frame, 1 - weight), Share(picture.following, weight))
-    return mixed(shares, lambda index: frames[index].load(), kind=content_of(map).kind)
+    return mixed(shares, lambda index: frames[index].load(), kind=content_of(show).kind)

@@ -55,7 +55,7 @@ def draw_timing(name: str, clips: Sequence[Clip], load: Callable[[int], Pixels])
     canvas = FigureCanvasAgg(figure)
     title = f"{name}   {len(clips)} clip{'s' if len(clips) > 1 else ''}"
     if len(clips) > len(shown):
-        title += f", the first {len(shown)} shown; choose one by --clip"
+        title += f", the first {len(shown)} shown"
     figure.text(_LEFT, 1 - 32 / height, title, color=_INK, fontsize=14)
     _legend(figure, 1 - 30 / height, with_pace=room >= _COMPACT)
     for row, clip in enumerate(shown):
@@ -114,7 +114,7 @@ def _draw_low(axes: Any, clip: Clip, _load: Callable[[int], Pixels], scale: _Sca
     _dress(axes, end)
     cycle, direction, *others = _facts(clip, player)
     others = [fact for fact in others if fact != format_repeat("forever")]
-    lines = [clip.name, cycle, ", ".join(others if direction == "forward" and others else [direction, *others])]
+    lines = [clip.name, cycle, ", ".join(others if direction == "normal" and others else [direction, *others])]
     for number, line in enumerate(lines):
         size, colour = (8, _DIM) if number else (10, _INK)
         x, y = -0.15 / 0.81, 1 - (number + 0.35) * 13 / scale.high

@@ -67,10 +67,10 @@ STEPS = tuple(Step(frame, hold) for frame, hold in enumerate((3, 3, 3, 4)))
 @pytest.mark.parametrize(
     ("clip", "timebase", "steps", "direction", "merged"),
     [
-        (Clip("a", Fraction(12), STEPS), 6, ((0, 2), (1, 1), (2, 2), (3, 2)), "forward", ()),
-        (Clip("a", Fraction(60), (Step(0, 6), Step(1, 1), Step(2, 6))), 10, ((0, 1), (2, 1)), "forward", (1,)),
+        (Clip("a", Fraction(12), STEPS), 6, ((0, 2), (1, 1), (2, 2), (3, 2)), "normal", ()),
+        (Clip("a", Fraction(60), (Step(0, 6), Step(1, 1), Step(2, 6))), 10, ((0, 1), (2, 1)), "normal", (1,)),
         (Clip("a", Fraction(8), (Step(0, 1), Step(1, 3)), direction="reverse"), 4, ((1, 2),), "reverse", (0,)),
-        (Clip("a", Fraction(60), (Step(0, 1), Step(1, 2))), 10, ((1, 1),), "forward", (0,)),
+        (Clip("a", Fraction(60), (Step(0, 1), Step(1, 2))), 10, ((1, 1),), "normal", (0,)),
     ],
     ids=["halves upwards", "merged", "in the order that it plays", "all shorter than half a tick"],
 )
@@ -83,10 +83,10 @@ def test_what_becomes_of_steps(
 
 def test_a_ping_pong_that_would_drift_on_its_way_back_is_written_out() -> None:
     steps = (Step(0, 1), Step(1, 1), Step(2, 1), Step(3, 1))
-    clip = Clip("a", Fraction(12), steps, direction="ping-pong", events=(Event(1, "chirp"),))
+    clip = Clip("a", Fraction(12), steps, direction="alternate", events=(Event(1, "chirp"),))
     result = converted(clip, Fraction(10))
     assert result.written_out == len(result.clip.steps)
-    assert result.clip.direction == "forward"
+    assert result.clip.direction == "normal"
     assert [result.clip.steps[event.step].frame for event in result.clip.events] == [1, 1]
 
 

@@ -53,7 +53,7 @@ def test_a_hold_between_ticks_is_refused() -> None:
 
 @pytest.mark.parametrize(
     ("direction", "shown"),
-    [("forward", [0, 1, 2, 3]), ("reverse", [3, 2, 1, 0]), ("ping-pong", [0, 1, 2, 3, 2, 1])],
+    [("normal", [0, 1, 2, 3]), ("reverse", [3, 2, 1, 0]), ("alternate", [0, 1, 2, 3, 2, 1])],
     ids=str,
 )
 def test_a_cycle_shows_each_end_once(direction: Direction, shown: list[int]) -> None:

@@ -34,12 +34,12 @@ def rows(table: str) -> list[list[str]]:
 
 
 def clip_of(text: str, timebase: str) -> tuple[Clip, Fraction]:
-    """`0*1,1*2 ping-pong repeat=1 events=1:chirp` as a clip, and its speed."""
+    """`0*1,1*2 alternate repeat=1 events=1:chirp` as a clip, and its speed."""
     steps, *words = text.split()
     settings = dict(word.split("=") for word in words if "=" in word)
     events = [each.split(":") for each in settings.get("events", "").split(",") if each]
     repeat = settings.get("repeat", "forever")
-    direction: Any = next((word for word in words if word in ("reverse", "ping-pong")), "forward")
+    direction: Any = next((word for word in words if word in ("reverse", "alternate", "alternate-reverse")), "normal")
     end: Any = settings.get("end", "last")
     clip = Clip(
         "moth",
@@ -169,7 +169,7 @@ def test_a_billion_cycles_later_it_is_still_exact(clip: Clip, time: Fraction) ->
 def test_direction_and_phase_compose(clip: Clip, time: Fraction) -> None:
     """Ping-pong is its written order forward; a phase is a later time of the same clip without one."""
     clip = replace(clip, repeat="forever", events=())
-    flat = replace(clip, steps=clip.cycle(), direction="forward")
+    flat = replace(clip, steps=clip.cycle(), direction="normal")
     skipped = Player(replace(clip, phase=Fraction(0)))
     passed = skipped.cycle_length - (Player(replace(clip, repeat=1)).length or 0)
     for other in (Player(flat).at(time), skipped.at(time + passed)):

@@ -140,11 +140,11 @@ def test_folding_is_never_seen(clip: Clip, kinds: list[int], mirror: bool) -> No
 @pytest.mark.parametrize(
     ("frames", "steps", "direction"),
     [
-        ("01234321", 5, "ping-pong"),
-        ("0112", 3, "forward"),
-        ("011232", 5, "forward"),
-        ("0011223322", 5, "forward"),
-        ("00112211", 3, "ping-pong"),
+        ("01234321", 5, "alternate"),
+        ("0112", 3, "normal"),
+        ("011232", 5, "normal"),
+        ("0011223322", 5, "normal"),
+        ("00112211", 3, "alternate"),
     ],
 )
 def test_what_folds(frames: str, steps: int, direction: str) -> None:
@@ -152,7 +152,7 @@ def test_what_folds(frames: str, steps: int, direction: str) -> None:
     same = [frames.index(letter) for letter in frames]
     result = folded([clip], same).clips[0]
     assert (len(result.steps), result.direction) == (steps, direction)
-    assert folded([clip], same, mirror=False).clips[0].direction == "forward"
+    assert folded([clip], same, mirror=False).clips[0].direction == "normal"
 
 
 def test_other_playback_is_told_apart() -> None:

@@ -23,7 +23,7 @@ from program import art
         ("ramp #000 #ffffff@0.5", {"stops": (Stop((0, 0, 0)), Stop((1, 1, 1), 0.5))}),
         ("shift -3 0.5 each", {"dx": -3, "dy": 0.5, "each": True, "wrap": False}),
         ("anchor 80,76 to=0.5,1", {"at": (80.5, 76.5), "to": (0.5, 1)}),
-        ("distort map='a b.png' strength=2 scroll=1,-1", {"map": "a b.png", "scroll": (1, -1)}),
+        ("distort by='a b.png' strength=2 scroll=1,-1", {"by": "a b.png", "scroll": (1, -1)}),
     ],
 )
 def test_steps_are_read(text: str, values: dict[str, object]) -> None:

@@ -99,8 +99,8 @@ def largest_cell(count: int, frame: Size, page: Size, request: SheetRequest) -> 
 def _cell_for(columns: int, rows: int, frame: Size, page: Size, request: SheetRequest) -> Size | None:
     around = request.grid(1, 1, Size(1, 1))
     room = [
-        (length - 2 * around.margin - (parts - 1) * around.gap) // parts
-        for length, parts in zip(page, (columns, rows), strict=True)
+        (length - 2 * margin - (parts - 1) * gap) // parts
+        for length, parts, margin, gap in zip(page, (columns, rows), around.margin, around.gap, strict=True)
     ]
     if min(room) < 1:
         return None
@@ -118,9 +118,6 @@ def next_page_down(count: int, frame: Size, page: Size, request: SheetRequest) -
     """Half of a page, cut across its longer side: how many frames to keep, or how small to make them."""
     smaller = Size(page.w // 2, page.h) if page.w > page.h else Size(page.w, page.h // 2)
     grid = request.grid(1, 1, frame)
-    columns, rows = (
-        max(0, (length - 2 * grid.margin + grid.gap) // (side + grid.gap))
-        for length, side in zip(smaller, grid.cell, strict=True)
-    )
+    columns, rows = grid.counts_within(smaller)
     fits = min(smaller) > 0
     return NextPage(smaller, min(count, columns * rows), largest_cell(count, frame, smaller, request) if fits else None)

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from typing import Literal, NamedTuple, get_args
 
 from kivel.core.layout.page import LayoutError
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels import Pair, Rect, Size
 
 __all__ = ["FILLS", "Fill", "Grid"]
 
@@ -23,8 +23,8 @@ class Grid(NamedTuple):
     columns: int
     rows: int
     cell: Size
-    gap: int = 0
-    margin: int = 0
+    gap: Pair = Pair()
+    margin: Pair = Pair()
     fill: Fill = "across"
 
     @property
@@ -35,8 +35,8 @@ class Grid(NamedTuple):
     def size(self) -> Size:
         """All cells, with what lies between and around them."""
         return Size(
-            2 * self.margin + self.columns * self.cell.w + (self.columns - 1) * self.gap,
-            2 * self.margin + self.rows * self.cell.h + (self.rows - 1) * self.gap,
+            2 * self.margin.x + self.columns * self.cell.w + (self.columns - 1) * self.gap.x,
+            2 * self.margin.y + self.rows * self.cell.h + (self.rows - 1) * self.gap.y,
         )
 
     def cell_rect(self, index: int) -> Rect:
@@ -53,9 +53,23 @@ class Grid(NamedTuple):
             row, column = divmod(index, self.columns)
         else:
             column, row = divmod(index, self.rows)
-        return Rect(
-            self.margin + column * (self.cell.w + self.gap), self.margin + row * (self.cell.h + self.gap), *self.cell
+        x = self.margin.x + column * (self.cell.w + self.gap.x)
+        y = self.margin.y + row * (self.cell.h + self.gap.y)
+        return Rect(x, y, *self.cell)
+
+    def place_of(self, rect: Rect) -> tuple[int, int]:
+        """The row and column of the cell that a rectangle begins in."""
+        row = (rect.y - self.margin.y) // (self.cell.h + self.gap.y)
+        column = (rect.x - self.margin.x) // (self.cell.w + self.gap.x)
+        return row, column
+
+    def counts_within(self, page: Size) -> tuple[int, int]:
+        """How many columns and rows of such cells a page has room for; 0 where it has none."""
+        columns, rows = (
+            max(0, (length - 2 * margin + gap) // (side + gap))
+            for length, side, margin, gap in zip(page, self.cell, self.margin, self.gap, strict=True)
         )
+        return columns, rows
 
     def cells(self) -> Iterator[Rect]:
         """Every cell in order."""

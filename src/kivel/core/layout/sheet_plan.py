@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
 
+from kivel.core.errors import option
 from kivel.core.layout.grid import Fill, Grid
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
-from kivel.core.pixels import Size
+from kivel.core.pixels import Pair, Size
 
 __all__ = ["LAYOUTS", "Layout", "SheetPlan", "SheetRequest", "Slot", "plan_sheet", "possible_sheets"]
 
@@ -35,7 +36,8 @@ class SheetRequest(NamedTuple):
         gap, _, skirt, block = self.spacing
         between = gap + 2 * skirt
         w, h = (up_to_multiple(length + between, block) - between for length in cell)
-        return Grid(columns, rows, Size(w, h), between, self.spacing.start + skirt, self.fill)
+        start = self.spacing.start + skirt
+        return Grid(columns, rows, Size(w, h), Pair(between, between), Pair(start, start), self.fill)
 
     @property
     def page_rule(self) -> PageRule:
@@ -137,17 +139,14 @@ def _most(cell: Size, request: SheetRequest) -> tuple[int, int] | None:
     if largest is None:
         return None
     grid = request.grid(1, 1, cell)
-    most = tuple(
-        (length - 2 * grid.margin + grid.gap) // (side + grid.gap)
-        for length, side in zip(largest, grid.cell, strict=True)
-    )
+    most = grid.counts_within(largest)
     if min(most) < 1:
         around = f" with {request.spacing.skirt} px of skirt" if request.spacing.skirt else ""
         raise LayoutError(
             f"a cell of {grid.cell} px{around} does not fit a page limit of {request.rule.limit} px; "
-            "raise --page-limit, or make the frames smaller"
+            f"raise {option('page-limit')}, or make the frames smaller"
         )
-    return most[0], most[1]
+    return most
 
 
 def _check_asked(

@@ -56,16 +56,16 @@ def nearly_same(signatures: Signatures) -> list[list[int]]:
 
 
 class Mirror(NamedTuple):
-    """The first `kept` frames played ping-pong show all of it; `hold_ends` if each end shows twice."""
+    """The first `kept` frames played to and fro show all of it; `hold_ends` if each end shows twice."""
 
     kept: int
     hold_ends: bool
 
 
 def mirror(signatures: Signatures) -> Mirror | None:
-    """Whether the second half is the first one backwards, so that a ping-pong would save it; None if it is not.
+    """Whether the second half is the first one backwards, so that playing to and fro would save it; None if it is not.
 
-    `0 1 2 3 2 1` is the ping-pong of four frames with each end once, `0 1 2 2 1 0` that of three with ends twice.
+    `0 1 2 3 2 1` is four frames to and fro with each end once, `0 1 2 2 1 0` that of three with ends twice.
     """
     count = len(signatures)
     if count < 4 or count % 2:

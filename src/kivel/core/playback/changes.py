@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 from typing import NamedTuple
 
-from kivel.core.errors import UsageError
+from kivel.core.errors import UsageError, option
 from kivel.core.playback.clip import Clip, Direction, End, Interpolation, Repeat
 from kivel.core.playback.clock import Conversion, converted
 from kivel.core.playback.easing import Easing
@@ -14,7 +15,7 @@ from kivel.core.playback.notation import Ordered, Share, format_seconds, within_
 from kivel.core.playback.player import phase_at_share
 from kivel.core.playback.retiming import at_speed, fitted, on_timebase, paced, reordered, with_events, with_holds
 
-__all__ = ["Changed", "Changes", "changed"]
+__all__ = ["SETTABLE", "Changed", "Changes", "changed", "set_by", "with_set"]
 
 
 class Changes(NamedTuple):
@@ -40,6 +41,32 @@ class Changes(NamedTuple):
     phase: Fraction | Share | None = None
     events: tuple[tuple[int, str], ...] = ()
     drop_events: bool = False
+
+
+SETTABLE = (
+    "added", "name", "order", "holds", "timebase", "direction", "hold_ends", "repeat", "end", "interpolation", "phase",
+    "events",
+)  # fmt: skip
+"""What a clip's `set` may name, in the order in which it does."""
+
+
+def set_by(changes: Changes) -> tuple[str, ...]:
+    """What of a clip changes set, in the words of `SETTABLE`."""
+    held = (changes.fps, changes.hold, changes.holds, changes.length, changes.speed, changes.pace)
+    given = {
+        "order": bool(changes.order),
+        "holds": any(value is not None and value != () for value in held),
+        "timebase": changes.timebase is not None,
+        "events": bool(changes.events) or changes.drop_events,
+    }
+    alike = ("direction", "hold_ends", "repeat", "end", "interpolation", "phase")
+    return tuple(word for word in SETTABLE if given.get(word) or (word in alike and getattr(changes, word) is not None))
+
+
+def with_set(clip: Clip, words: Iterable[str]) -> Clip:
+    """The clip, saying that these were set since it was made, too."""
+    known = {*(clip.set or ()), *words}
+    return replace(clip, set=tuple(word for word in SETTABLE if word in known) or None)
 
 
 class Changed(NamedTuple):
@@ -85,9 +112,12 @@ def _with_steps(clip: Clip, changes: Changes, frames: int, notes: list[str]) -> 
         clip = replace(clip, direction=changes.direction)
     if changes.hold_ends is not None:
         clip = replace(clip, hold_ends=changes.hold_ends or None)
-    if clip.direction != "ping-pong" and clip.hold_ends:
+    if clip.hold_ends and not clip.alternates:
         if changes.hold_ends:
-            raise UsageError(f'clip "{clip.name}": --hold-ends is for ping-pong, its direction is {clip.direction}')
+            raise UsageError(
+                f'clip "{clip.name}": {option("hold-ends")} is for a clip that alternates, '
+                f"its direction is {clip.direction}"
+            )
         clip = replace(clip, hold_ends=None)
     return clip
 
@@ -140,7 +170,7 @@ def _conversion_notes(result: Conversion, timebase: Fraction) -> list[str]:
         steps = ", ".join(map(str, result.merged))
         notes.append(f"steps too short for a tick are merged into their neighbours: {steps}")
     if result.written_out:
-        notes.append(f"written out as {result.written_out} steps forward, so that its way back does not drift")
+        notes.append(f"written out as {result.written_out} steps, so that its way back does not drift")
     return notes
 
 

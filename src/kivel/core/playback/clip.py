@@ -32,7 +32,8 @@ DEFAULT_TIMEBASE = Fraction(60)
 ZERO_HOLD = Fraction(1, 10)
 """Seconds, for frames whose files state 0: what most players make of it."""
 
-Direction = Literal["forward", "reverse", "ping-pong"]
+Direction = Literal["normal", "reverse", "alternate", "alternate-reverse"]
+"""As CSS calls them. A cycle of those that alternate goes to and fro."""
 Repeat = int | Literal["forever"]
 End = Literal["last", "first", "none"]
 Interpolation = Literal["step", "linear"]
@@ -59,39 +60,52 @@ class Clip:
     """A named thing that plays. `docs/playback.md` says what each part means.
 
     `timebase` is ticks per second. `phase` is where in a cycle it starts: in steps as they play, a half being the
-    middle of a step's hold. `hold_ends` doubles the ends of a ping-pong.
+    middle of a step's hold. `hold_ends` doubles the ends of a clip that alternates. `set` names what was set since it
+    was made.
     """
 
     name: str
     timebase: Fraction
     steps: tuple[Step, ...]
-    direction: Direction = "forward"
+    direction: Direction = "normal"
     repeat: Repeat = "forever"
     end: End = "last"
     interpolation: Interpolation = "step"
     phase: Fraction = Fraction(0)
     events: tuple[Event, ...] = ()
     hold_ends: bool | None = None
+    set: tuple[str, ...] | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     def seconds(self, ticks: int) -> Fraction:
         return ticks / self.timebase
 
+    @property
+    def alternates(self) -> bool:
+        """Whether a cycle goes to and fro."""
+        return self.direction.startswith("alternate")
+
+    @property
+    def begins_at_end(self) -> bool:
+        """Whether a cycle begins with the last step."""
+        return self.direction.endswith("reverse")
+
     def order(self) -> tuple[int, ...]:
-        """The steps of one cycle, by number, as they show. Ping-pong shows each end once, also where cycles meet.
+        """The steps of one cycle, by number, as they show. To and fro shows each end once, also where cycles meet.
 
         >>> steps = (Step(5, 1), Step(6, 1), Step(7, 1))
-        >>> Clip("moth", Fraction(12), steps, direction="ping-pong").order()
+        >>> Clip("moth", Fraction(12), steps, direction="alternate").order()
         (0, 1, 2, 1)
-        >>> Clip("moth", Fraction(12), steps, direction="ping-pong", hold_ends=True).order()
+        >>> Clip("moth", Fraction(12), steps, direction="alternate", hold_ends=True).order()
         (0, 1, 2, 2, 1, 0)
+        >>> Clip("moth", Fraction(12), steps, direction="alternate-reverse").order()
+        (2, 1, 0, 1)
         """
-        forward = tuple(range(len(self.steps)))
-        if self.direction == "reverse":
-            return forward[::-1]
-        if self.direction == "ping-pong":
-            return forward + (forward[::-1] if self.hold_ends else forward[-2:0:-1])
-        return forward
+        to = tuple(range(len(self.steps)))[:: -1 if self.begins_at_end else 1]
+        if not self.alternates:
+            return to
+        fro = to[::-1]
+        return to + (fro if self.hold_ends else fro[1:-1])
 
     def cycle(self) -> tuple[Step, ...]:
         """The steps of one cycle as they show."""

@@ -79,8 +79,8 @@ class Conversion(NamedTuple):
 def converted(clip: Clip, timebase: Fraction) -> Conversion:
     """The same playback in whole ticks of another timebase, no step's end off by more than half a tick.
 
-    Direction and steps are kept if that holds for the whole cycle; else the cycle is written out, forward. An event of
-    a step that cannot be shown goes to the next that is; so does the phase.
+    Direction and steps are kept if that holds for the whole cycle; else the cycle is written out, and plays as listed.
+    An event of a step that cannot be shown goes to the next that is; so does the phase.
 
     Notes
     -----
@@ -95,22 +95,22 @@ def converted(clip: Clip, timebase: Fraction) -> Conversion:
     events = tuple(
         replace(event, step=place) for place, step in enumerate(order) for event in clip.events if event.step == step
     )
-    flat = replace(clip, steps=clip.cycle(), direction="forward", hold_ends=None, events=events)
+    flat = replace(clip, steps=clip.cycle(), direction="normal", hold_ends=None, events=events)
     result = _conversion(flat, whole.ticks, timebase)
     merged = tuple(dict.fromkeys(order[place] for place in result.merged))
     return result._replace(merged=merged, written_out=len(result.clip.steps))
 
 
 def _direction_stays(clip: Clip, ticks: Sequence[int]) -> bool:
-    """Whether the same direction shows the same without the steps of no ticks; a ping-pong may turn elsewhere."""
-    turns = clip.direction == "ping-pong" and not clip.hold_ends
+    """Whether the same direction shows the same without the steps of no ticks; to and fro may turn elsewhere."""
+    turns = clip.alternates and not clip.hold_ends
     return not turns or (ticks[0] > 0 and ticks[-1] > 0)
 
 
 def _kept_direction(clip: Clip, timebase: Fraction) -> tuple[int, ...]:
     """Ticks for the steps as they are listed, in the order in which they first show."""
     holds = [clip.seconds(step.hold) for step in clip.steps]
-    if clip.direction == "reverse":
+    if clip.begins_at_end:
         return on_clock(holds[::-1], 1 / timebase).ticks[::-1]
     return on_clock(holds, 1 / timebase).ticks
 

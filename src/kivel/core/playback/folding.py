@@ -1,4 +1,4 @@
-"""Fewer frames and steps for the same playback: repeats as longer holds, a mirrored half as ping-pong."""
+"""Fewer frames and steps for the same playback: repeats as longer holds, a mirrored half as a way back."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ def folded(clips: Sequence[Clip], same: Sequence[int], *, mirror: bool = True) -
     same : sequence of int
         For each frame the first that is identical to it.
     mirror : bool
-        Whether a mirrored second half may become ping-pong; where it may not, its steps stay.
+        Whether a mirrored second half may become the way back of `alternate`; where it may not, its steps stay.
     """
     kept = tuple(sorted(set(same)))
     number = {frame: index for index, frame in enumerate(kept)}
@@ -39,7 +39,7 @@ def _folded(clip: Clip, number: Sequence[int], mirror: bool) -> Clip:
     """The shortest of what can be made of a clip that is proved to play as it does."""
     simple = replace(clip, steps=tuple(Step(number[step.frame], step.hold) for step in clip.steps))
     merged = _with_phase_of(simple, _runs_merged(simple))
-    mirrored = [_with_phase_of(simple, _as_ping_pong(each)) for each in (merged, simple)] if mirror else []
+    mirrored = [_with_phase_of(simple, _to_and_fro(each)) for each in (merged, simple)] if mirror else []
     for candidate in sorted([*mirrored, merged], key=lambda each: len(each.steps)):
         if plays_the_same(clip, candidate, number):
             return candidate
@@ -61,15 +61,15 @@ def _runs_merged(clip: Clip) -> Clip:
     return replace(clip, steps=tuple(steps), events=events, phase=Fraction(0))
 
 
-def _as_ping_pong(clip: Clip) -> Clip:
+def _to_and_fro(clip: Clip) -> Clip:
     """Its first half to and fro, if the second mirrors it; else the same clip."""
     steps, count = clip.steps, len(clip.steps)
     half = count // 2 + 1
     mirrors = count >= 4 and count % 2 == 0 and steps[:half] + steps[half - 2 : 0 : -1] == steps
-    if clip.direction != "forward" or not mirrors:
+    if clip.direction != "normal" or not mirrors:
         return clip
     events = tuple(event for event in clip.events if event.step < half)
-    return replace(clip, steps=steps[:half], direction="ping-pong", events=events, phase=Fraction(0))
+    return replace(clip, steps=steps[:half], direction="alternate", events=events, phase=Fraction(0))
 
 
 def _with_phase_of(before: Clip, after: Clip) -> Clip:

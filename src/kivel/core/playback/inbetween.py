@@ -31,8 +31,8 @@ class Inbetweened(NamedTuple):
 def inbetweened(clips: Sequence[Clip], frames: int, count: int) -> Inbetweened:
     """`count` blends between every two frames that follow each other, the last and first of an endless clip too.
 
-    Every hold is divided exactly, into as many parts. A cycle that does not run forward is written out, unless it is a
-    ping-pong of even holds.
+    Every hold is divided exactly, into as many parts. A cycle that does not play as listed is written out, unless it
+    goes to and fro with even holds.
 
     Parameters
     ----------
@@ -60,7 +60,8 @@ def _pairs(clip: Clip) -> list[tuple[int, int]]:
 
 def _divided(clip: Clip, number: dict[int | Between, int], count: int) -> Clip:
     parts = count + 1
-    stays = clip.direction == "ping-pong" and len({step.hold for step in clip.steps}) == 1 and not clip.hold_ends
+    even = len(clip.steps) > 1 and len({step.hold for step in clip.steps}) == 1
+    stays = clip.alternates and even and not clip.hold_ends
     order = tuple(range(len(clip.steps))) if stays else clip.order()
     closes = clip.repeat == "forever" and not stays
     steps: list[Step] = []
@@ -83,7 +84,7 @@ def _divided(clip: Clip, number: dict[int | Between, int], count: int) -> Clip:
         for event in clip.events
         if event.step == step
     )
-    direction = clip.direction if stays else "forward"
+    direction = clip.direction if stays else "normal"
     result = replace(
         clip, timebase=clip.timebase * parts, steps=tuple(steps), direction=direction, interpolation="step",
         events=events, phase=Fraction(0), hold_ends=None,

@@ -9,7 +9,7 @@ from itertools import accumulate, pairwise
 from math import lcm
 from typing import NamedTuple
 
-from kivel.core.errors import UsageError
+from kivel.core.errors import UsageError, option
 from kivel.core.playback.chance import drawn
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.easing import Easing
@@ -89,7 +89,7 @@ def on_timebase(clip: Clip, timebase: Fraction) -> Clip:
         number = next(index for index, each in enumerate(ticks) if each.denominator != 1)
         raise UsageError(
             f'clip "{clip.name}", step {number}: {_counted(clip.steps[number].hold, "tick")} at {clip.timebase} a '
-            f"second are {ticks[number]} at {timebase}; pass --convert to round without drift, or "
+            f"second are {ticks[number]} at {timebase}; pass {option('convert', True)} to round without drift, or "
             f"choose {timebase * parts}"
         )
     return replace(clip, timebase=timebase, steps=_held(clip, [int(each) for each in ticks]))

@@ -8,7 +8,7 @@ from fractions import Fraction
 from itertools import islice, pairwise
 from typing import NamedTuple
 
-from kivel.core.errors import UsageError
+from kivel.core.errors import UsageError, option
 from kivel.core.playback.clip import Clip, Repeat
 from kivel.core.playback.player import Player
 
@@ -73,7 +73,7 @@ def schedule(clip: Clip, *, blends: Fraction) -> Schedule:
         shots += (Shot(last.frame, clip.seconds(clip.cycle()[0].hold)),)
     if len(shots) > _MOST_SHOTS:
         raise UsageError(
-            f'clip "{clip.name}" makes more than {_MOST_SHOTS:,} pictures; choose fewer cycles with --repeat'
+            f'clip "{clip.name}" makes more than {_MOST_SHOTS:,} pictures; choose fewer cycles with {option("repeat")}'
         )
     return Schedule(shots, clip.repeat if is_plain else 1)
 

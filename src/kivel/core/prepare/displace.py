@@ -1,4 +1,4 @@
-"""Displacing frames by a grey map: flames that waver, water that ripples, tiles that stay tiles."""
+"""Displacing frames by a grey image: flames that waver, water that ripples, tiles that stay tiles."""
 
 from __future__ import annotations
 

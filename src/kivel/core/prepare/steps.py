@@ -13,9 +13,9 @@ from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order, Place, Transform
 from kivel.core.prepare.parameters import ImagePath
 from kivel.core.prepare.table import STEPS, StepKind
-from kivel.core.prepare.written import parse_values, pointing_at, words_of
+from kivel.core.prepare.written import moved_images, parse_values, pointing_at, words_of
 
-__all__ = ["WrittenStep", "actions_of", "parse_step"]
+__all__ = ["WrittenStep", "actions_of", "moved_step", "parse_step"]
 
 
 class WrittenStep(NamedTuple):
@@ -53,8 +53,19 @@ def _parsed(text: str, where: str) -> WrittenStep:
     return WrittenStep(kind, values, text, where)
 
 
+def moved_step(text: str, move: Callable[[str], str]) -> str:
+    """A step as it is written from elsewhere: the images that it names passed through `move`."""
+    words = words_of(text)
+    kind = STEPS.get(words[0].text) if words else None
+    return moved_images(text, kind.parameters, move) if kind else text
+
+
 def actions_of(
-    steps: Sequence[WrittenStep], *, kind: Kind = "color", load_image: Callable[[str], Pixels]
+    steps: Sequence[WrittenStep],
+    *,
+    kind: Kind = "color",
+    load_image: Callable[[str], Pixels],
+    premultiplied: bool = False,
 ) -> list[Action]:
     """What the steps do, in their order.
 
@@ -64,22 +75,25 @@ def actions_of(
         What the frames' values mean.
     load_image : callable
         Gives the pixels, (H, W, 4), of an image that a step names by its path.
+    premultiplied : bool
+        Whether the frames are, to begin with.
 
     Raises
     ------
     UsageError
         If a step makes no sense for that kind, or after another; if its values contradict each other.
     """
-    multiplied = False
+    multiplied, since = premultiplied, "the frames are premultiplied; put unpremultiply first"
     actions = []
     for step in steps:
         name = step.kind.name
         if step.kind.colour_only and kind != "color":
             raise UsageError(f"{name} is for colour, these frames are taken as {kind}", where=step.where)
         if multiplied and not step.kind.moving:
-            text = f"{name} needs straight alpha, and comes after premultiply; put premultiply last"
-            raise UsageError(text, where=step.where)
-        multiplied = name == "premultiply" or (multiplied and name != "unpremultiply")
+            raise UsageError(f"{name} needs straight alpha, and {since}", where=step.where)
+        if name == "premultiply":
+            multiplied, since = True, "comes after premultiply; put premultiply last"
+        multiplied = multiplied and name != "unpremultiply"
         values = {
             key: load_image(value) if isinstance(value, ImagePath) else value for key, value in step.values.items()
         }

@@ -106,12 +106,12 @@ def _edge(wrap: bool) -> Edge:
     return "wrap" if wrap else "clear"
 
 
-def _distort(map: Pixels, strength: float, angle: float, scroll: tuple[int, int], wrap: bool, nearest: bool) -> Action:
+def _distort(by: Pixels, strength: float, angle: float, scroll: tuple[int, int], wrap: bool, nearest: bool) -> Action:
     def transform(frame: Frame, place: Place) -> Frame:
         height, width = frame.image.shape[:2]
         time = place.number / place.total
-        by = displacements(heights_of(map, Size(width, height)), (scroll[0] * time, scroll[1] * time))
-        image = displaced(frame.image, by, strength, angle, edge=_edge(wrap), smooth=not nearest, kind=place.kind)
+        pull = displacements(heights_of(by, Size(width, height)), (scroll[0] * time, scroll[1] * time))
+        image = displaced(frame.image, pull, strength, angle, edge=_edge(wrap), smooth=not nearest, kind=place.kind)
         return frame._replace(image=image)
 
     return Each(transform)
@@ -353,17 +353,17 @@ _ALL = (
     ),
     StepKind(
         "distort",
-        "displace by a grey map, fixed or scrolling over the sequence",
+        "displace by a grey image, fixed or scrolling over the sequence",
         _distort,
         (
-            p.image("map", "black pulls one way, white the other, middle grey not at all; stretched to the frame"),
+            p.image("by", "black pulls one way, white the other, middle grey not at all; stretched to the frame"),
             p.number("strength", "how far white pulls", least=-4096, most=4096, unit="px"),
             p.number("angle", "which way, clockwise from right, in degrees", least=-360, most=360, default=45.0),
-            p.point("scroll", "how often the map moves across and down, in all", default=(0, 0), whole=True),
+            p.point("scroll", "how often that image moves across and down, in all", default=(0, 0), whole=True),
             p.flag("wrap", "for tiles: pixels come in from the other side"),
             p.flag("nearest", "whole pixels, for pixel art"),
         ),
-        "distort map=swell.png strength=6 scroll=1,0 wrap",
+        "distort by=swell.png strength=6 scroll=1,0 wrap",
         "ripples that run through a tile and close",
     ),
     StepKind(

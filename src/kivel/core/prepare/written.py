@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from kivel.core.errors import UsageError
-from kivel.core.prepare.parameters import REQUIRED, Parameter
+from kivel.core.prepare.parameters import REQUIRED, ImagePath, Parameter
 
-__all__ = ["Word", "parse_source", "parse_values", "pointing_at", "words_of"]
+__all__ = ["Word", "moved_images", "moved_source", "parse_source", "parse_values", "pointing_at", "words_of"]
 
 _WORD = re.compile(r"""(?:[^\s"']|"[^"]*"|'[^']*')+""")
 _QUOTED = re.compile(r""""([^"]*)"|'([^']*)'""")
@@ -28,8 +28,8 @@ class Word(NamedTuple):
 def words_of(text: str) -> list[Word]:
     """The words of a text; quotes keep spaces in one word.
 
-    >>> [word.text for word in words_of('distort map="my swell.png" strength=4')]
-    ['distort', 'map=my swell.png', 'strength=4']
+    >>> [word.text for word in words_of('distort by="my swell.png" strength=4')]
+    ['distort', 'by=my swell.png', 'strength=4']
 
     Raises
     ------
@@ -99,14 +99,48 @@ def parse_source(text: str, parameters: Sequence[Parameter]) -> tuple[str, dict[
     if "=" not in text:
         return text, parse_values(text, [], parameters, name=text)
     words = words_of(text)
-    first = len(words)
-    flags = {parameter.name for parameter in parameters if parameter.is_flag}
-    while first > 0 and (_KEY.fullmatch(words[first - 1].text) or words[first - 1].text in flags):
-        first -= 1
+    first = _first_value(words, parameters)
     if not first:
         raise UsageError(f"expected a source before the values, found {text!r}")
     source = _unquoted(text[: words[first - 1].end]).strip()
     return source, parse_values(text, words[first:], parameters, name=source)
+
+
+def _first_value(words: Sequence[Word], parameters: Sequence[Parameter]) -> int:
+    """Where the values begin that follow a source."""
+    flags = {parameter.name for parameter in parameters if parameter.is_flag}
+    first = len(words)
+    while first > 0 and (_KEY.fullmatch(words[first - 1].text) or words[first - 1].text in flags):
+        first -= 1
+    return first
+
+
+def moved_source(text: str, parameters: Sequence[Parameter], move: Callable[[str], str]) -> str:
+    """`SRC key=value ...` as it is written from elsewhere: the source and the images passed through `move`.
+
+    >>> from kivel.core.prepare.parameters import image
+    >>> moved_source("my glow/ by=swell.png", [image("by", "")], lambda path: f"../{path}")
+    '../my glow/ by=../swell.png'
+    """
+    if "=" not in text:
+        return move(text)
+    words = words_of(text)
+    first = _first_value(words, parameters)
+    source = _unquoted(text[: words[first - 1].end]).strip() if first else ""
+    rest = text[words[first - 1].end :] if first else text
+    return move(source) + moved_images(rest, parameters, move)
+
+
+def moved_images(text: str, parameters: Sequence[Parameter], move: Callable[[str], str]) -> str:
+    """The same text, the images that its values name passed through `move`."""
+    images = {parameter.name for parameter in parameters if parameter.read is ImagePath}
+    for word in reversed(words_of(text)):
+        match = _KEY.fullmatch(word.text)
+        if match and match[1] in images:
+            path = move(match[2])
+            written = f'{match[1]}="{path}"' if " " in path else f"{match[1]}={path}"
+            text = text[: word.start] + written + text[word.end :]
+    return text
 
 
 def _asked(parameter: Parameter) -> str:

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from kivel.core.errors import option
 from kivel.core.layout.grid import Grid
 from kivel.core.layout.page import LayoutError
-from kivel.core.pixels import Pixels, Size
+from kivel.core.pixels import Pair, Pixels, Size
 
 __all__ = ["SliceRequest", "fit_grid", "frame_count"]
 
@@ -65,19 +66,23 @@ def fit_grid(size: Size, request: SliceRequest) -> Grid:
     """
     across = _Side("wide", "columns", size.w, request.gap, request.margin)
     down = _Side("high", "rows", size.h, request.gap, request.margin)
+    spacing = Pair(request.gap, request.gap), Pair(request.margin, request.margin)
     if request.cell:
         columns = _count(across, request.cell.w, request.columns)
         rows = _count(down, request.cell.h, request.rows)
-        return Grid(columns, rows, request.cell, request.gap, request.margin)
+        return Grid(columns, rows, request.cell, *spacing)
     if request.columns and request.rows:
         cell = Size(_cell(across, request.columns), _cell(down, request.rows))
-        return Grid(request.columns, request.rows, cell, request.gap, request.margin)
+        return Grid(request.columns, request.rows, cell, *spacing)
     if request.columns:
         edge = _cell(across, request.columns)
     elif request.rows:
         edge = _cell(down, request.rows)
     else:
-        raise LayoutError(f"say how it divides: --columns and --rows, or --cell WxH{_square_grids(across, down)}")
+        raise LayoutError(
+            f"say how it divides: {option('columns')} and {option('rows')}, or {option('cell', 'WxH')}"
+            f"{_square_grids(across, down)}"
+        )
     return fit_grid(size, request._replace(columns=None, rows=None, cell=Size(edge, edge)))
 
 
@@ -134,7 +139,7 @@ def _spacing(side: _Side) -> str:
 
 
 def _options(side: _Side) -> str:
-    named = [f"--{name} {value}" for name, value in (("gap", side.gap), ("margin", side.margin)) if value]
+    named = [option(name, value) for name, value in (("gap", side.gap), ("margin", side.margin)) if value]
     return " ".join(named) or "no gap and margin"
 
 

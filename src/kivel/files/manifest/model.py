@@ -9,12 +9,14 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any, Literal
 
-from kivel.core.layout.grid import Fill
+from kivel.core.contents import ContentName
+from kivel.core.layout.grid import Fill, Grid
 from kivel.core.layout.placement import Flip
-from kivel.core.pixels import Rect, Size, Turn, Value
+from kivel.core.pixels import NO_PAIR, Pair, Rect, Size, Turn, Value
 from kivel.core.playback.clip import Clip
+from kivel.core.playback.groups import Group
 
-__all__ = ["FramePlace", "GridInfo", "Group", "Manifest", "MapFile", "Outline", "Page", "PageAlpha"]
+__all__ = ["FramePlace", "GridInfo", "Made", "Manifest", "MapFile", "Outline", "Page", "PageAlpha"]
 
 
 PageAlpha = Literal["straight", "premultiplied", "opaque"]
@@ -24,15 +26,21 @@ PageAlpha = Literal["straight", "premultiplied", "opaque"]
 class MapFile:
     """An image file, its path relative to the manifest, and the digest of its pixels.
 
-    `scale` is its size as a share of the page's, None for all of it; `ground` is what lies where no frame does, None
-    for transparent black.
+    `kind` is what its values mean. `scale` is its size as a share of the page's, None for all of it; `ground` is what
+    lies where no frame does, None for transparent black.
     """
 
     file: str
     digest: str
+    kind: ContentName = "color"
     scale: Fraction | None = None
     ground: Value | None = None
     extra: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def parts(self) -> int:
+        """One side of the page is so many of its own."""
+        return self.scale.denominator if self.scale else 1
 
 
 @dataclass(frozen=True)
@@ -52,11 +60,15 @@ class GridInfo:
     columns: int
     rows: int
     cell: Size
-    gap: int = 0
-    margin: int = 0
+    gap: Pair = NO_PAIR
+    margin: Pair = NO_PAIR
     fill: Fill = "across"
     skirt: int = 0
     extra: dict[str, Any] = field(default_factory=dict)
+
+    def cells(self) -> Grid:
+        """The grid to compute with."""
+        return Grid(self.columns, self.rows, Size(*self.cell), self.gap, self.margin, self.fill)
 
 
 @dataclass(frozen=True)
@@ -91,25 +103,41 @@ class FramePlace:
 
 
 @dataclass(frozen=True)
-class Group:
-    """Clips that are chosen from together."""
+class Made:
+    """What made it, so that it can be made again: a command and its options, paths relative to the manifest."""
 
-    name: str
-    members: tuple[str, ...]
-    choose: Literal["all", "random"] = "all"
+    command: str
+    options: dict[str, Any]
     extra: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class Manifest:
-    """A sheet or an atlas; `grid` is None for an atlas."""
+    """A sheet, an atlas, or the files of a sequence.
+
+    `grid` is None but for a sheet; `origin` is the grid that sliced frames came from. `made` is None where no single
+    command made it.
+    """
 
     pages: tuple[Page, ...]
     frames: tuple[FramePlace, ...]
     clips: tuple[Clip, ...] = ()
     grid: GridInfo | None = None
     groups: tuple[Group, ...] = ()
+    origin: GridInfo | None = None
+    made: Made | None = None
     extra: dict[str, Any] = field(default_factory=dict)
+
+    def cells_in_rows(self) -> list[tuple[int, int]]:
+        """The row of the grid that each frame lies in, counted over all pages, and the column; none without a grid."""
+        if self.grid is None:
+            return []
+        grid = self.grid.cells()
+        places = []
+        for frame in self.frames:
+            row, column = grid.place_of(frame.rect)
+            places.append((frame.page * grid.rows + row, column))
+        return places
 
     @property
     def is_layout(self) -> bool:

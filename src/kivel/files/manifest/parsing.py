@@ -105,17 +105,25 @@ def _sorted_out(value: Any, expected: Any) -> Any:
         return value
     types = get_type_hints(expected)
     names = {f.name for f in fields(expected)} - {"extra"}
+    if expected is Clip:
+        value = value | {"repeat": _repeat(value.get("repeat"))}
     known = {key: _sorted_out(item, types[key]) for key, item in value.items() if key in names}
     return known | {"extra": {key: item for key, item in value.items() if key not in names}}
 
 
+def _repeat(stated: Any) -> Any:
+    """null is forever; the word, which other fields of this program know, is not a number."""
+    if stated == "forever":
+        raise ManifestError('clips: a repeat of "forever", expected a count, or null for ever')
+    return "forever" if stated is None else stated
+
+
 def _special(expected: type, value: Any) -> Any:
-    if expected is Fraction and isinstance(value, (int, str)) and not isinstance(value, bool):
-        try:
-            return Fraction(value)
-        except (ValueError, ZeroDivisionError):
-            raise ValueError(f'expected a number like 12 or "24000/1001", found {value!r}') from None
-    raise ValueError(f'expected a whole number or a text like "24000/1001", found {value!r}')
+    pair = value if expected is Fraction and isinstance(value, list) else []
+    whole = all(isinstance(number, int) and not isinstance(number, bool) for number in pair)
+    if len(pair) != 2 or not whole or pair[1] < 1:
+        raise ValueError(f"expected a fraction as two whole numbers, like [24000, 1001], found {value!r}")
+    return Fraction(*pair)
 
 
 def _readable(text: str) -> str:
@@ -174,9 +182,8 @@ def _frame_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterat
         size = Size(rect.h, rect.w) if frame.turn == 90 else rect.size
         inside = rect._replace(x=frame.offset[0], y=frame.offset[1], w=size.w, h=size.h)
         for name, file in manifest.pages[frame.page].maps.items():
-            parts = file.scale.denominator if file.scale else 1
-            if any(value % parts for value in (*rect, *frame.offset, *frame.canvas)):
-                yield f"{where}: its place and its canvas do not divide by {parts}, which map {name!r} needs"
+            if any(value % file.parts for value in (*rect, *frame.offset, *frame.canvas)):
+                yield f"{where}: its place and its canvas do not divide by {file.parts}, which map {name!r} needs"
         if not inside.fits(frame.canvas):
             yield f"{where}: {size} px at offset {list(frame.offset)} reach beyond a canvas of {frame.canvas} px"
 
@@ -193,7 +200,7 @@ def _clip_problems(manifest: Manifest) -> Iterator[str]:
         if not clip.steps:
             yield f"{where}.steps: there are none, expected at least one"
         if isinstance(clip.repeat, int) and clip.repeat < 0:
-            yield f'{where}.repeat: {clip.repeat}, expected a count from 0, or "forever"'
+            yield f"{where}.repeat: {clip.repeat}, expected a count from 0, or null for ever"
         if clip.steps and not 0 <= clip.phase < len(clip.order()):
             yield f"{where}.phase: {clip.phase}, expected from 0 up to below {len(clip.order())}, the steps of a cycle"
         yield from _step_problems(clip, len(manifest.frames), where)

@@ -10,13 +10,14 @@ from typing import Any
 
 import xxhash
 
+from kivel.core.playback.clip import Clip
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import FORMAT, VERSION
 
 __all__ = ["manifest_text", "plain_value", "self_digest"]
 
 _LINE = 160
-_MANIFEST_KEYS = ("pages", "grid", "frames", "clips", "groups")
+_MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups")
 
 
 def manifest_text(manifest: Manifest) -> str:
@@ -37,20 +38,22 @@ def self_digest(content: dict[str, Any]) -> str:
 
 
 def plain_value(value: Any) -> Any:
-    """Dataclasses become objects with their unknown keys behind the known ones, tuples arrays, rationals numbers.
+    """Dataclasses become objects with their unknown keys behind the known ones, tuples arrays, rationals pairs.
 
-    What is None is left out.
+    What is None is left out; a clip that plays forever says so, by a repeat of null.
     """
     if is_dataclass(value) and not isinstance(value, type):
         stated = ((name, getattr(value, name)) for name in _names(type(value)))
         known = {name: plain_value(item) for name, item in stated if item is not None}
+        if isinstance(value, Clip) and value.repeat == "forever":
+            known["repeat"] = None
         return known | getattr(value, "extra", {})
     if isinstance(value, (tuple, list)):
         return [plain_value(item) for item in value]
     if isinstance(value, dict):
         return {key: plain_value(item) for key, item in value.items()}
     if isinstance(value, Fraction):
-        return value.numerator if value.denominator == 1 else str(value)
+        return [value.numerator, value.denominator]
     return value
 
 

@@ -13,12 +13,12 @@ from kivel.core.prepare.actions import Frame
 from kivel.core.resampling import Span, mixed, resampled_holds
 from kivel.making.frame_files import NewFrame
 from kivel.sequences.clips import clip_over, stated_holds
-from kivel.sequences.sequence import Frames
+from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["new_frames", "resampled_clip"]
 
 
-def resampled_clip(frames: Frames, count: int, *, pace: Easing | None) -> Clip:
+def resampled_clip(frames: FrameSequence, count: int, *, pace: Easing | None) -> Clip:
     """A clip over `count` frames that lasts as long as before; under a pace all show equally long."""
     holds = [DEFAULT_HOLD if hold is None else hold for hold in stated_holds(frames)]
     if pace:
@@ -26,12 +26,12 @@ def resampled_clip(frames: Frames, count: int, *, pace: Easing | None) -> Clip:
     return clip_over(frames, resampled_holds(holds, count))
 
 
-def new_frames(frames: Frames, spans: Sequence[Span], *, kind: Kind) -> list[NewFrame]:
+def new_frames(frames: FrameSequence, spans: Sequence[Span], *, kind: Kind) -> list[NewFrame]:
     """The frames of a resampling, mixed when they are asked for."""
     return [_new_frame(frames, span, kind) for span in spans]
 
 
-def _new_frame(frames: Frames, span: Span, kind: Kind) -> NewFrame:
+def _new_frame(frames: FrameSequence, span: Span, kind: Kind) -> NewFrame:
     nearest = max(span.shares, key=lambda share: share.weight)
     source = frames.frames[nearest.frame]
 
@@ -41,4 +41,4 @@ def _new_frame(frames: Frames, span: Span, kind: Kind) -> NewFrame:
     def load() -> Frame:
         return Frame(mixed(span.shares, load_one, kind=kind), source.pivot)
 
-    return NewFrame(source.name, source.source, load)
+    return NewFrame(name=source.name, source=source.source, load=load, extra=source.extra)

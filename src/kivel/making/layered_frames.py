@@ -6,13 +6,13 @@ from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 from kivel.core.blend import Layer, stacked
-from kivel.core.playback.clip import Clip
+from kivel.core.errors import option
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Frame
 from kivel.core.prepare.matte import matte_brightness
 from kivel.making.frame_files import NewFrame
-from kivel.sequences.clips import carried_clips
-from kivel.sequences.sequence import Frames
+from kivel.sequences.clips import ClipSet, carried_clips
+from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["SequenceLayer", "layered_clips", "layered_frames"]
 
@@ -20,7 +20,7 @@ __all__ = ["SequenceLayer", "layered_clips", "layered_frames"]
 class SequenceLayer(NamedTuple):
     """A sequence, and its values as written (`blend`, `opacity`, `offset`); `matte` cuts it out by brightness."""
 
-    frames: Frames
+    frames: FrameSequence
     values: dict[str, Any]
     matte: bool = False
 
@@ -42,17 +42,17 @@ def _layered(layers: Sequence[SequenceLayer], index: int, opacity: float, linear
         images = [layer.at(index) for layer in layers]
         return Frame(stacked(base.size, images, opacity=opacity, linear=linear), base.pivot)
 
-    return NewFrame(base.name, base.source, load)
+    return NewFrame(name=base.name, source=base.source, load=load, extra=base.extra)
 
 
-def layered_clips(layers: Sequence[SequenceLayer], count: int) -> tuple[tuple[Clip, ...], list[str]]:
+def layered_clips(layers: Sequence[SequenceLayer], count: int) -> ClipSet:
     """The timing of the longest sequence, the base's if it is one of them, repeated as often as it takes."""
     longest = max(layers, key=lambda layer: len(layer.frames.frames)).frames
-    clips, notes = carried_clips(longest, [Ordered(index % len(longest.frames)) for index in range(count)])
+    clips = carried_clips(longest, [Ordered(index % len(longest.frames)) for index in range(count)])
     uneven = [layer.frames for layer in layers if count % len(layer.frames.frames)]
-    notes += [
+    notes = [
         f"{frames.stem}: {len(frames.frames)} frames do not go evenly into {count}: it jumps where the loop begins"
-        " anew; --frames common makes it even"
+        f" anew; {option('frames', 'common')} makes it even"
         for frames in uneven
     ]
-    return clips, notes
+    return clips._replace(notes=(*clips.notes, *notes))

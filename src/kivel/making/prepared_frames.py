@@ -9,7 +9,6 @@ from typing import Any, NamedTuple
 
 from kivel.core.light import Kind
 from kivel.core.pixels import Pixels
-from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Frame, Measured
 from kivel.core.prepare.chain import Shelf, prepared
@@ -17,13 +16,13 @@ from kivel.core.prepare.steps import WrittenStep, actions_of
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.threads import in_order
 from kivel.making.frame_files import NewFrame
-from kivel.sequences.clips import carried_clips
-from kivel.sequences.sequence import Frames
+from kivel.sequences.clips import ClipSet, carried_clips
+from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["Plan", "PreparedSequence", "image_loader", "plan_of", "prepared_sequence"]
+__all__ = ["PreparedSequence", "StepChain", "chain_of", "image_loader", "prepared_sequence"]
 
 
-class Plan(NamedTuple):
+class StepChain(NamedTuple):
     """What steps do, how many of them measure the whole sequence first, and whether colour ends up premultiplied."""
 
     actions: tuple[Action, ...]
@@ -35,7 +34,7 @@ class PreparedSequence(NamedTuple):
     """Frames whose pixels are made when they are asked for, their clips, and what a person should know."""
 
     frames: tuple[NewFrame, ...]
-    clips: tuple[Clip, ...]
+    clips: ClipSet
     notes: tuple[str, ...]
 
 
@@ -51,22 +50,24 @@ def image_loader(max_pixels: int, folder: Path = Path()) -> Callable[[str], Pixe
     return load
 
 
-def plan_of(steps: Sequence[WrittenStep], *, kind: Kind, load_image: Callable[[str], Pixels]) -> Plan:
-    """What the steps do; the images that they name are read now.
+def chain_of(
+    steps: Sequence[WrittenStep], *, kind: Kind, load_image: Callable[[str], Pixels], premultiplied: bool
+) -> StepChain:
+    """What the steps do to frames that are premultiplied, or not; the images that they name are read now.
 
     Raises
     ------
     KivelError
         If a step makes no sense, or an image cannot be read.
     """
-    actions = tuple(actions_of(steps, kind=kind, load_image=load_image))
+    actions = tuple(actions_of(steps, kind=kind, load_image=load_image, premultiplied=premultiplied))
     passes = sum(isinstance(action, Measured) for action in actions)
     states = [step.kind.name == "premultiply" for step in steps if step.kind.name.endswith("premultiply")]
-    return Plan(actions, passes, bool(states and states[-1]))
+    return StepChain(actions, passes, states[-1] if states else premultiplied)
 
 
 def prepared_sequence(
-    frames: Frames, plan: Plan, *, kind: Kind, shelf: Shelf, jobs: int, advance: Callable[[], None]
+    sequence: FrameSequence, chain: StepChain, *, kind: Kind, shelf: Shelf, jobs: int, advance: Callable[[], None]
 ) -> PreparedSequence:
     """Do what measures, and say how the rest is to be had; `advance` is called after each frame of a pass.
 
@@ -81,14 +82,19 @@ def prepared_sequence(
             yield result
             advance()
 
-    loads = [partial(_loaded, frame) for frame in frames.frames]
-    names = [frame.source for frame in frames.frames]
-    items = prepared(loads, plan.actions, names=names, kind=kind, run=run, shelf=shelf)
-    clips, notes = carried_clips(frames, [Ordered(item.origin, item.times) for item in items])
-    made = tuple(NewFrame(frames.frames[item.origin].name, names[item.origin], item.load) for item in items)
-    if plan.passes and len({frame.size for frame in frames.frames}) > 1:
+    loads = [partial(_loaded, frame) for frame in sequence.frames]
+    names = [frame.source for frame in sequence.frames]
+    items = prepared(loads, chain.actions, names=names, kind=kind, run=run, shelf=shelf)
+    clips = carried_clips(sequence, [Ordered(item.origin, item.times) for item in items])
+    notes = []
+    if chain.passes and len({frame.size for frame in sequence.frames}) > 1:
         notes.append("frames differ in size; what is measured over all counts pixels from each frame's top left")
+    made = tuple(_new_frame(sequence.frames[item.origin], item.load) for item in items)
     return PreparedSequence(made, clips, tuple(notes))
+
+
+def _new_frame(frame: FrameSource, load: Callable[[], Frame]) -> NewFrame:
+    return NewFrame(name=frame.name, source=frame.source, load=load, extra=frame.extra)
 
 
 def _loaded(frame: FrameSource) -> Frame:

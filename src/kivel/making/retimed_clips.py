@@ -2,37 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from fnmatch import fnmatchcase
 from fractions import Fraction
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
-from kivel.core.errors import UsageError
-from kivel.core.playback.changes import Changes, changed
+from kivel.core.errors import UsageError, option
+from kivel.core.playback.changes import Changes, changed, set_by, with_set
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step, Timing
+from kivel.core.playback.groups import Group, GroupRequest, chosen_clips, listed_clips, with_groups
 from kivel.core.playback.retiming import scattered, staggered
-from kivel.files.manifest.model import Group, Manifest
-from kivel.sequences.clips import row_clips
+from kivel.files.manifest.model import Manifest
+from kivel.sequences.named_clips import row_clips
 
-__all__ = [
-    "GroupRequest",
-    "Pair",
-    "RetimeRequest",
-    "Retimed",
-    "cells_in_rows",
-    "chosen_clips",
-    "retimed",
-    "with_groups",
-]
-
-
-class GroupRequest(NamedTuple):
-    """A group of all clips whose names match a pattern."""
-
-    name: str
-    pattern: str
-    choose: Literal["all", "random"] = "all"
+__all__ = ["ClipChange", "RetimeRequest", "Retimed", "retimed"]
 
 
 class RetimeRequest(NamedTuple):
@@ -53,7 +36,7 @@ class RetimeRequest(NamedTuple):
     row_clips: tuple[str, ...] = ()
 
 
-class Pair(NamedTuple):
+class ClipChange(NamedTuple):
     """A clip before and after; None for what was or is not there."""
 
     before: Clip | None
@@ -64,22 +47,8 @@ class Retimed(NamedTuple):
     """The manifest with its new clips, what changed, and what a person should know."""
 
     manifest: Manifest
-    pairs: tuple[Pair, ...]
+    pairs: tuple[ClipChange, ...]
     notes: tuple[str, ...]
-
-
-def chosen_clips(clips: Sequence[Clip], patterns: Sequence[str]) -> list[Clip]:
-    """The clips whose names match any of the shell-style patterns, in their order; all, without patterns.
-
-    Raises
-    ------
-    UsageError
-        If a pattern matches none.
-    """
-    for pattern in patterns:
-        if not any(fnmatchcase(clip.name, pattern) for clip in clips):
-            raise UsageError(f"there is no clip {pattern!r}; {_listed(clips)}")
-    return [clip for clip in clips if not patterns or any(fnmatchcase(clip.name, pattern) for pattern in patterns)]
 
 
 def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
@@ -96,62 +65,35 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
         chosen = [_base(manifest, request)] if request.new else chosen_clips(manifest.clips, request.patterns)
     is_new = bool(request.row_clips or request.new)
     if not chosen and not request.groups:
-        raise UsageError("the manifest has no clips; make one: --new NAME --order 0-7")
+        raise UsageError(f"the manifest has no clips; make one: {option('new', 'NAME')} {option('order', '0-7')}")
     if request.remove:
         return _removed(manifest, request, chosen)
-    pairs: list[Pair] = []
+    pairs: list[ClipChange] = []
     notes: list[str] = []
     for clip in chosen:
         result = changed(clip, request.changes, frames=len(manifest.frames))
         notes += result.notes
-        pairs.append(Pair(None if is_new else clip, result.clip))
+        words = ("added",) if is_new else (*set_by(request.changes), *(("name",) if request.rename else ()))
+        pairs.append(ClipChange(None if is_new else clip, with_set(result.clip, words)))
     if request.rename:
         pairs = [_renamed(pairs, request.rename)]
-    pairs += [Pair(None, each) for pair in pairs if pair.after for each in _spread(pair.after, request)]
+    pairs += [
+        ClipChange(None, with_set(each, ("added",)))
+        for pair in pairs
+        if pair.after
+        for each in _spread(pair.after, request)
+    ]
     clips, said = _merged(manifest.clips, pairs)
     groups = _renamed_members(manifest.groups, pairs)
     manifest = replace(manifest, clips=clips, groups=with_groups(groups, clips, request.groups))
     return Retimed(manifest, tuple(pairs), (*notes, *said))
 
 
-def with_groups(groups: Iterable[Group], clips: Sequence[Clip], requests: Iterable[GroupRequest]) -> tuple[Group, ...]:
-    """These groups of clips too; one of the same name is replaced.
-
-    Raises
-    ------
-    UsageError
-        If no clip belongs to one.
-    """
-    found = {group.name: group for group in groups}
-    for request in requests:
-        members = tuple(clip.name for clip in clips if fnmatchcase(clip.name, request.pattern))
-        if not members:
-            raise UsageError(
-                f'group "{request.name}" would be of no clip: none is called {request.pattern!r}; {_listed(clips)}'
-            )
-        old = found.get(request.name)
-        found[request.name] = Group(request.name, members, request.choose, old.extra if old else {})
-    return tuple(found.values())
-
-
-def cells_in_rows(manifest: Manifest) -> list[tuple[int, int]]:
-    """In which row of the grid each frame lies, counted over all pages, and in which column; none without a grid."""
-    grid = manifest.grid
-    if grid is None:
-        return []
-    pitch_x, pitch_y = grid.cell[0] + grid.gap, grid.cell[1] + grid.gap
-    places = []
-    for frame in manifest.frames:
-        row, column = (frame.rect.y - grid.margin) // pitch_y, (frame.rect.x - grid.margin) // pitch_x
-        places.append((frame.page * grid.rows + row, column))
-    return places
-
-
 def _clips_of_rows(manifest: Manifest, names: Sequence[str]) -> list[Clip]:
     """A clip for each row, its frames held as they are by the first clip that shows them."""
-    places = cells_in_rows(manifest)
+    places = manifest.cells_in_rows()
     if not places:
-        raise UsageError("--row-clips names the rows of a sheet; an atlas has none")
+        raise UsageError(f"{option('row-clips')} names the rows of a sheet; an atlas has none")
     holds: dict[int, Fraction] = {}
     for clip in manifest.clips:
         for step in clip.steps:
@@ -167,12 +109,13 @@ def _base(manifest: Manifest, request: RetimeRequest) -> Clip:
         return replace(chosen[0], name=name)
     if request.changes.order and not request.patterns:
         return Clip(name, 1 / DEFAULT_HOLD, (Step(0, 1),))
-    raise UsageError(f"--new is made of one clip; say which by --clip, or --order; {_listed(manifest.clips)}")
+    which = f"say which by {option('clip')}, or {option('order')}"
+    raise UsageError(f"{option('new')} is made of one clip; {which}; {listed_clips(manifest.clips)}")
 
 
 def _removed(manifest: Manifest, request: RetimeRequest, chosen: Sequence[Clip]) -> Retimed:
     if not request.patterns:
-        raise UsageError(f"--remove: say which by --clip; {_listed(manifest.clips)}")
+        raise UsageError(f"{option('remove')}: say which by {option('clip')}; {listed_clips(manifest.clips)}")
     gone = {clip.name for clip in chosen}
     groups = [
         replace(group, members=tuple(member for member in group.members if member not in gone))
@@ -181,16 +124,16 @@ def _removed(manifest: Manifest, request: RetimeRequest, chosen: Sequence[Clip])
     notes = [f'group "{group.name}" is left out, it has no clip any more' for group in groups if not group.members]
     clips = tuple(clip for clip in manifest.clips if clip.name not in gone)
     kept = tuple(group for group in groups if group.members)
-    pairs = tuple(Pair(clip, None) for clip in chosen)
+    pairs = tuple(ClipChange(clip, None) for clip in chosen)
     manifest = replace(manifest, clips=clips, groups=with_groups(kept, clips, request.groups))
     return Retimed(manifest, pairs, tuple(notes))
 
 
-def _renamed(pairs: Sequence[Pair], name: str) -> Pair:
+def _renamed(pairs: Sequence[ClipChange], name: str) -> ClipChange:
     if len(pairs) != 1 or pairs[0].after is None:
         names = ", ".join(pair.before.name for pair in pairs if pair.before)
-        raise UsageError(f"--rename gives one clip another name; say which by --clip: {names}")
-    return Pair(pairs[0].before, replace(pairs[0].after, name=name))
+        raise UsageError(f"{option('rename')} gives one clip another name; say which by {option('clip')}: {names}")
+    return ClipChange(pairs[0].before, replace(pairs[0].after, name=name))
 
 
 def _spread(clip: Clip, request: RetimeRequest) -> list[Clip]:
@@ -201,14 +144,14 @@ def _spread(clip: Clip, request: RetimeRequest) -> list[Clip]:
     return scattered(clip, request.stagger, seed=request.seed)
 
 
-def _merged(clips: Sequence[Clip], pairs: Sequence[Pair]) -> tuple[tuple[Clip, ...], list[str]]:
+def _merged(clips: Sequence[Clip], pairs: Sequence[ClipChange]) -> tuple[tuple[Clip, ...], list[str]]:
     """The clips with those changed in their places and the new ones at the end, or in the place of an older one."""
     changes = {pair.before.name: pair.after for pair in pairs if pair.before and pair.after}
     result = [changes.get(clip.name, clip) for clip in clips]
     names = [clip.name for clip in result]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice:
-        raise UsageError(f'there is a clip "{twice}" already; choose another name, or --remove it first')
+        raise UsageError(f'there is a clip "{twice}" already; choose another name, or {option("remove")} it first')
     notes = []
     for pair in pairs:
         if pair.before is None and pair.after:
@@ -220,10 +163,6 @@ def _merged(clips: Sequence[Clip], pairs: Sequence[Pair]) -> tuple[tuple[Clip, .
     return tuple(result), notes
 
 
-def _renamed_members(groups: Sequence[Group], pairs: Sequence[Pair]) -> tuple[Group, ...]:
+def _renamed_members(groups: Sequence[Group], pairs: Sequence[ClipChange]) -> tuple[Group, ...]:
     names = {pair.before.name: pair.after.name for pair in pairs if pair.before and pair.after}
     return tuple(replace(group, members=tuple(names.get(name, name) for name in group.members)) for group in groups)
-
-
-def _listed(clips: Sequence[Clip]) -> str:
-    return f"clips: {', '.join(clip.name for clip in clips)}" if clips else "there are no clips"

@@ -1,0 +1,231 @@
+"""Where the pixels of pages are: reading page n of map m, and putting it away, whatever files hold it.
+
+Everything that reads or writes pages goes through here. A store that keeps several pages in one file is a class beside
+`PageFiles`, and a line in `stored_page`.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from fractions import Fraction
+from pathlib import Path
+from typing import NamedTuple, Protocol
+
+import numpy as np
+
+from kivel.core.contents import Content
+from kivel.core.digest import pixel_digest
+from kivel.core.pixels import Pixels, Size, Value
+from kivel.files.images import FrameSource, ImageError, open_image
+from kivel.files.manifest.model import Manifest, MapFile, Page
+from kivel.files.manifest.names import COLOR
+from kivel.files.png.write import BAND_BYTES, Compress, encode_png
+from kivel.files.safety import OutputSet, shown
+
+__all__ = [
+    "EncodedPage",
+    "PageArrays",
+    "PageFiles",
+    "PageStore",
+    "PagesInPlace",
+    "StoredMap",
+    "StoredPage",
+    "encoded_page",
+    "map_file",
+    "map_size",
+    "page_files",
+    "stored_page",
+]
+
+
+class StoredPage:
+    """One map of a page as it is on the disk, decoded once, when its pixels are first asked for.
+
+    `info` says how the file stores it; its sides are one part of so many `parts` of the page's; `ground` is what lies
+    where no frame does.
+    """
+
+    def __init__(self, info: FrameSource, file: MapFile) -> None:
+        self.info = info
+        self.parts = file.parts
+        self.ground: Value | None = file.ground
+        self._lock = threading.Lock()
+        self._image: Pixels | None = None
+
+    def pixels(self) -> Pixels:
+        """(H, W, 4); not to be changed, others are given the same array."""
+        with self._lock:
+            if self._image is None:
+                self._image = self.info.load()
+            return self._image
+
+
+def stored_page(manifest: Manifest, path: Path, number: int, map: str, *, max_pixels: int) -> StoredPage:
+    """Page `number` of a manifest at `path`, as one of its maps shows it.
+
+    Raises
+    ------
+    ImageError
+        If there is no such map, or the file is not of the size that the manifest states.
+    OutputError, PngError
+        If it cannot be read.
+    """
+    page = manifest.pages[number]
+    if map not in page.maps:
+        raise ImageError(f"pages[{number}] has no map {map!r}; there are {', '.join(page.maps)}", where=shown(path))
+    file = page.maps[map]
+    stored = StoredPage(open_image(path.parent / file.file, max_pixels=max_pixels)[0], file)
+    size = map_size(page, file)
+    if stored.info.size != size:
+        where = shown(path.parent / file.file)
+        raise ImageError(f"{stored.info.size} px, its manifest says {size}; run the command again", where=where)
+    return stored
+
+
+def map_size(page: Page, file: MapFile) -> Size:
+    """The size that a map of a page has."""
+    return Size(page.size[0] // file.parts, page.size[1] // file.parts)
+
+
+def page_files(manifest: Manifest) -> Iterator[MapFile]:
+    """Every file that pages are in, by page and map."""
+    for page in manifest.pages:
+        yield from page.maps.values()
+
+
+class EncodedPage(NamedTuple):
+    """A file's suffix, its bytes in `length` pieces or so, and the pixels as they will be read from it."""
+
+    suffix: str
+    pieces: Iterable[bytes]
+    length: int
+    image: Pixels
+
+
+def encoded_page(image: Pixels, *, compress: Compress, jobs: int = 1) -> EncodedPage:
+    """An image as a file: PNG, or OpenEXR for float pixels."""
+    if image.dtype == np.float32:
+        from kivel.files.exr import encode_exr, stored_and_back
+
+        return EncodedPage(".exr", [encode_exr(image)], 1, stored_and_back(image))
+    pieces = encode_png(image, compress=compress, jobs=jobs)
+    return EncodedPage(".png", pieces, image.nbytes // BAND_BYTES + 1, image)
+
+
+class StoredMap(NamedTuple):
+    """Which map a page shows: its name, what its values mean, and its size as one part of so many."""
+
+    name: str = COLOR
+    content: Content = Content("color", "color")
+    parts: int = 1
+
+
+class PageStore(Protocol):
+    """Where the pages of a layout are put."""
+
+    def put(self, number: int, map: StoredMap, image: Pixels, ground: Value | None = None) -> MapFile:
+        """Put one page of one map away, and say what a manifest says of it."""
+
+
+class PageFiles:
+    """A file for each page and map: `moth.png`; `moth-1.png` of several pages; `moth.normal.png` for a companion map.
+
+    Parameters
+    ----------
+    count : int
+        How many pages there are.
+    watched : callable
+        Given the pieces of a file and how many there are, gives them on.
+    """
+
+    def __init__(
+        self,
+        out: OutputSet,
+        target: Path,
+        count: int,
+        *,
+        compress: Compress,
+        jobs: int,
+        watched: Callable[[Iterable[bytes], int], Iterable[bytes]],
+    ) -> None:
+        self._out = out
+        self._target = target
+        self._count = count
+        self._compress: Compress = compress
+        self._jobs = jobs
+        self._watched = watched
+
+    def put(self, number: int, map: StoredMap, image: Pixels, ground: Value | None = None) -> MapFile:
+        encoded = encoded_page(image, compress=self._compress, jobs=self._jobs)
+        path = self._target.with_name(page_name(self._target.stem, number, self._count, map.name) + encoded.suffix)
+        self._out.add(path, self._watched(encoded.pieces, encoded.length))
+        return map_file(path.name, map, encoded.image, ground)
+
+    def older(self, files: Sequence[str]) -> list[str]:
+        """A note on the pages of an earlier run, with more pages, that this one does not write again."""
+        older = []
+        number = 0
+        while (path := self._target.with_name(f"{self._target.stem}-{number}{self._target.suffix}")).exists():
+            older += [] if path.name in files else [path]
+            number += 1
+        return [f"{shown(older[0])}: {len(older)} older pages stay, from this one on; remove them"] if older else []
+
+
+class PagesInPlace:
+    """The files of a manifest's pages, written anew."""
+
+    def __init__(
+        self,
+        out: OutputSet,
+        manifest: Manifest,
+        path: Path,
+        *,
+        compress: Compress,
+        jobs: int,
+        watched: Callable[[Iterable[bytes], int], Iterable[bytes]],
+    ) -> None:
+        self._out = out
+        self._manifest = manifest
+        self._folder = path.parent
+        self._compress: Compress = compress
+        self._jobs = jobs
+        self._watched = watched
+
+    def put(self, number: int, map: StoredMap, image: Pixels, ground: Value | None = None) -> MapFile:
+        encoded = encoded_page(image, compress=self._compress, jobs=self._jobs)
+        file = self._manifest.pages[number].maps[map.name].file
+        self._out.add(self._folder / file, self._watched(encoded.pieces, encoded.length))
+        return map_file(file, map, encoded.image, ground)
+
+
+class PageArrays:
+    """Pages that stay in memory: `images` has them by the names that their files would have."""
+
+    def __init__(self, stem: str, count: int) -> None:
+        self._stem = stem
+        self._count = count
+        self.images: dict[str, Pixels] = {}
+
+    def put(self, number: int, map: StoredMap, image: Pixels, ground: Value | None = None) -> MapFile:
+        suffix = ".exr" if image.dtype == np.float32 else ".png"
+        name = page_name(self._stem, number, self._count, map.name) + suffix
+        self.images[name] = image
+        return map_file(name, map, image, ground)
+
+    def older(self, files: Sequence[str]) -> list[str]:  # noqa: ARG002 - nothing is on the disk
+        """Nothing: there are no earlier runs."""
+        return []
+
+
+def page_name(stem: str, number: int, count: int, map: str) -> str:
+    """What a page is called, without its suffix."""
+    page = f"-{number}" if count > 1 else ""
+    companion = "" if map == COLOR else f".{map}"
+    return f"{stem}{page}{companion}"
+
+
+def map_file(name: str, map: StoredMap, image: Pixels, ground: Value | None) -> MapFile:
+    """What a manifest says of a file that holds these pixels."""
+    scale = Fraction(1, map.parts) if map.parts > 1 else None
+    return MapFile(file=name, digest=pixel_digest(image), kind=map.content.name, scale=scale, ground=ground)

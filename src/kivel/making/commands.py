@@ -1,0 +1,46 @@
+"""Every command that makes something, by its name: its options and its work, loaded when they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from importlib import import_module
+from typing import Any, NamedTuple
+
+from kivel.making.option import Options
+from kivel.making.work import Work
+
+__all__ = ["COMMANDS", "Command", "command"]
+
+COMMANDS = {
+    "inspect": "say what is there and what is odd about it",
+    "prep": "prepare frames by a chain of steps",
+    "loop": "say how well a sequence loops, find a loop, close one",
+    "layer": "stack sequences frame by frame",
+    "drift": "make a loop from a tile",
+    "resample": "make fewer or more frames over the same motion",
+    "plan": "say which layouts a sequence could have",
+    "sheet": "put frames on a sheet, with a manifest",
+    "atlas": "trim frames of any size and pack them on pages",
+    "slice": "take a sheet apart into frames",
+    "retime": "change how clips play",
+    "trace": "say what shows when",
+    "preview": "make an animated image, a contact sheet or a chart",
+    "play": "play in the terminal",
+}
+"""Each is a module of this package, `NAME.py`, with the class `NameOptions` and the function `make_name`."""
+
+
+class Command(NamedTuple):
+    """A command's options, its work, and what it says of itself."""
+
+    options: type[Options]
+    make: Callable[[Any, Work], Any]
+    about: str
+
+
+def command(name: str) -> Command:
+    """One of `COMMANDS`."""
+    module = import_module(f"kivel.making.{name}")
+    return Command(
+        getattr(module, f"{name.capitalize()}Options"), getattr(module, f"make_{name}"), module.__doc__ or ""
+    )

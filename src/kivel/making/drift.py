@@ -1,0 +1,142 @@
+"""Make a loop from tiles: scrolled a whole number of tiles, displaced by a grey image, several over each other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, NamedTuple
+
+from kivel.core.errors import located
+from kivel.making.option import FLAG, Kind, Option, whole
+from kivel.making.shared import FrameOutputOptions, TimingOptions
+
+if TYPE_CHECKING:
+    from fractions import Fraction
+
+    from kivel.core.drifting import Tile
+    from kivel.core.looping.seam import Seam
+    from kivel.core.pixels import Pixels
+    from kivel.core.prepare.actions import Frame
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.safety import Written
+    from kivel.making.work import Work
+
+__all__ = ["DriftMade", "DriftOptions", "make_drift"]
+
+
+def _moved_tile(text: str, move: Callable[[str], str]) -> str:
+    from kivel.core.drifting import TILE
+    from kivel.core.prepare.written import moved_source
+
+    return moved_source(text, TILE, move)
+
+
+class DriftOptions(TimingOptions, FrameOutputOptions):
+    """Tiles that drift."""
+
+    title = "loop"
+    tiles: Option[tuple[str, ...]] = Option(
+        Kind("TILE", str),
+        'from the bottom up: "IMAGE scroll=1,0 by=..."',
+        default=(),
+        many=True,
+        positional=True,
+        needed=True,
+        from_folder=_moved_tile,
+    )
+    count: Option[int] = Option(whole(1), "how many frames", default=0, needed=True)
+    pixel: Option[bool] = Option(FLAG, "move by whole pixels (default: smooth, in linear light)", default=False)
+
+
+class DriftMade(NamedTuple):
+    """A drifting loop: files with what became of each, the manifest, whether it closes bit for bit, and its seam.
+
+    `images` are by name where nothing was written.
+    """
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    closes: bool
+    seam: Seam
+    notes: tuple[str, ...]
+    images: dict[str, Pixels]
+
+
+class _NamedTile(NamedTuple):
+    """A tile, and the stem and name of its image."""
+
+    stem: str
+    source: str
+    tile: Tile
+
+
+def make_drift(options: DriftOptions, work: Work) -> DriftMade:
+    """Make a loop of tiles.
+
+    Raises
+    ------
+    KivelError
+        What the options, the images or the disk do not allow; nothing is written then.
+    """
+    from fractions import Fraction
+    from functools import partial
+
+    import numpy as np
+
+    from kivel.core.drifting import drifting
+    from kivel.core.looping.seam import judge_seam
+    from kivel.core.playback.clip import clip_of_frames
+    from kivel.making.frame_files import NewFrame, signed, write_frames
+    from kivel.sequences.clips import ClipSet
+
+    tiles = [_tile(options, text, f"tile {number}") for number, text in enumerate(options.tiles, 1)]
+    stem, source, _ = tiles[0]
+    count = options.count
+    frame_at = drifting([each.tile for each in tiles], smooth=not options.pixel)
+    made, signatures = signed(
+        [
+            NewFrame(name=stem, source=source, load=partial(_frame, frame_at, Fraction(index, count)))
+            for index in range(count)
+        ]
+    )
+    clip = clip_of_frames(stem, [None] * count, options.timing())
+    work.note(*(note for each in tiles for note in _tile_notes(each)))
+    closes = bool(np.array_equal(frame_at(Fraction(0)), frame_at(Fraction(count, count))))
+    folder = write_frames(options, work, made, command="drift", stem=stem, clips=ClipSet((clip,)))
+    seam = judge_seam(signatures())
+    return DriftMade(folder.files, folder.manifest, closes, seam, tuple(work.notes), folder.images)
+
+
+def _frame(frame_at: Callable[[Fraction], Pixels], time: Fraction) -> Frame:
+    from kivel.core.prepare.actions import Frame
+
+    return Frame(frame_at(time))
+
+
+def _tile(options: DriftOptions, text: str, where: str) -> _NamedTile:
+    """A tile as written."""
+    from pathlib import Path
+
+    from kivel.core.drifting import TILE, Tile
+    from kivel.core.prepare.written import parse_source
+    from kivel.making.prepared_frames import image_loader
+
+    with located(where):
+        source, values = parse_source(text, TILE)
+    load = image_loader(options.pixel_limit)
+    if values["by"] is not None:
+        values["by"] = load(values["by"])
+    path = Path(source)
+    return _NamedTile(path.stem, path.name, Tile(load(source), **values))
+
+
+def _tile_notes(named: _NamedTile) -> list[str]:
+    from kivel.core.looping.seam import tile_seam
+    from kivel.core.looping.signature import planes_of
+
+    notes = []
+    if not tile_seam(planes_of(named.tile.image)).meets:
+        name = named.source
+        notes.append(f"{name}: its sides do not meet, a line will drift along; see kivel loop {name}")
+    if named.tile.by is not None and not tile_seam(planes_of(named.tile.by)).meets:
+        notes.append(f"what displaces {named.source}: its sides do not meet, a crease will show")
+    return notes

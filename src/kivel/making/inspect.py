@@ -1,0 +1,103 @@
+"""Say what is there: frames, gaps, sizes, alpha, timing, memory; and whether a manifest still holds."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+from kivel.core.errors import UsageError, option
+from kivel.making.option import FLAG, PATH, Option
+from kivel.making.shared import SourceOptions, WritingOptions
+
+if TYPE_CHECKING:
+    from kivel.files.safety import Written
+    from kivel.making.work import Work
+    from kivel.sequences.inspection import Inspection, PageCheck
+
+__all__ = ["InspectMade", "InspectOptions", "make_inspect"]
+
+
+class InspectOptions(SourceOptions):
+    """What is looked at, and how it is told."""
+
+    title = "output"
+    chart: Option[str | None] = Option(
+        PATH, "draw the changes, the seam and the path of the mass", default=None, form="OUT.png"
+    )
+    force = WritingOptions.force.but(help="overwrite a chart that is there")
+    schema: Option[bool] = Option(FLAG, "print the JSON Schema of a manifest, and nothing else", default=False)
+
+    def check(self) -> None:
+        if not self.schema:
+            super().check()
+
+
+class InspectMade(NamedTuple):
+    """What is there, if it can be looked at; whether the pages of a manifest are as stated; the chart that was drawn.
+
+    `schema` is the JSON Schema, where that was asked for.
+    """
+
+    inspection: Inspection | None
+    pages: tuple[PageCheck, ...]
+    files: tuple[Written, ...]
+    notes: tuple[str, ...]
+    schema: str | None = None
+
+    @property
+    def is_as_stated(self) -> bool:
+        return all(page.state == "as stated" for page in self.pages)
+
+
+def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
+    """Look at sources.
+
+    Raises
+    ------
+    KivelError
+        What the options, the sources or the disk do not allow.
+    """
+    if options.schema:
+        from kivel.files.manifest.parsing import schema_text
+
+        return InspectMade(None, (), (), (), schema_text())
+    pages = _checked_pages(options)
+    if any(page.state not in ("as stated", "other pixels") for page in pages):
+        return InspectMade(None, pages, (), ())
+    inspection = _inspection(options, work, pages)
+    work.note(*inspection.frames.notes)
+    files = _chart(options, inspection) if options.chart else ()
+    return InspectMade(inspection, pages, files, tuple(work.notes))
+
+
+def _checked_pages(options: InspectOptions) -> tuple[PageCheck, ...]:
+    """What became of a manifest's pages; nothing for other sources."""
+    if len(options.sources) != 1 or not options.sources[0].endswith(".json"):
+        return ()
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.sequences.inspection import check_pages
+
+    path = Path(options.sources[0])
+    return check_pages(read_manifest(path), path, max_pixels=options.pixel_limit)
+
+
+def _inspection(options: InspectOptions, work: Work, pages: tuple[PageCheck, ...]) -> Inspection:
+    from kivel.sequences.inspection import inspect_frames
+    from kivel.sequences.opening import open_sources
+
+    sequence = open_sources(options.sources, options.source_settings(keep_float=True))
+    with work.progress("reading frames", len(sequence.frames)) as advance:
+        return inspect_frames(sequence, jobs=options.threads, advance=advance)._replace(pages=pages)
+
+
+def _chart(options: InspectOptions, inspection: Inspection) -> tuple[Written, ...]:
+    from kivel.files.png.write import encode_png
+    from kivel.files.safety import OutputSet
+    from kivel.views.inspection_chart import draw_inspection
+
+    if inspection.motion is None:
+        raise UsageError(f"{option('chart')} needs two frames or more, all of one size")
+    with OutputSet(force=options.force, is_ours=lambda _path: False) as out:
+        drawn = draw_inspection(inspection, lambda index: inspection.frames.frames[index].load())
+        out.add(Path(options.chart or ""), encode_png(drawn, compress="small"))
+    return tuple(out.written)

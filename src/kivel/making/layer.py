@@ -1,0 +1,140 @@
+"""Stack sequences frame by frame, each with a blend, an opacity and an offset."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from kivel.core.errors import located
+from kivel.making.option import FLAG, Kind, Option, choice
+from kivel.making.shared import FrameOutputOptions, ReadingOptions
+
+if TYPE_CHECKING:
+    from kivel.core.layers import Length
+    from kivel.core.pixels import Pixels
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.safety import Written
+    from kivel.making.layered_frames import SequenceLayer
+    from kivel.making.work import Work
+    from kivel.sequences.settings import SourceSettings
+
+__all__ = ["LayerMade", "LayerOptions", "StackedSequence", "make_layer"]
+
+
+def _moved_layer(text: str, move: Callable[[str], str]) -> str:
+    from kivel.core.layers import LAYER
+    from kivel.core.prepare.written import moved_source
+
+    return moved_source(text, LAYER, move)
+
+
+def _share(text: str) -> float:
+    from kivel.core.layers import LAYER
+
+    opacity = next(parameter for parameter in LAYER if parameter.name == "opacity")
+    share: float = opacity.read(text)
+    return share
+
+
+class LayerOptions(ReadingOptions, FrameOutputOptions):
+    """Sequences over each other."""
+
+    title = "stack"
+    base: Option[str] = Option(
+        Kind("BASE", str),
+        "the sequence at the bottom; the result has its size",
+        default="",
+        positional=True,
+        needed=True,
+        from_folder=_moved_layer,
+    )
+    over: Option[tuple[str, ...]] = Option(
+        Kind("OVER", str),
+        'what goes over it: "SRC blend=screen opacity=0.5"',
+        default=(),
+        many=True,
+        positional=True,
+        needed=True,
+        from_folder=_moved_layer,
+    )
+    frames: Option[Length] = Option(
+        choice("longest", "base", "common"),
+        "how many: as the longest (default), as the base, or until all end together; shorter ones repeat",
+        default="longest",
+    )
+    opacity: Option[float] = Option(Kind("N", _share), "of the result, 0 to 1", default=1.0, shown="1")
+    linear: Option[bool] = Option(
+        FLAG, "blend in linear light (default: on sRGB values, as browsers do)", default=False
+    )
+
+    def source_settings(self, *, keep_float: bool = False, **more: Any) -> SourceSettings:
+        return super().source_settings(keep_float=keep_float, **more)._replace(arrays=())
+
+
+class StackedSequence(NamedTuple):
+    """One sequence of a stack."""
+
+    name: str
+    frames: int
+
+
+class LayerMade(NamedTuple):
+    """Stacked frames: files with what became of each, the manifest, and the sequences from the bottom up.
+
+    `images` are by name where nothing was written.
+    """
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    layers: tuple[StackedSequence, ...]
+    notes: tuple[str, ...]
+    images: dict[str, Pixels]
+
+
+def make_layer(options: LayerOptions, work: Work) -> LayerMade:
+    """Stack sequences.
+
+    Raises
+    ------
+    KivelError
+        What the options, the sources or the disk do not allow; nothing is written then.
+    """
+    from kivel.core.layers import stack_length
+    from kivel.making.frame_files import write_frames
+    from kivel.making.layered_frames import layered_clips, layered_frames
+    from kivel.sequences.pairing import maps_left
+
+    texts = (options.base, *options.over)
+    layers = [_layer(options, text, f"layer {number}") for number, text in enumerate(texts)]
+    sequences = [layer.frames for layer in layers]
+    count = stack_length([len(sequence.frames) for sequence in sequences], options.frames)
+    clips = layered_clips(layers, count)
+    work.note(*(note for sequence in sequences for note in sequence.notes), *maps_left(sequences), *clips.notes)
+    folder = write_frames(
+        options,
+        work,
+        layered_frames(layers, count, opacity=options.opacity, linear=options.linear),
+        command="layer",
+        stem=sequences[0].stem,
+        clips=clips,
+        extra=sequences[0].extra,
+    )
+    stack = tuple(StackedSequence(sequence.stem, len(sequence.frames)) for sequence in sequences)
+    return LayerMade(folder.files, folder.manifest, stack, tuple(work.notes), folder.images)
+
+
+def _layer(options: LayerOptions, text: str, where: str) -> SequenceLayer:
+    """A sequence with what is written behind it."""
+    from kivel.core.layers import LAYER
+    from kivel.core.prepare.written import parse_source
+    from kivel.making.layered_frames import SequenceLayer
+    from kivel.sequences.matching import matched
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.sequence import require_straight
+
+    with located(where):
+        source, values = parse_source(text, LAYER)
+    sequence = open_sources([source], options.source_settings(keep_float=True))
+    require_straight(sequence, "stacking")
+    sequence = matched(sequence, odd_size="pad", align="center")
+    return SequenceLayer(sequence, values, values.pop("matte"))

@@ -1,0 +1,165 @@
+"""What sheets and atlases have in common: their options, the frames and maps that they lay out, and their pages."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from math import lcm
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+from kivel.core.errors import UsageError
+from kivel.making.shared import (
+    ClipOptions,
+    CompressOptions,
+    MapOptions,
+    OutputOptions,
+    PageOptions,
+    SourceOptions,
+    SpacingOptions,
+    TimingOptions,
+)
+
+if TYPE_CHECKING:
+    from kivel.core.pixels import Pixels
+    from kivel.core.playback.groups import Group
+    from kivel.files.images import FrameSource
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.page_store import PageArrays, PageFiles
+    from kivel.files.safety import OutputSet
+    from kivel.making.work import Work
+    from kivel.sequences.clips import ClipSet
+    from kivel.sequences.map_frames import MapFrames
+    from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["Gathered", "LayoutOptions", "add_manifest", "all_groups", "gathered", "images_of", "page_store", "step_of"]
+
+_SUFFIXES = (".png", ".exr")
+
+
+class LayoutOptions(
+    SourceOptions,
+    SpacingOptions,
+    PageOptions,
+    MapOptions,
+    TimingOptions,
+    ClipOptions,
+    OutputOptions,
+    CompressOptions,
+):
+    """Frames laid out on pages."""
+
+    out = OutputOptions.out.but(form="NAME.png")
+
+    def check(self) -> None:
+        super().check()
+        if self.out and not self.out.lower().endswith(_SUFFIXES):
+            raise UsageError(f"expected a name that ends in .png, found {self.out!r} (.exr for float frames)")
+        self.map_requests()
+
+    @property
+    def keeps_float(self) -> bool:
+        return bool(self.out) and str(self.out).lower().endswith(".exr")
+
+    @property
+    def target(self) -> Path:
+        """The page's file; what would be its name, where it stays in memory."""
+        return Path(self.out or "frames.png")
+
+
+class Gathered(NamedTuple):
+    """The sequences to lay out, and their maps over all frames, the colour first."""
+
+    sequences: list[FrameSequence]
+    maps: list[MapFrames]
+
+
+def gathered(options: LayoutOptions, work: Work, *, keep_float: bool, series: bool = False) -> Gathered:
+    """The sequences as they are, each of one size where the options match sizes, and their maps.
+
+    Under `series` a folder may hold several.
+    """
+    from kivel.making.shared import MatchingOptions
+    from kivel.sequences.map_frames import base_map
+    from kivel.sequences.opening import open_sequences
+
+    settings = options.source_settings(
+        keep_float=keep_float,
+        with_maps=True,
+        companions=tuple(suffix for _, suffix in options.map_suffix),
+        series=series,
+    )
+    sequences = open_sequences(options.sources, settings)
+    if isinstance(options, MatchingOptions):
+        from kivel.sequences.matching import matched
+
+        sequences = [matched(each, odd_size=options.odd_size, align=options.align) for each in sequences]
+    work.note(*(note for sequence in sequences for note in sequence.notes))
+    maps = [base_map(all_frames(sequences))]
+    requests = options.map_requests()
+    if requests or any(sequence.maps for sequence in sequences):
+        from kivel.sequences.pairing import companion_maps
+
+        companions, notes = companion_maps(sequences, requests, settings, neutral=options.missing_map == "neutral")
+        work.note(*notes)
+        maps += companions
+    return Gathered(sequences, maps)
+
+
+def all_frames(sequences: Sequence[FrameSequence]) -> tuple[FrameSource, ...]:
+    """The frames of all sequences; where names are the same, the sequence's own is put before them."""
+    from collections import Counter
+
+    times = Counter(frame.name for sequence in sequences for frame in sequence.frames)
+    return tuple(
+        frame._replace(name=f"{sequence.stem}/{frame.name}") if times[frame.name] > 1 and len(sequences) > 1 else frame
+        for sequence in sequences
+        for frame in sequence.frames
+    )
+
+
+def step_of(maps: Sequence[MapFrames]) -> int:
+    """What places must divide by for all maps."""
+    return lcm(*(one.parts for one in maps))
+
+
+def all_groups(found: ClipSet, options: ClipOptions) -> tuple[Group, ...]:
+    """The groups that came with the frames, and those asked for."""
+    from kivel.core.playback.groups import with_groups
+
+    return with_groups(found.groups, found.clips, options.group_requests())
+
+
+def page_store(options: LayoutOptions, out: OutputSet, count: int, work: Work, what: str) -> PageFiles | PageArrays:
+    """Where `count` pages are put: into files, or in memory where no name is given."""
+    from kivel.files.page_store import PageArrays, PageFiles
+
+    if not options.out:
+        return PageArrays(options.target.stem, count)
+    return PageFiles(
+        out,
+        options.target,
+        count,
+        compress=options.compress,
+        jobs=options.threads,
+        watched=work.watching(f"writing the {what}"),
+    )
+
+
+def add_manifest(
+    options: LayoutOptions, out: OutputSet, manifest: Manifest, store: PageFiles | PageArrays
+) -> list[str]:
+    """Write the manifest beside the pages, where there are files; notes on older pages."""
+    from kivel.files.manifest.names import manifest_beside
+    from kivel.files.manifest.text import manifest_text
+    from kivel.files.page_store import page_files
+
+    if options.out:
+        out.add(manifest_beside(options.target), [manifest_text(manifest).encode()])
+    return store.older([file.file for file in page_files(manifest)])
+
+
+def images_of(store: PageFiles | PageArrays) -> dict[str, Pixels]:
+    """The pages that stayed in memory."""
+    from kivel.files.page_store import PageArrays
+
+    return store.images if isinstance(store, PageArrays) else {}

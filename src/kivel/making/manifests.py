@@ -1,0 +1,44 @@
+"""What manifests of new things have in common."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path, PurePath
+from typing import Any
+
+from kivel.core.wording import first_few
+from kivel.files.manifest.model import Made
+from kivel.making.option import Options
+from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["kept_keys", "made_by", "relative_to"]
+
+
+def relative_to(folder: Path) -> Callable[[str], str]:
+    """Paths as they are seen from a folder, with forward slashes; of one on another drive only the name."""
+    base = os.path.abspath(folder)
+
+    def moved(path: str) -> str:
+        try:
+            return PurePath(os.path.relpath(path, base)).as_posix()
+        except ValueError:
+            return PurePath(path).name
+
+    return moved
+
+
+def made_by(command: str, options: Options, manifest: Path) -> Made | None:
+    """What is to be done to make it again; None where it was made of arrays, which nobody can name."""
+    if options.given("frames") and options.values["frames"] and not options.texts.get("frames"):
+        return None
+    return Made(command, options.made(relative_to(manifest.parent)))
+
+
+def kept_keys(sequences: Sequence[FrameSequence]) -> tuple[Mapping[str, Any], list[str]]:
+    """The keys of manifests that this version does not know: those of a single one are kept, others named in a note."""
+    known = [sequence for sequence in sequences if sequence.extra]
+    if len(sequences) == 1 and known:
+        return dict(known[0].extra or {}), []
+    notes = [f"{each.stem}: its keys {first_few(sorted(each.extra or {}))} are left out" for each in known]
+    return {}, notes

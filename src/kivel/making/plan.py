@@ -1,0 +1,78 @@
+"""Say which layouts a sequence could have: columns and rows, sheet size, waste, memory, and what would fit a page."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from kivel.making.option import SIZE, Option
+from kivel.making.shared import CommonOptions, MatchingOptions, PageOptions, SpacingOptions
+
+if TYPE_CHECKING:
+    from kivel.core.layout.choices import LargestCell, NextPage, WorthHaving
+    from kivel.core.pixels import Size
+    from kivel.making.work import Work
+
+__all__ = ["WHY", "PlanMade", "PlanOptions", "make_plan"]
+
+WHY = "least area among sheets at most twice as long as wide, the nearest to a square of those"
+"""What makes a layout the best."""
+
+
+class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
+    """Layouts to choose from."""
+
+    title = "layout"
+    cell: Option[Size | None] = Option(SIZE, "cell size", default=None, shown="that of the frames")
+    page: Option[Size | None] = Option(SIZE, "what would fit this page?", default=None)
+
+
+class PlanMade(NamedTuple):
+    """The layouts worth having of so many frames of a size; what fits the page asked for, and the next pages down."""
+
+    name: str
+    frames: int
+    size: Size
+    layouts: tuple[WorthHaving, ...]
+    page: Size | None
+    fitting: LargestCell | None
+    next_pages: tuple[NextPage, ...]
+    notes: tuple[str, ...]
+
+
+def make_plan(options: PlanOptions, work: Work) -> PlanMade:
+    """Find layouts.
+
+    Raises
+    ------
+    KivelError
+        What the options or the sources do not allow.
+    """
+    from kivel.core.layout.choices import largest_cell, next_page_down, worth_having
+    from kivel.core.layout.sheet_plan import SheetRequest
+    from kivel.sequences.matching import matched
+    from kivel.sequences.opening import open_sources
+
+    request = SheetRequest(spacing=options.spacing(), rule=options.page_rule())
+    sequence = open_sources(options.sources, options.source_settings(keep_float=True))
+    sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
+    work.note(*sequence.notes)
+    count, frame = len(sequence.frames), sequence.frames[0].size
+    cell = options.cell or frame
+    layouts = worth_having(count, cell, request)
+    fitting = largest_cell(count, frame, options.page, request) if options.page else None
+    pages = [options.page] if options.page else _powers_of_two(layouts)
+    return PlanMade(
+        name=sequence.stem,
+        frames=count,
+        size=frame,
+        layouts=tuple(layouts),
+        page=options.page,
+        fitting=fitting,
+        next_pages=tuple(next_page_down(count, cell, page, request) for page in pages),
+        notes=tuple(work.notes),
+    )
+
+
+def _powers_of_two(layouts: list[WorthHaving]) -> list[Size]:
+    """The page of powers of two that would be taken, to ask the next one down of."""
+    return [one.plan.page for one in layouts if "power of two" in one.label and one.plan.pages == 1][:1]

@@ -1,0 +1,103 @@
+"""Prepare frames: a chain of steps, done in the order given, from frames as rendered or drawn to frames fit to pack."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from kivel.core.errors import UsageError, option
+from kivel.making.option import Kind, Option
+from kivel.making.shared import FrameOutputOptions, KindOptions, SourceOptions
+
+if TYPE_CHECKING:
+    from kivel.core.pixels import Pixels
+    from kivel.core.prepare.steps import WrittenStep
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.safety import Written
+    from kivel.making.work import Work
+
+__all__ = ["PrepMade", "PrepOptions", "make_prep"]
+
+
+def _moved_step(text: str, move: Callable[[str], str]) -> str:
+    """A step whose images are named from elsewhere."""
+    from kivel.core.prepare.steps import moved_step
+
+    return moved_step(text, move)
+
+
+class PrepOptions(SourceOptions, KindOptions, FrameOutputOptions):
+    """Steps done to frames."""
+
+    title = "steps"
+    step: Option[tuple[str, ...]] = Option(
+        Kind('"NAME ..."', str),
+        "what to do: a name, its arguments, key=value; give it several times for a chain",
+        default=(),
+        many=True,
+        from_folder=_moved_step,
+    )
+
+    def check(self) -> None:
+        super().check()
+        if not self.step:
+            raise UsageError(f"{option('step')} is needed: what to do; kivel prep --steps lists what there is")
+
+    def steps(self) -> list[WrittenStep]:
+        from kivel.core.prepare.steps import parse_step
+
+        return [parse_step(text, where=f"{option('step')} {number}") for number, text in enumerate(self.step, 1)]
+
+
+class PrepMade(NamedTuple):
+    """Prepared frames: files with what became of each, the manifest; `images` by name where nothing was written."""
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    steps: tuple[str, ...]
+    notes: tuple[str, ...]
+    images: dict[str, Pixels]
+
+
+def make_prep(options: PrepOptions, work: Work) -> PrepMade:
+    """Prepare frames.
+
+    Raises
+    ------
+    KivelError
+        What steps, sources or the disk do not allow; nothing is written then.
+    """
+    from kivel.files.scratch import Scratch
+    from kivel.making.frame_files import write_frames
+    from kivel.making.prepared_frames import chain_of, image_loader, prepared_sequence
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.pairing import maps_left
+
+    steps = options.steps()
+    settings = options.source_settings(keep_float=True)
+    load_image = image_loader(settings.max_pixels)
+    shape: dict[str, Any] = {"kind": options.as_, "load_image": load_image}
+    chain = chain_of(steps, **shape, premultiplied=False)
+    sequence = open_sources(options.sources, settings)
+    if sequence.premultiplied:
+        chain = chain_of(steps, **shape, premultiplied=True)
+    work.note(*sequence.notes, *maps_left([sequence]))
+    with Scratch() as scratch:
+        with work.progress("measuring frames", chain.passes * len(sequence.frames)) as advance:
+            made = prepared_sequence(
+                sequence, chain, kind=options.as_, shelf=scratch, jobs=options.threads, advance=advance
+            )
+        work.note(*made.clips.notes, *made.notes)
+        folder = write_frames(
+            options,
+            work,
+            made.frames,
+            command="prep",
+            stem=sequence.stem,
+            clips=made.clips,
+            premultiplied=chain.premultiplied,
+            kind=options.as_,
+            extra=sequence.extra,
+        )
+    texts = tuple(step.text for step in steps)
+    return PrepMade(folder.files, folder.manifest, texts, tuple(work.notes), folder.images)

@@ -1,0 +1,298 @@
+"""Look at frames: an animated image at their own timing, or a contact sheet (.png) of every frame."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Literal, NamedTuple
+
+from kivel.core.errors import UsageError, option
+from kivel.core.wording import counted
+from kivel.making.option import BACKDROP, SCALE, Option, choice
+from kivel.making.shared import ChoosingOptions, MatchingOptions, OutputOptions, ShowOptions, TimingOptions
+
+if TYPE_CHECKING:
+    from fractions import Fraction
+
+    from kivel.core.compose import Backdrop
+    from kivel.core.pixels import Pixels
+    from kivel.core.playback.clip import Clip
+    from kivel.files.images import FrameSource
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.safety import Written
+    from kivel.making.work import Work
+    from kivel.sequences.sequence import FrameSequence
+    from kivel.views.layout_drawing import DrawnPage
+
+__all__ = ["PreviewMade", "PreviewOptions", "make_preview"]
+
+_BLENDS = 30
+"""Pictures a second that an animated image shows of a clip whose frames blend."""
+_SUFFIXES = (".png", ".apng", ".gif", ".webp")
+
+View = Literal["frames", "timing", "layout"]
+
+
+class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOptions, OutputOptions):
+    """What is looked at, and how."""
+
+    title = "look"
+    out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp")
+    clip = ChoosingOptions.clip.but(
+        help="which clip of a manifest, by name or pattern", shown="the first; under --view timing all", group="look"
+    )
+    view: Option[View] = Option(
+        choice("frames", "timing", "layout"),
+        "frames (default); timing: a timing chart, each clip's steps to scale with events, cycles and pace (.png); "
+        "layout: the pages of a manifest, with cells, boxes, frame numbers, gaps and free space (.png)",
+        default="frames",
+    )
+    scale: Option[Fraction | None] = Option(
+        SCALE, "4, 0.5, 1/3", default=None, shown="small art is enlarged to about 256 px"
+    )
+    filter: Option[Literal["nearest", "smooth"] | None] = Option(
+        choice("nearest", "smooth"),
+        "how to scale",
+        default=None,
+        shown="nearest; smooth in a contact sheet that shrinks",
+    )
+    backdrop: Option[Backdrop] = Option(
+        BACKDROP, "what transparent pixels show in an animated image", default="checker", shown="checker"
+    )
+
+    def check(self) -> None:
+        super().check()
+        if not self.out:
+            return
+        if self.suffix not in _SUFFIXES:
+            raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {self.out!r}")
+        if self.view != "frames" and self.suffix != ".png":
+            raise UsageError(
+                f"{option('view', self.view)} makes a picture; expected a name that ends in .png, found {self.out!r}"
+            )
+
+    @property
+    def suffix(self) -> str:
+        return Path(self.out or "x.apng").suffix.lower()
+
+
+class PreviewMade(NamedTuple):
+    """A preview: the file and what became of it, in words what it shows, and the clip.
+
+    `images` are its pictures in order where nothing was written, and `seconds` how long each of an animation shows.
+    """
+
+    files: tuple[Written, ...]
+    described: str
+    clip: Clip | None
+    frames: int
+    used: tuple[float, ...]
+    notes: tuple[str, ...]
+    images: tuple[Pixels, ...]
+    seconds: tuple[Fraction, ...]
+
+
+class _Drawn(NamedTuple):
+    """What came of drawing: pictures, how long each shows, in words what they show, how often all is played."""
+
+    images: list[Pixels]
+    described: str
+    seconds: list[Fraction]
+    repeat: int | Literal["forever"] = 1
+
+
+def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
+    """Draw a preview.
+
+    Raises
+    ------
+    KivelError
+        What the options, the sources or the disk do not allow; nothing is written then.
+    """
+    with options.output_set(with_manifest=False) as out:
+        if options.out:
+            out.check(Path(options.out))
+        used: tuple[float, ...] = ()
+        clip: Clip | None = None
+        count = 0
+        if options.view == "layout":
+            drawn, used = _layout(options)
+        else:
+            sequence, clips = _opened(options, work)
+            clip, count = clips[0], len(sequence.frames)
+            drawn = _drawn(options, work, sequence, clips)
+        if options.out:
+            out.add(Path(options.out), [_encoded(options, work, drawn)])
+    images = () if options.out else tuple(drawn.images)
+    seconds = () if options.out else tuple(drawn.seconds)
+    return PreviewMade(tuple(out.written), drawn.described, clip, count, used, tuple(work.notes), images, seconds)
+
+
+def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Clip]]:
+    """The frames to look at, and the clips that are meant, the first of which is shown."""
+    from kivel.core.playback.groups import chosen_clips
+    from kivel.sequences.clips import clips_for
+    from kivel.sequences.matching import matched
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.sequence import straightened
+
+    sequence = straightened(open_sources(options.sources, options.source_settings(show=options.show)))
+    chosen = chosen_clips(clips_for(sequence, options.timing()), options.clip)
+    if sequence.origin is None:
+        sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
+    elif options.suffix != ".png":
+        sequence, first = _of_one_size(options, sequence, chosen[0])
+        chosen = [first, *chosen[1:]]
+    work.note(*sequence.notes, *_beside_note(options.sources))
+    return sequence, chosen
+
+
+def _of_one_size(options: PreviewOptions, sequence: FrameSequence, clip: Clip) -> tuple[FrameSequence, Clip]:
+    """The frames of a manifest that a clip shows; those of its other clips may be of any size."""
+    from dataclasses import replace
+
+    from kivel.sequences.matching import matched
+
+    used = sorted({step.frame for step in clip.steps})
+    chosen = sequence._replace(frames=tuple(sequence.frames[index] for index in used))
+    steps = tuple(step._replace(frame=used.index(step.frame)) for step in clip.steps)
+    odd_size = "pad" if options.odd_size == "error" else options.odd_size
+    return matched(chosen, odd_size=odd_size, align=options.align), replace(clip, steps=steps)
+
+
+def _beside_note(sources: Sequence[str]) -> list[str]:
+    """A single image that is a sheet was probably meant to be seen playing."""
+    from kivel.files.manifest.names import manifest_beside
+
+    if len(sources) != 1:
+        return []
+    path = Path(sources[0])
+    beside = manifest_beside(path)
+    if path.suffix == ".json" or not (path.is_file() and beside.is_file()):
+        return []
+    return [f"{path}: shown as one image; give {beside} to see its frames play"]
+
+
+def _drawn(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: list[Clip]) -> _Drawn:
+    if options.view == "timing":
+        return _timing_chart(sequence, clips)
+    if options.suffix == ".png":
+        return _contact_sheet(options, work, sequence, clips[0])
+    return _animation(options, work, sequence, clips[0])
+
+
+def _encoded(options: PreviewOptions, work: Work, drawn: _Drawn) -> bytes:
+    from kivel.files.animated import encode_animation
+    from kivel.files.png.write import encode_png
+
+    if options.suffix == ".png":
+        return b"".join(encode_png(drawn.images[0], compress="small", jobs=options.threads))
+    encoded = encode_animation(options.suffix, drawn.images, drawn.seconds, repeat=drawn.repeat, jobs=options.threads)
+    work.note(*encoded.notes)
+    return encoded.data
+
+
+def _contact_sheet(options: PreviewOptions, work: Work, sequence: FrameSequence, clip: Clip) -> _Drawn:
+    from functools import partial
+
+    from kivel.views.contact_sheet import draw_contact_sheet
+
+    sizes = [frame.size for frame in sequence.frames]
+    with work.progress("reading frames", len(sizes)) as advance:
+
+        def load(frame: FrameSource) -> Pixels:
+            pixels = frame.load()
+            advance()
+            return pixels
+
+        loads = [partial(load, frame) for frame in sequence.frames]
+        sheet = draw_contact_sheet(loads, sizes, clip, filtering=options.filter, jobs=options.threads)
+    text = f"contact sheet of {counted(len(sizes), 'frame')}, {sheet.shape[1]}x{sheet.shape[0]} px"
+    return _Drawn([sheet], text, [])
+
+
+def _timing_chart(sequence: FrameSequence, clips: Sequence[Clip]) -> _Drawn:
+    from functools import cache
+
+    from kivel.views.timing_chart import MOST_CLIPS, draw_timing
+
+    load = cache(lambda index: sequence.frames[index].load())
+    picture = draw_timing(sequence.stem, clips, load)
+    return _Drawn([picture], f"timing of {counted(min(len(clips), MOST_CLIPS), 'clip')}", [])
+
+
+def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, clip: Clip) -> _Drawn:
+    from fractions import Fraction
+    from functools import partial
+
+    from kivel.core.playback.notation import format_seconds
+    from kivel.core.playback.schedule import schedule
+    from kivel.files.threads import in_order
+    from kivel.views.looks import Look, default_scale
+    from kivel.views.pictures import pictures, shown_picture
+
+    scale = options.scale or default_scale(sequence.frames[0].size)
+    look = Look(scale, options.filter or "nearest", options.backdrop)
+    plan = schedule(clip, blends=Fraction(_BLENDS))
+    wanted = pictures(plan)
+    with work.progress("reading frames", len(wanted)) as advance:
+        shown = {}
+        draw = partial(shown_picture, frames=sequence.frames, look=look, show=options.show)
+        for picture, image in zip(wanted, in_order(draw, wanted, jobs=options.threads), strict=True):
+            shown[picture] = image
+            advance()
+    height, width = shown[wanted[0]].shape[:2]
+    text = f'clip "{clip.name}": {len(clip.order())} steps, {format_seconds(clip.length)}, {width}x{height} px'
+    if clip.interpolation == "linear":
+        text += f", blended at {_BLENDS} pictures a second or more"
+    return _Drawn([shown[shot.picture] for shot in plan.shots], text, [s.seconds for s in plan.shots], plan.repeat)
+
+
+def _layout(options: PreviewOptions) -> tuple[_Drawn, tuple[float, ...]]:
+    """The pages of a manifest with everything that its numbers say drawn over them."""
+    from kivel.files.manifest.names import SUFFIX
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.views.layout_drawing import draw_layout, used_share
+
+    source = options.sources[0] if options.sources else ""
+    if len(options.sources) != 1 or not source.endswith(".json"):
+        what = option("view", "layout")
+        raise UsageError(f"{what} draws what a manifest says; give one NAME.kivel.json, found {source!r}")
+    path = Path(source)
+    manifest = read_manifest(path)
+    pages = _drawn_pages(options, manifest, path)
+    count = len(manifest.frames)
+    span = f"{count} frames, 0-{count - 1}" if count > 1 else f"{count} frame"
+    title = f"{path.name.removesuffix(SUFFIX)}  {span}"
+    picture = draw_layout(pages, title + (f"   map {options.show}" if options.show != "color" else ""))
+    used = tuple(used_share(page) for page in pages)
+    text = f"layout of {counted(len(pages), 'page')}, {', '.join(f'{share:.1%}' for share in used)} used"
+    return _Drawn([picture], text, []), used
+
+
+def _drawn_pages(options: PreviewOptions, manifest: Manifest, path: Path) -> list[DrawnPage]:
+    """The pages of a manifest, as one of its maps shows them."""
+    from collections import defaultdict
+
+    from kivel.core.pixels import Rect, Turn, size_of
+    from kivel.core.scaling import nearest_scaled
+    from kivel.files.page_store import stored_page
+    from kivel.views.layout_drawing import DrawnFrame, DrawnPage, outline_on_page
+
+    grid = manifest.grid.cells() if manifest.grid else None
+    places: dict[tuple[int, Rect, Turn], list[int]] = defaultdict(list)
+    for number, frame in enumerate(manifest.frames):
+        if frame.rect.w and frame.rect.h:
+            places[frame.page, frame.rect, frame.turn].append(number)
+    pages = []
+    for number, page in enumerate(manifest.pages):
+        image = stored_page(manifest, path, number, options.show, max_pixels=options.pixel_limit).pixels()
+        if size_of(image) != page.size:
+            image = nearest_scaled(image, page.size)
+        frames = tuple(
+            DrawnFrame(rect, tuple(numbers), turn, outline_on_page(manifest.frames[numbers[0]]))
+            for (of_page, rect, turn), numbers in places.items()
+            if of_page == number
+        )
+        pages.append(DrawnPage(image, frames, grid))
+    return pages

@@ -1,0 +1,115 @@
+"""Change how clips play: rates, holds, order, direction, repeat, phase, pace, events; new clips from old ones."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+from kivel.core.errors import UsageError, option
+from kivel.making.option import FLAG, PATH, TEXT, Option, whole
+from kivel.making.shared import (
+    ChangeOptions,
+    ChoosingOptions,
+    CommonOptions,
+    GroupOptions,
+    RowClipOptions,
+    WritingOptions,
+)
+
+if TYPE_CHECKING:
+    from kivel.core.playback.changes import Changes
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.safety import Written
+    from kivel.making.retimed_clips import ClipChange, RetimeRequest
+    from kivel.making.work import Work
+
+__all__ = ["RetimeMade", "RetimeOptions", "make_retime"]
+
+
+class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions, CommonOptions):
+    """Changes to the clips of a manifest."""
+
+    title = "which clips"
+    manifest: Option[str] = Option(
+        PATH, "NAME.kivel.json; it is changed in place", default="", form="MANIFEST", positional=True, needed=True
+    )
+    new: Option[str | None] = Option(
+        TEXT, "keep the clip, and give the changed copy this name", default=None, form="NAME"
+    )
+    rename: Option[str | None] = Option(TEXT, "give the clip another name", default=None, form="NAME")
+    remove: Option[bool] = Option(FLAG, "remove the clips that are chosen", default=False)
+    row_clips = RowClipOptions.row_clips.but(
+        help="a new clip for each row of the sheet, by these names", group="which clips"
+    )
+    make_group = GroupOptions.make_group.but(group="many instances")
+    choose = GroupOptions.choose.but(group="many instances")
+    stagger: Option[int | None] = Option(
+        whole(1), "add N clips at evenly spread phases", default=None, group="many instances"
+    )
+    stagger_seed: Option[int | None] = Option(
+        whole(0), "scatter their phases instead, by this seed", default=None, form="SEED", group="many instances"
+    )
+    dry_run = WritingOptions.dry_run.but(help="show what would change, and write nothing")
+
+    def check(self) -> None:
+        super().check()
+        if self.stagger_seed is not None and not self.stagger:
+            raise UsageError(f"{option('stagger-seed')} says how, {option('stagger', 'N')} how many; give both")
+        changes = self.changes()
+        says_something = changes != type(changes)()
+        others = bool(self.new or self.rename or self.stagger or says_something)
+        if self.row_clips and (self.clip or self.new or self.rename or self.remove):
+            raise UsageError(f"{option('row-clips')} makes clips of rows; choose others in a run of its own")
+        if self.remove and others:
+            raise UsageError(f"{option('remove', True)} takes clips away; change others in a run of its own")
+        if not (others or self.remove or self.row_clips or self.make_group):
+            raise UsageError("nothing to change; see kivel retime --help, or kivel trace to look at what plays")
+
+    def request(self) -> RetimeRequest:
+        from kivel.making.retimed_clips import RetimeRequest
+
+        return RetimeRequest(
+            patterns=self.clip,
+            changes=self.changes(),
+            new=self.new,
+            rename=self.rename,
+            remove=self.remove,
+            stagger=self.stagger or 0,
+            seed=self.stagger_seed,
+            groups=self.group_requests(),
+            row_clips=self.row_clips,
+        )
+
+    def changes(self) -> Changes:
+        return super().changes()
+
+
+class RetimeMade(NamedTuple):
+    """A manifest whose clips were changed, each as it was and as it is; None for what was or is not there."""
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    changes: tuple[ClipChange, ...]
+    notes: tuple[str, ...]
+
+
+def make_retime(options: RetimeOptions, work: Work) -> RetimeMade:
+    """Change clips.
+
+    Raises
+    ------
+    KivelError
+        What the options, the manifest or the disk do not allow; nothing is written then.
+    """
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.files.manifest.text import manifest_text
+    from kivel.files.safety import OutputSet
+    from kivel.making.retimed_clips import retimed
+
+    path = Path(options.manifest)
+    result = retimed(read_manifest(path), options.request())
+    work.note(*result.notes)
+    # What was edited by hand is read, and stands in the new file too: nothing is lost by replacing the old one.
+    with OutputSet(force=True, is_ours=lambda _path: True, dry_run=options.dry_run) as out:
+        out.add(path, [manifest_text(result.manifest).encode()])
+    return RetimeMade(tuple(out.written), result.manifest, result.pairs, tuple(work.notes))

@@ -1,0 +1,262 @@
+"""Put frames on sheets of equal cells, with a manifest that says where each one is and how it plays."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Literal, NamedTuple
+
+from kivel.core.errors import UsageError, option
+from kivel.core.wording import counted
+from kivel.making.layouts import LayoutOptions
+from kivel.making.option import PATH, SIZE, Option, choice, whole
+from kivel.making.shared import MatchingOptions, RowClipOptions, moved_path
+
+if TYPE_CHECKING:
+    from kivel.core.layout.grid import Fill
+    from kivel.core.layout.sheet_plan import Layout, SheetPlan, SheetRequest
+    from kivel.core.pixels import Pixels, Size
+    from kivel.core.playback.clip import Clip
+    from kivel.files.images import FrameSource
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.safety import Written
+    from kivel.making.layouts import Gathered
+    from kivel.making.work import Work
+    from kivel.sequences.clips import ClipSet
+    from kivel.sequences.map_frames import MapFrames
+    from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["SheetMade", "SheetOptions", "cells_for", "make_sheet"]
+
+_OF_THE_SHEET = (
+    "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
+    "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group",
+)  # fmt: skip
+"""Options that a sheet settled when it was made."""
+
+
+class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
+    """Frames on a grid, in a row or a column."""
+
+    title = "layout"
+    layout: Option[Layout] = Option(choice("grid", "row", "column"), "", default="grid", shown="grid")
+    columns: Option[int | None] = Option(whole(1), "", default=None, shown="what makes the sheet compact")
+    rows: Option[int | None] = Option(whole(1), "", default=None, shown="as many as the frames fill")
+    fill: Option[Fill] = Option(choice("across", "down"), "which way frames run", default="across", shown="across")
+    sequences: Option[Literal["apart", "joined"]] = Option(
+        choice("apart", "joined"), "several SRC: each begins a new row (default), or all run on", default="apart"
+    )
+    cell: Option[Size | None] = Option(SIZE, "cell size in pixels", default=None, shown="that of the frames")
+    scale_to_cell: Option[Literal["smooth", "nearest"] | None] = Option(
+        choice("smooth", "nearest"),
+        "scale frames to the cell, keeping their aspect; nearest for pixel art",
+        default=None,
+    )
+    into: Option[str | None] = Option(
+        PATH,
+        "add the frames in the free cells of this sheet, moving nothing",
+        default=None,
+        form="OLD.kivel.json",
+        from_folder=moved_path,
+    )
+    fold: Option[Literal["alternate", "steps"] | None] = Option(
+        choice("alternate", "steps"),
+        "store each picture once, and prove that it plays the same; a mirrored half is played to and fro "
+        "(alternate, default), or as steps for targets without that",
+        default=None,
+        bare="alternate",
+        group="clips",
+    )
+    inbetween: Option[int | None] = Option(
+        whole(1),
+        "N blended frames between neighbours, for targets that cannot interpolate",
+        default=None,
+        group="clips",
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.into:
+            self._refuse_layout()
+        if self.row_clips and (self.fold or self.inbetween):
+            raise UsageError(
+                f"{option('row-clips')} counts the frames that {option('fold')} and {option('inbetween')} change; "
+                f"name clips by {option('make-clip')}"
+            )
+
+    @property
+    def needs_out(self) -> bool:
+        return super().needs_out and not self.into
+
+    def _refuse_layout(self) -> None:
+        given = [name for name in _OF_THE_SHEET if self.given(name)]
+        if given:
+            raise UsageError(
+                f"{option(given[0])}: with {option('into')} the sheet is written where and as it is; leave it out"
+            )
+
+    def request(self, sequences: int, parts: int) -> SheetRequest:
+        """What is asked of a sheet of so many sequences, its places divided by `parts`."""
+        from kivel.core.layout.sheet_plan import SheetRequest
+
+        return SheetRequest(
+            layout=self.layout,
+            columns=self.columns,
+            rows=self.rows,
+            spacing=self.spacing(parts=parts),
+            fill=self.fill,
+            rule=self.page_rule(),
+            new_lines=self.sequences == "apart" and self.layout == "grid" and sequences > 1,
+        )
+
+
+class SheetMade(NamedTuple):
+    """A sheet: the files and what became of each, its manifest, and the number of the first frame that was put there.
+
+    `images` are its pages by name where nothing was written.
+    """
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    first: int
+    notes: tuple[str, ...]
+    images: dict[str, Pixels]
+
+
+class Cells(NamedTuple):
+    """Frames and maps as they lie in cells of one size."""
+
+    frames: list[FrameSource]
+    maps: list[MapFrames]
+    cell: Size
+
+
+def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
+    """Make a sheet, or add to one.
+
+    Raises
+    ------
+    KivelError
+        What the options, the sources, the layout or the disk do not allow; nothing is written then.
+    """
+    if options.into:
+        from kivel.making.sheet_into import sheet_into
+
+        return sheet_into(options, work)
+    from kivel.core.layout.sheet_plan import plan_sheet
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.manifest.names import manifest_beside
+    from kivel.making.layouts import add_manifest, all_groups, gathered, images_of, page_store, step_of
+    from kivel.making.manifests import kept_keys, made_by
+    from kivel.making.pages import PageLook, check_page, put_pages, whole_frame
+    from kivel.making.sheet_cells import frame_place, grid_info, place_in_cells
+    from kivel.sequences.named_clips import clips_of
+    from kivel.sequences.sequence import common_alpha
+
+    with options.output_set() as out:
+        if options.out:
+            out.check(options.target)
+        found = gathered(options, work, keep_float=options.keeps_float)
+        premultiplied = common_alpha(found.sequences)
+        clips = clips_of(found.sequences, options.timing(), options.clip_requests())
+        extra, notes = kept_keys(found.sequences)
+        work.note(*notes)
+        found, clips = _other_frames(options, work, found, clips)
+        cells = cells_for(options, work, found)
+        request = options.request(len(found.sequences), step_of(cells.maps))
+        plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
+        check_page(plan.page, options.pixel_limit)
+        placements = place_in_cells(cells.frames, plan, options.align, step=step_of(cells.maps))
+        if options.row_clips:
+            clips = _row_clips(options, found.sequences, plan)
+        if plan.grid.cell != cells.cell:
+            grown = f"cells grow from {cells.cell} to {plan.grid.cell} px"
+            work.note(f"{grown}, so that each begins on a mip texel of its own")
+        look = PageLook(skirt=options.skirt, wrap=options.skirt_wrap, premultiplied=premultiplied)
+        store = page_store(options, out, plan.pages, work, "sheet")
+        with work.progress("reading frames", len(cells.frames) * len(cells.maps)) as advance:
+            pages = put_pages(
+                store, [plan.page] * plan.pages, cells.maps, placements, look,
+                load=whole_frame, jobs=options.threads, advance=advance,
+            )  # fmt: skip
+        manifest = Manifest(
+            pages=pages,
+            grid=grid_info(plan, skirt=options.skirt),
+            frames=tuple(frame_place(frame, place) for frame, place in zip(cells.frames, placements, strict=True)),
+            clips=clips.clips,
+            groups=all_groups(clips, options),
+            made=made_by("sheet", options, manifest_beside(options.target)),
+            extra=dict(extra),
+        )
+        work.note(*add_manifest(options, out, manifest, store))
+    return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store))
+
+
+def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size | None = None) -> Cells:
+    """The frames as they lie in cells, scaled where that is asked for, and the maps likewise.
+
+    Cells are as large as `cell` says, else as the options do, else as the largest frame.
+    """
+    from kivel.making.layouts import all_frames
+
+    frames = list(all_frames(found.sequences))
+    cell = cell or options.cell or _largest(frames)
+    if options.scale_to_cell:
+        return _scaled(options, work, found, frames, cell)
+    sizes = list(dict.fromkeys(sequence.frames[0].size for sequence in found.sequences))
+    if len(sizes) > 1:
+        work.note(f"frames of {', '.join(map(str, sizes))} px share cells of {cell}")
+    return Cells(frames, found.maps, cell)
+
+
+def _largest(frames: list[FrameSource]) -> Size:
+    from kivel.core.pixels import Size
+
+    return Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
+
+
+def _scaled(options: SheetOptions, work: Work, found: Gathered, frames: list[FrameSource], cell: Size) -> Cells:
+    from kivel.making.sheet_cells import scaled_to_cell
+    from kivel.sequences.sequence import require_straight
+
+    sizes = scaled_to_cell(frames, cell)
+    scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
+    changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
+    if changes:
+        for sequence in found.sequences:
+            require_straight(sequence, option("scale-to-cell"))
+        work.note(f"frames scaled to the cell ({options.scale_to_cell}): {', '.join(changes)} px")
+    how: Literal["nearest"] | None = "nearest" if options.scale_to_cell == "nearest" else None
+    return Cells(scaled, [one.resized(sizes, how) for one in found.maps], cell)
+
+
+def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: ClipSet) -> tuple[Gathered, ClipSet]:
+    """More frames between those that there are, or each picture once, that play as was asked for."""
+    if not (options.inbetween or options.fold):
+        return found, clips
+    from kivel.making.playable import Playable, blended_between, each_picture_once
+    from kivel.sequences.sequence import require_straight
+
+    playable = Playable(found, clips.clips)
+    if options.inbetween:
+        for sequence in found.sequences:
+            require_straight(sequence, option("inbetween"))
+        before = playable.frames
+        playable = blended_between(playable, options.inbetween)
+        blended = counted(playable.frames - before, "blended frame")
+        work.note(f"{blended} between {before}, premultiplied, in linear light; holds are divided")
+    if options.fold:
+        with work.progress("comparing frames", playable.frames) as advance:
+            mirror = options.fold == "alternate"
+            playable, notes = each_picture_once(playable, mirror=mirror, jobs=options.threads, advance=advance)
+        work.note(*notes)
+    return playable.found, clips._replace(clips=playable.clips)
+
+
+def _row_clips(options: SheetOptions, sequences: list[FrameSequence], plan: SheetPlan) -> ClipSet:
+    from kivel.sequences.clips import ClipSet, stated_holds
+    from kivel.sequences.named_clips import row_clips
+
+    holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
+    cells = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
+    places = [(page * plan.page.h + cell.y, cell.x) for page, cell in cells]
+    found: tuple[Clip, ...] = row_clips(options.row_clips, places, holds, options.timing())
+    return ClipSet(found)

@@ -1,0 +1,139 @@
+"""Say what shows when: every frame, event, cycle and end at its exact time; at moments, or on a game's clock."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple
+
+from kivel.core.errors import UsageError, option
+from kivel.making.option import FLAG, PATH, RATE, TEXT, TIME, Option, choice, whole
+from kivel.making.shared import ChoosingOptions, CommonOptions
+
+if TYPE_CHECKING:
+    from kivel.core.playback.instances import Instance
+    from kivel.files.manifest.model import Manifest
+    from kivel.making.work import Work
+    from kivel.views.rows import Column
+
+__all__ = ["TraceMade", "TraceOptions", "make_trace"]
+
+
+class TraceOptions(ChoosingOptions, CommonOptions):
+    """What is traced, when, and how it is told."""
+
+    title = "what"
+    exclusive: ClassVar = (("at", "clock", "manual"), ("clip", "group"))
+    manifest: Option[str] = Option(PATH, "NAME.kivel.json", default="", form="MANIFEST", positional=True, needed=True)
+    clip = ChoosingOptions.clip.but(group="what")
+    group: Option[str | None] = Option(
+        TEXT,
+        "the clips of a group; in a random group, each instance draws one clip",
+        default=None,
+        form="NAME",
+    )
+    instances: Option[int] = Option(whole(1), "how many play", default=1, shown="1")
+    seed: Option[int] = Option(whole(0), "for what is drawn", default=0, shown="0")
+    random_phase: Option[bool] = Option(FLAG, "each instance starts at a tick that it draws", default=False)
+    speed: Option[Fraction] = Option(RATE, "2, 1/2", default=Fraction(1), form="N")
+    for_: Option[Fraction | None] = Option(
+        TIME,
+        "2s, 500ms, 1h",
+        default=None,
+        shown="all of a finite clip, one cycle of another",
+        group="when",
+    )
+    at: Option[tuple[Fraction, ...]] = Option(
+        TIME, "what shows at this moment (many)", default=(), many=True, group="when"
+    )
+    clock: Option[Fraction | None] = Option(
+        RATE, "what each of R rendered frames a second shows", default=None, group="when"
+    )
+    manual: Option[bool] = Option(
+        FLAG, "by hand: a step further for each line of standard input", default=False, group="when"
+    )
+    format: Option[Literal["table", "csv", "json-lines"]] = Option(
+        choice("table", "csv", "json-lines"),
+        "times are exact fractions of a second in all but table",
+        default="table",
+        shown="table",
+        group="how",
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.at and self.for_ is not None:
+            raise UsageError(f"{option('for')} is a span, {option('at')} are moments; give one of them")
+
+
+class TraceMade(NamedTuple):
+    """Rows of what shows when, found as they are taken, the columns to show of them, and what is to be said of all.
+
+    A row has exact times in seconds (`time`), and what happens or shows by the names of the columns.
+    """
+
+    columns: tuple[Column, ...]
+    rows: Iterator[dict[str, Any]]
+    notes: tuple[str, ...]
+
+
+def make_trace(options: TraceOptions, work: Work, *, advance: Callable[[], bool] = lambda: True) -> TraceMade:
+    """Trace clips.
+
+    Parameters
+    ----------
+    advance : callable
+        Asked before each further step under `manual`; False ends it.
+
+    Raises
+    ------
+    KivelError
+        What the options or the manifest do not allow.
+    """
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.views import trace_rows as tracing
+
+    instances = _instances(options, read_manifest(Path(options.manifest)))
+    columns: tuple[Column, ...] = tracing.HAPPENINGS
+    if options.manual:
+        if len(instances) > 1:
+            names = ", ".join(dict.fromkeys(each.player.clip.name for each in instances))
+            raise UsageError(f"{option('manual', True)} plays one clip; say which by {option('clip')}: {names}")
+        rows = tracing.rows_by_hand(instances[0], advance)
+    elif options.at:
+        columns, rows = tracing.MOMENTS, tracing.moment_rows(instances, sorted(options.at))
+    elif options.clock:
+        columns, rows = tracing.RENDERED, tracing.rendered_rows(instances, options.clock, options.for_)
+        work.note(*tracing.clock_lines(instances, options.clock))
+    else:
+        rows = tracing.happening_rows(instances, options.for_)
+    return TraceMade(tuple(tracing.columns_for(columns, instances)), rows, tuple(work.notes))
+
+
+def _instances(options: TraceOptions, manifest: Manifest) -> list[Instance]:
+    from kivel.core.playback.groups import chosen_clips
+    from kivel.core.playback.instances import instances_of
+
+    pick = None
+    if options.group:
+        group = next((group for group in manifest.groups if group.name == options.group), None)
+        if group is None:
+            names = ", ".join(group.name for group in manifest.groups)
+            known = f"groups: {names}" if names else "there are none"
+            raise UsageError(f"there is no group {options.group!r}; {known}")
+        clips = [clip for name in group.members for clip in manifest.clips if clip.name == name]
+        pick = group.name if group.choose == "random" else None
+    else:
+        clips = chosen_clips(manifest.clips, options.clip)
+    if not clips:
+        todo = f"{option('new', 'NAME')} {option('order', '0-7')}"
+        raise UsageError(f"{options.manifest} has no clips; make one with kivel retime {todo}")
+    return instances_of(
+        clips,
+        count=options.instances,
+        seed=options.seed,
+        pick=pick,
+        random_phase=options.random_phase,
+        speed=options.speed,
+    )

@@ -1,0 +1,86 @@
+"""Who is told what while something is made."""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+from collections.abc import Callable, Iterable, Iterator
+from typing import NamedTuple
+
+from kivel.core.errors import Door, KivelError, spelled
+
+__all__ = ["Cancelled", "Note", "Progress", "Watch", "Work"]
+
+
+class Cancelled(KivelError):  # noqa: N818 - what happened, not what is wrong
+    """Raised by whoever watches, to stop the work; nothing is written then."""
+
+    def __init__(self, message: str = "cancelled; nothing was written", *, where: str | None = None) -> None:
+        super().__init__(message, where=where)
+
+
+class Note(NamedTuple):
+    """Something that a person should know though the work goes on."""
+
+    text: str
+
+
+class Progress(NamedTuple):
+    """So many of `total` pieces of one kind of work are done; it has begun at 0."""
+
+    what: str
+    done: int
+    total: int
+
+
+Watch = Callable[[Note | Progress], object]
+"""Is called with each note and each piece of progress, one at a time, from whichever thread. What it raises stops the
+work."""
+
+
+class Work:
+    """The notes of one piece of work, and those who watch it."""
+
+    def __init__(self, watch: Watch | None = None, *, door: Door = "command") -> None:
+        self._watch = watch
+        self._door: Door = door
+        self._lock = threading.Lock()
+        self.notes: list[str] = []
+
+    def note(self, *texts: str) -> None:
+        """Keep notes, and tell them."""
+        for text in texts:
+            self.notes.append(spelled(text, self._door))
+            self._tell(Note(self.notes[-1]))
+
+    @contextlib.contextmanager
+    def progress(self, what: str, total: int) -> Iterator[Callable[[], None]]:
+        """A function to call after each of `total` pieces of work, from any thread."""
+        done = 0
+        self._tell(Progress(what, 0, total))
+
+        def advance() -> None:
+            nonlocal done
+            if self._watch is None:
+                return
+            with self._lock:
+                done += 1
+                self._watch(Progress(what, done, total))
+
+        yield advance
+
+    def watching(self, what: str) -> Callable[[Iterable[bytes], int], Iterator[bytes]]:
+        """For whoever knows the pieces and how many there are: they come as they were, with progress."""
+
+        def watched(pieces: Iterable[bytes], total: int) -> Iterator[bytes]:
+            with self.progress(what, total) as advance:
+                for piece in pieces:
+                    yield piece
+                    advance()
+
+        return watched
+
+    def _tell(self, event: Note | Progress) -> None:
+        if self._watch is not None:
+            with self._lock:
+                self._watch(event)

@@ -1,0 +1,240 @@
+"""From what stands for a source (`SRC`) to the files that it means, in order, and what is odd about them."""
+
+from __future__ import annotations
+
+import glob
+import re
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from pathlib import Path, PurePath
+from typing import TYPE_CHECKING
+
+from kivel.core.errors import KivelError, located, option
+from kivel.core.numbering import (
+    NumberRange,
+    SequenceError,
+    Series,
+    find_series,
+    missing_numbers,
+    natural_order,
+    number_pattern,
+    spans,
+)
+from kivel.core.wording import first_few
+from kivel.files.images import IMAGE_SUFFIXES, open_image
+from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.safety import reading, shown
+from kivel.sequences.settings import SourceSettings
+
+if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
+    from kivel.files.manifest.model import Manifest
+
+__all__ = ["Found", "found_in", "listed_files"]
+
+_LISTED = 12
+
+
+@dataclass
+class Found:
+    """Files in order, gathered from one SRC or from neighbouring files on the command line."""
+
+    stem: str
+    paths: list[Path]
+    numbers: tuple[int, ...] = ()
+    notes: list[str] = field(default_factory=list)
+    gaps: list[NumberRange] = field(default_factory=list)
+
+
+def listed_files(files: list[str]) -> Found:
+    """Files named one by one: in the order given, unless a shell put them there (`f1 f10 f2`)."""
+    found = Found(PurePath(files[0]).stem, [Path(file) for file in files])
+    times = Counter(files)
+    if len(files) > 1 and files == sorted(times):
+        counted = natural_order(files)
+        if files != counted:
+            found.paths = [Path(file) for file in counted]
+            found.notes.append(f"{len(files)} files in a shell's order (10 before 2) are taken in counting order")
+    found.notes += [f"{file}: named {count} times, and taken as often" for file, count in times.items() if count > 1]
+    return found
+
+
+def found_in(source: str, settings: SourceSettings) -> list[Found]:
+    path = Path(source)
+    if path.is_dir():
+        return _folder(path, settings)
+    if "#" in source:
+        return [_numbered(path, settings)]
+    if glob.has_magic(source):
+        return _matching(source, settings)
+    raise SequenceError(f"there is no such file or folder{_did_you_mean(path)}", where=source)
+
+
+def _names_in(folder: Path) -> list[str]:
+    with reading(folder):
+        return [entry.name for entry in folder.iterdir()]
+
+
+def _did_you_mean(path: Path) -> str:
+    import difflib
+
+    folder = path.parent
+    names = _names_in(folder) if folder.is_dir() else []
+    close = difflib.get_close_matches(path.name, sorted(names), n=1)
+    return f"; did you mean {shown(folder / close[0])}?" if close else "; check the name"
+
+
+def _folder(folder: Path, settings: SourceSettings) -> list[Found]:
+    with reading(folder):
+        names = sorted(entry.name for entry in folder.iterdir() if _counts(entry, settings))
+    images, notes = _only_images(names, shown(folder))
+    images, sheet_notes = _frames_alone(images, folder)
+    notes += sheet_notes
+    if not images:
+        what = "no images in it" if names else "the folder is empty"
+        raise SequenceError(f"{what}; expected {_suffix_list()} files", where=shown(folder))
+    found = _series(images, folder, shown(folder), settings)
+    if len(found) == 1:
+        found[0].stem = folder.resolve().name or found[0].stem
+    found[0].notes += notes
+    found[0].notes += [
+        f"{shown(folder / name)} holds the timing of these frames; give it instead of the folder to keep it"
+        for name in names
+        if name.endswith(SUFFIX) and not ((manifest := _manifest_at(folder / name)) and manifest.is_layout)
+    ]
+    return found
+
+
+def _counts(entry: Path, settings: SourceSettings) -> bool:
+    hidden = entry.name.startswith(".") or settings.is_target(entry) or settings.is_companion(entry.name)
+    return entry.is_file() and not hidden
+
+
+def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]]:
+    names = list(names)
+    images = [name for name in names if _is_image(name)]
+    others = [name for name in names if not _is_image(name) and not name.endswith(SUFFIX)]
+    return images, [f"{where}: skipped, not images: {first_few(others)}"] if others else []
+
+
+def _is_image(name: str) -> bool:
+    return PurePath(name).suffix.lower() in IMAGE_SUFFIXES
+
+
+def _frames_alone(images: list[str], folder: Path) -> tuple[list[str], list[str]]:
+    """The images that no manifest in the folder knows as a page of frames side by side, or as a companion map."""
+    manifests = [manifest for path in sorted(folder.glob(f"*{SUFFIX}")) if (manifest := _manifest_at(path))]
+    notes = []
+    for what, known in (
+        ("sheets", {file.file for each in manifests if each.is_layout for p in each.pages for file in p.maps.values()}),
+        ("maps", {p.maps[name].file for each in manifests for p in each.pages for name in p.maps if name != COLOR}),
+    ):
+        left = sorted(known.intersection(images))
+        if left:
+            notes.append(f"{shown(folder)}: skipped, {what} by their manifests: {first_few(left)}")
+            images = [name for name in images if name not in left]
+    return images, notes
+
+
+def _manifest_at(path: Path) -> Manifest | None:
+    from kivel.files.manifest.parsing import read_manifest
+
+    try:
+        return read_manifest(path)
+    except KivelError:
+        return None  # whatever it is, it is not asked for here
+
+
+def _suffix_list() -> str:
+    return ", ".join(sorted(IMAGE_SUFFIXES))
+
+
+def _numbered(path: Path, settings: SourceSettings) -> Found:
+    if "#" in shown(path.parent) or glob.has_magic(shown(path.parent)):
+        raise SequenceError("the number (#) belongs in the file name, not in a folder's", where=shown(path))
+    with located(shown(path.parent)):
+        pattern = number_pattern(path.name)
+    if not path.parent.is_dir():
+        raise SequenceError(f"there is no folder {shown(path.parent)}; check the name", where=shown(path))
+    names = _names_in(path.parent)
+    names = [name for name in names if not settings.is_companion(name)]
+    numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
+    if not numbered:
+        raise SequenceError(f"no file matches{_did_you_mean(path)}", where=shown(path))
+    series = Series(path.name, tuple(name for _, name in numbered), tuple(number for number, _ in numbered))
+    return _chosen(series, path.parent, shown(path), settings)
+
+
+def _matching(source: str, settings: SourceSettings) -> list[Found]:
+    found_paths = [Path(match) for match in glob.glob(source, recursive=True)]
+    files = [path for path in found_paths if path.is_file() and not settings.is_target(path)]
+    matches = sorted(shown(path) for path in files if not settings.is_companion(path.name))
+    if not matches:
+        raise SequenceError("no file matches; check the pattern, and quote it", where=source)
+    images, notes = _only_images(matches, source)
+    if not images:
+        raise SequenceError(f"no image matches; expected {_suffix_list()} files", where=source)
+    found = _series(images, Path(), source, settings)
+    found[0].notes += notes
+    return found
+
+
+def _series(names: list[str], folder: Path, where: str, settings: SourceSettings) -> list[Found]:
+    """The series among names; more than one only where that is wanted."""
+    series = find_series(names)
+    if len(series) > 1 and not settings.series:
+        raise SequenceError(_several(series, folder, settings), where=where)
+    return [_chosen(one, folder, where, settings) for one in series]
+
+
+def _several(series: list[Series], folder: Path, settings: SourceSettings) -> str:
+    twice = sorted({name for one in series for name in one.names if sum(name in other.names for other in series) > 1})
+    shown_series = [(_quoted(one, folder), one) for one in series[:_LISTED]]
+    width = max(len(quoted) for quoted, _ in shown_series)
+    lines = [f"{len(series)} series; give the pattern of the one you mean, in quotes:"]
+    for quoted, one in shown_series:
+        numbers = f", {one.numbers[0]}-{one.numbers[-1]}" if one.numbers else ""
+        size = open_image(folder / one.names[0], max_pixels=settings.max_pixels)[0].size
+        frames = "1 frame" if len(one.names) == 1 else f"{len(one.names)} frames"
+        lines.append(f"  {quoted:{width}}  {frames}{numbers}, {size} px")
+    if len(series) > _LISTED:
+        lines.append(f"  and {len(series) - _LISTED} more")
+    if twice:
+        lines.append(f"  (a number is there padded and unpadded; {first_few(twice)} match both ways of writing)")
+    return "\n".join(lines)
+
+
+def _quoted(series: Series, folder: Path) -> str:
+    """How to pick a series: its pattern, or the names themselves where no pattern can."""
+    if series.pattern:
+        return f'"{shown(folder / series.pattern)}"'
+    return first_few([shown(folder / name) for name in series.names])
+
+
+def _chosen(series: Series, folder: Path, where: str, settings: SourceSettings) -> Found:
+    """The files of a series, within the range asked for."""
+    within = settings.within
+    pairs = list(zip(series.names, series.numbers, strict=True)) if series.numbers else []
+    if within and not pairs:
+        raise SequenceError(f"{option('range')} needs numbered files, these have no frame number", where=where)
+    if within:
+        pairs = [(name, number) for name, number in pairs if number in within]
+        if not pairs:
+            there = f"{min(series.numbers)}-{max(series.numbers)}"
+            raise SequenceError(
+                f"no file has a number from {within.first} to {within.last}; there are {there}", where=where
+            )
+    names = [name for name, _ in pairs] or list(series.names)
+    numbers = tuple(number for _, number in pairs)
+    found = Found(_stem(series.names[0], series.pattern), [folder / name for name in names], numbers)
+    found.gaps = missing_numbers(numbers, within) if numbers else []
+    if found.gaps:
+        there = f"{len(numbers)} files, {numbers[0]}-{numbers[-1]}"
+        found.notes.append(f"{where}: numbers missing: {spans(found.gaps)} ({there})")
+    return found
+
+
+def _stem(name: str, pattern: str | None) -> str:
+    """What a series is called: its pattern without the number and what joins it on."""
+    parts = re.split(r"[-_. ]*[#*]+", PurePath(pattern or name).stem)
+    return "".join(parts).strip("-_. ") or PurePath(name).stem

@@ -1,0 +1,116 @@
+"""One map of a layout: its frames, of its own depth and size, in step with the colour's."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, NamedTuple
+
+from kivel.core.contents import Content, content_of, empty
+from kivel.core.errors import KivelError
+from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
+from kivel.files.images import FrameSource
+from kivel.files.manifest.names import COLOR
+
+if TYPE_CHECKING:
+    from kivel.core.scaling import Filter
+
+__all__ = ["MapError", "MapFrames", "base_map", "common_depth"]
+
+_DTYPES = {8: "uint8", 16: "uint16", 32: "float32"}
+
+
+class MapError(KivelError):
+    """A map is out of step with the colour map."""
+
+
+class MapFrames(NamedTuple):
+    """One map of a layout: a frame for each of the colour map's, None where it is missing and neutral instead.
+
+    Its sides are one part of so many `parts` of the colour map's.
+    """
+
+    name: str
+    content: Content
+    frames: tuple[FrameSource | None, ...]
+    sizes: tuple[Size, ...]
+    depth: int
+    parts: int = 1
+    filter: Filter | None = None
+
+    def resized(self, sizes: Sequence[Size], filter: Filter | None) -> MapFrames:
+        """The same map for colour frames of other sizes; without a filter, `box` shrinks and `lanczos` enlarges.
+
+        Raises
+        ------
+        MapError
+            If they do not divide.
+        """
+        for size in sizes:
+            if size.w % self.parts or size.h % self.parts:
+                raise MapError(f"map {self.name}: frames scaled to {size} px do not divide by {self.parts}")
+        divided = tuple(Size(size.w // self.parts, size.h // self.parts) for size in sizes)
+        return self._replace(sizes=divided, filter=filter)
+
+    def chosen(self, indexes: Sequence[int]) -> MapFrames:
+        """The same map of some frames."""
+        return self._replace(
+            frames=tuple(self.frames[index] for index in indexes), sizes=tuple(self.sizes[index] for index in indexes)
+        )
+
+    def padded(self, canvas: Size, align: Align) -> MapFrames:
+        """The same map where the colour's frames are aligned on a larger canvas; around them it is neutral.
+
+        Raises
+        ------
+        MapError
+            If the canvas, or where a frame lies on it, does not divide.
+        """
+        if canvas.w % self.parts or canvas.h % self.parts:
+            raise MapError(f"map {self.name}: frames padded to {canvas} px do not divide by {self.parts}")
+        room = Size(canvas.w // self.parts, canvas.h // self.parts)
+        frames = tuple(
+            frame and self._on_canvas(frame, size, room, align)
+            for frame, size in zip(self.frames, self.sizes, strict=True)
+        )
+        return self._replace(frames=frames, sizes=(room,) * len(frames))
+
+    def _on_canvas(self, frame: FrameSource, size: Size, canvas: Size, align: Align) -> FrameSource:
+        offset = aligned_offset(size, canvas, align)
+
+        def load() -> Pixels:
+            return in_canvas(frame.load(), canvas, offset)
+
+        return frame._replace(size=canvas, load=load)
+
+    @property
+    def dtype(self) -> str:
+        return _DTYPES[self.depth]
+
+    def load(self, index: int) -> Pixels:
+        """A frame's pixels, at this map's own depth and size."""
+        frame, size = self.frames[index], self.sizes[index]
+        if frame is None:
+            opaque = not all(other is None for other in self.frames)
+            return empty(self.content, (size.h, size.w), self.dtype, opaque=opaque)
+        image = widened(frame.load(), self.depth)
+        shrinks = image.shape[1] >= size.w and image.shape[0] >= size.h
+        if size_of(image) == size:
+            return image
+        from kivel.core.scaling import scaled  # slow to load, and rare
+
+        how: Filter = self.filter or ("box" if shrinks else "lanczos")
+        return scaled(image, size, filter=how, kind=self.content.kind)
+
+
+def base_map(frames: Sequence[FrameSource]) -> MapFrames:
+    """The colour map itself."""
+    depth = common_depth(frames, COLOR)
+    return MapFrames(COLOR, content_of(COLOR), tuple(frames), tuple(frame.size for frame in frames), depth)
+
+
+def common_depth(frames: Sequence[FrameSource], name: str) -> int:
+    """That of the deepest frame; raises `MapError` if float and whole numbers mix."""
+    depths = {frame.depth for frame in frames} or {8}
+    if 32 in depths and len(depths) > 1:
+        raise MapError(f"map {name} has float frames and others; name the sheet .png to take all as 8 bits")
+    return max(depths)

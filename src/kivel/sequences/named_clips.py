@@ -1,0 +1,182 @@
+"""Clips that are made where frames come together: of sequences, of named frames, of the rows of a sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from fnmatch import fnmatchcase
+from fractions import Fraction
+from typing import NamedTuple
+
+from kivel.core.errors import UsageError, located
+from kivel.core.playback.clip import Clip, Step, Timing, clip_of_frames
+from kivel.core.playback.groups import Group
+from kivel.core.playback.notation import Ordered, parse_order, within_count
+from kivel.sequences.clips import ClipSet, clips_for, stated_holds
+from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["ClipRequest", "beside", "clips_of", "own_name", "row_clips", "with_own_names"]
+
+
+class ClipRequest(NamedTuple):
+    """A clip of some frames: `4-9` counts all frames, `hen:4-9` those of one sequence, `walk*` names them."""
+
+    name: str
+    what: str
+
+
+def clips_of(
+    sequences: Sequence[FrameSequence],
+    timing: Timing,
+    named: Sequence[ClipRequest] = (),
+    *,
+    only_moving: bool = False,
+) -> ClipSet:
+    """The clips of all sequences, their steps counted over all frames, those that are named, and the groups.
+
+    Each sequence has one at least, unless all its frames are in named ones. Under `only_moving` those that do not move
+    have none, unless timing is given: files without numbers are a collection, props or tiles.
+
+    Raises
+    ------
+    UsageError
+        If a named clip has no frames, or asks for frames that are not there.
+    """
+    requested = [_named_clip(request, sequences, timing) for request in named]
+    names = [clip.name for clip in requested]
+    if len(set(names)) < len(names):
+        twice = next(name for name in names if names.count(name) > 1)
+        raise UsageError(f'two clips are called "{twice}"; give each a name of its own')
+    shown = {step.frame for clip in requested for step in clip.steps}
+    clips: list[Clip] = []
+    groups: list[Group] = []
+    first = 0
+    for sequence in sequences:
+        own = range(first, first + len(sequence.frames))
+        is_named = not sequence.clips and shown.issuperset(own)
+        if not is_named and (not only_moving or _moves(sequence) or not timing.says_nothing):
+            found = clips_for(sequence, timing)
+            called = with_own_names(found, [*names, *(clip.name for clip in clips)])
+            clips += [_counted_from(clip, first) for clip in called]
+            new_names = {old.name: new.name for old, new in zip(found, called, strict=True)}
+            groups += [_renamed(group, new_names, groups) for group in sequence.groups]
+        first = own.stop
+    return ClipSet((*clips, *requested), tuple(groups))
+
+
+def _renamed(group: Group, new_names: dict[str, str], others: Sequence[Group]) -> Group:
+    name = own_name(group.name, {other.name for other in others})
+    return replace(group, name=name, members=tuple(new_names[member] for member in group.members))
+
+
+def _named_clip(request: ClipRequest, sequences: Sequence[FrameSequence], timing: Timing) -> Clip:
+    order = _order_of(request, sequences)
+    holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
+    clip = clip_of_frames(request.name, [holds[entry.frame] for entry in order], timing)
+    steps = (Step(entry.frame, step.hold * entry.times) for entry, step in zip(order, clip.steps, strict=True))
+    return replace(clip, steps=tuple(steps))
+
+
+def _order_of(request: ClipRequest, sequences: Sequence[FrameSequence]) -> list[Ordered]:
+    """The frames of a named clip, counted over all sequences."""
+    total = sum(len(sequence.frames) for sequence in sequences)
+    pattern, separator, frames = request.what.rpartition(":")
+    where = f'clip "{request.name}"'
+    if request.what[:1].isdigit() and not separator:
+        with located(where):
+            order = parse_order(request.what)
+            within_count(order, total)
+        return order
+    found: list[Ordered] = []
+    first = 0
+    for sequence in sequences:
+        count = len(sequence.frames)
+        matches = fnmatchcase(sequence.stem, pattern if separator else request.what)
+        if separator and matches:
+            with located(f"{where}, {sequence.stem}"):
+                order = parse_order(frames)
+                within_count(order, count)
+            found += [Ordered(first + entry.frame, entry.times) for entry in order]
+        elif not separator:
+            names = [frame.name for frame in sequence.frames]
+            found += [Ordered(first + i) for i, name in enumerate(names) if matches or fnmatchcase(name, request.what)]
+        first += count
+    if not found:
+        stems = ", ".join(sequence.stem for sequence in sequences)
+        raise UsageError(
+            f"{where}: no frame and no sequence is called {pattern if separator else request.what!r}; "
+            f"sequences: {stems}; frames 0-{total - 1}"
+        )
+    return found
+
+
+def row_clips(
+    names: Sequence[str], places: Sequence[tuple[int, int]], holds: Sequence[Fraction | None], timing: Timing
+) -> tuple[Clip, ...]:
+    """A clip for each row of a sheet.
+
+    Parameters
+    ----------
+    places : sequence of (int, int)
+        For each frame its row and where it lies in it, in any whole numbers that rise.
+
+    Raises
+    ------
+    UsageError
+        If there are more or fewer names than rows with frames.
+    """
+    rows = sorted({row for row, _ in places})
+    if len(names) != len(rows):
+        sizes = ", ".join(str(sum(row == each for row, _ in places)) for each in rows)
+        raise UsageError(f"{len(names)} names for {len(rows)} rows with frames ({sizes} in each); name every row")
+    clips = []
+    for name, row in zip(names, rows, strict=True):
+        frames = sorted((place[1], index) for index, place in enumerate(places) if place[0] == row)
+        clip = clip_of_frames(name, [holds[index] for _, index in frames], timing)
+        steps = tuple(Step(index, step.hold) for (_, index), step in zip(frames, clip.steps, strict=True))
+        clips.append(replace(clip, steps=steps))
+    return tuple(clips)
+
+
+def _moves(sequence: FrameSequence) -> bool:
+    if sequence.origin:
+        return bool(sequence.clips)
+    frames = sequence.frames
+    return len(frames) > 1 and (
+        frames[0].number is not None or frames[0].duration is not None or len({f.path for f in frames}) == 1
+    )
+
+
+def beside(found: ClipSet, clips: Sequence[Clip], groups: Sequence[Group]) -> ClipSet:
+    """The clips and groups found, by names that those already there do not have."""
+    called = with_own_names(found.clips, [clip.name for clip in clips])
+    new_names = {old.name: new.name for old, new in zip(found.clips, called, strict=True)}
+    added: list[Group] = []
+    for group in found.groups:
+        added.append(_renamed(group, new_names, [*groups, *added]))
+    return found._replace(clips=called, groups=tuple(added))
+
+
+def own_name(name: str, taken: set[str]) -> str:
+    """A name that is not taken: `moth`, `moth-2`."""
+    number = 2
+    own = name
+    while own in taken:
+        own, number = f"{name}-{number}", number + 1
+    return own
+
+
+def with_own_names(clips: Sequence[Clip], taken: Sequence[str]) -> tuple[Clip, ...]:
+    """The same clips, none called as another or as one of `taken`."""
+    names = set(taken)
+    renamed = []
+    for clip in clips:
+        name = own_name(clip.name, names)
+        names.add(name)
+        renamed.append(clip if name == clip.name else replace(clip, name=name))
+    return tuple(renamed)
+
+
+def _counted_from(clip: Clip, first: int) -> Clip:
+    """The same clip where its frame 0 is number `first`."""
+    return replace(clip, steps=tuple(Step(step.frame + first, step.hold) for step in clip.steps)) if first else clip

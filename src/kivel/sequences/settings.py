@@ -1,0 +1,46 @@
+"""How sources are read."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path, PurePath
+from typing import TYPE_CHECKING, NamedTuple
+
+from kivel.core.numbering import NumberRange
+from kivel.files.manifest.names import COLOR
+
+if TYPE_CHECKING:
+    from kivel.core.pixels import Pixels
+    from kivel.files.openraster import LayerFrames
+
+__all__ = ["SourceSettings"]
+
+
+class SourceSettings(NamedTuple):
+    """How to read: how many pixels an image may state, which numbers count, which file is none of the frames.
+
+    `target` is what the command will write: run again in a folder of frames, it must not take its own sheet for one.
+    `layers` says which parts of an OpenRaster file are frames. Float frames (OpenEXR) become 8 bits, brightened by
+    `exposure` stops; None leaves them float under `keep_float`, else it is 0. `show` is the map that a manifest's
+    frames are taken of; under `with_maps` its other maps come along. Files whose stem ends with one of `companions` are
+    maps of other frames, and none themselves. Under `series` a folder or a pattern may hold several. `arrays` are
+    frames that are there already.
+    """
+
+    max_pixels: int
+    within: NumberRange | None = None
+    target: Path | None = None
+    layers: LayerFrames | None = None
+    exposure: float | None = None
+    keep_float: bool = False
+    show: str = COLOR
+    with_maps: bool = False
+    companions: tuple[str, ...] = ()
+    series: bool = False
+    arrays: Sequence[Pixels] = ()
+
+    def is_companion(self, name: str) -> bool:
+        return bool(self.companions) and PurePath(name).stem.endswith(self.companions)
+
+    def is_target(self, path: Path) -> bool:
+        return self.target is not None and path.absolute() == self.target.absolute()
