@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 import ast
+import re
 import subprocess
 import sys
+from collections import defaultdict
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
 import kivel
+from kivel.cli.demo import DemoOptions
+from kivel.core.errors import spelled
+from kivel.making.commands import COMMANDS, command
+from kivel.making.option import Options
 
 ROOT = Path(kivel.__file__).parent
 ROOMS = ("core", "files", "sequences", "views", "making", "recipe", "demo", "cli")
 """Each may import from itself and from those before it."""
 BARRED_FROM_CORE = {"argparse", "rich", "pathlib", "os", "sys", "time", "random", "PIL", "imagecodecs", "msgspec"}
+SILENT = ("core", "files", "sequences", "making")
+"""Nothing is printed there, and options are named as the door spells them."""
 MODULES = sorted(ROOT.rglob("*.py"))
 
 
@@ -38,6 +46,74 @@ def test_imports_run_one_way(path: Path) -> None:
         if parts[0] == "kivel" and len(parts) > 1:
             assert parts[1] in allowed, f"{room} imports {name}"
         assert room != "core" or parts[0] not in BARRED_FROM_CORE, f"core imports {name}"
+        assert room == "cli" or parts[0] != "argparse", f"{room} imports argparse"
+
+
+def test_no_name_stands_for_two_modules() -> None:
+    """Besides a command's pair, what makes and what tells; and the demo's, what draws and what tells."""
+    places = defaultdict(set)
+    for path in MODULES:
+        parts = path.relative_to(ROOT).with_suffix("").parts
+        places[parts[-2] if parts[-1] == "__init__" and len(parts) > 1 else parts[-1]].add(parts[0])
+    twice = {name: rooms for name, rooms in places.items() if len(rooms) > 1}
+    assert set(twice) <= {*COMMANDS, "demo"}
+    assert all(rooms in ({"cli", "making"}, {"cli", "demo"}) for rooms in twice.values())
+    stems = [path.stem for path in MODULES if path.stem != "__init__"]
+    assert {stem for stem in stems if stems.count(stem) > 1} <= {*COMMANDS}
+
+
+def constants(path: Path) -> Iterator[tuple[int, str]]:
+    """The texts of a module but its docstrings."""
+    tree = ast.parse(path.read_text(encoding="utf-8"))
+    bare = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in bare:
+            yield node.lineno, node.value
+
+
+@pytest.mark.parametrize("room", SILENT)
+def test_messages_leave_the_spelling_of_options_to_the_door(room: str) -> None:
+    written = re.compile(r"(?<![\w-])--[a-z]")
+    commands = re.compile(r"kivel \w+ --(steps|help)")
+    for path in (ROOT / room).rglob("*.py"):
+        if path.name == "errors.py":
+            continue
+        for line, text in constants(path):
+            assert not written.search(commands.sub("", text)), f"{path.relative_to(ROOT)}:{line}: {text!r}"
+
+
+@pytest.mark.parametrize("room", SILENT)
+def test_options_that_messages_name_are_declared(room: str) -> None:
+    declared = {name for each in COMMANDS for name in command(each).options.declared()}
+    named = re.compile(r"""\boption\(["']([a-z-]+)["']""")
+    for path in (ROOT / room).rglob("*.py"):
+        assert set(named.findall(path.read_text(encoding="utf-8"))) <= declared, path.name
+
+
+@pytest.mark.parametrize(
+    "path", [path for room in SILENT for path in (ROOT / room).rglob("*.py")], ids=lambda p: p.stem
+)
+def test_nothing_is_printed_below_the_command_line(path: Path) -> None:
+    calls = [node for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))) if isinstance(node, ast.Call)]
+    assert not [call.lineno for call in calls if isinstance(call.func, ast.Name) and call.func.id == "print"]
+
+
+def test_an_option_means_one_thing() -> None:
+    """Wherever an option of one name is declared, it takes the same kind of value."""
+    forms = defaultdict(set)
+    everything: list[type[Options]] = [*(command(name).options for name in COMMANDS), DemoOptions]
+    for options in everything:
+        for name, one in options.declared().items():
+            forms[name].add(one.kind.read if one.kind.form != "N" else "N")
+    shared = {name: kinds for name, kinds in forms.items() if len(kinds) > 1}
+    assert not shared
+
+
+def test_help_spells_options_as_the_command_line_does() -> None:
+    for name in COMMANDS:
+        for one in command(name).options.declared().values():
+            assert one.help == spelled(one.help)
+            assert one.help or one.shown, f"{name}: {one.name} says nothing"
 
 
 IMPORTED_BY = """
@@ -49,11 +125,17 @@ try:
 except SystemExit:
     print(sorted(sys.modules), file=sys.stderr)
 """
+HEAVY = {"numpy", "PIL", "rich", "msgspec", "imagecodecs", "dataclasses"}
 
 
-@pytest.mark.parametrize("words", [["--help"], ["--version"], ["sheet", "--help"]], ids=" ".join)
+@pytest.mark.parametrize("words", [["--help"], ["--version"], ["sheet", "--help"], ["prep", "--help"]], ids=" ".join)
 def test_help_loads_nothing_heavy(words: list[str]) -> None:
     code = IMPORTED_BY.format(words=["kivel", *words])
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-    loaded = set(ast.literal_eval(done.stderr))
-    assert not loaded & {"numpy", "PIL", "rich", "msgspec", "imagecodecs", "dataclasses"}
+    assert not set(ast.literal_eval(done.stderr)) & HEAVY
+
+
+def test_importing_the_package_loads_nothing_heavy() -> None:
+    code = "import sys, kivel; kivel.__version__; print([name for name in sys.modules if name.startswith('kivel.')])"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert ast.literal_eval(done.stdout) == []

@@ -1,5 +1,41 @@
-"""Kivel packs animation frames into sheets and takes them out again, with exact playback metadata."""
+"""Kivel packs animation frames into sheets and takes them out again, with exact playback metadata.
 
-__all__ = ["__version__"]
+Each command is a function here: `kivel.sheet("moth/", out="moth.png", layout="row", fps=12)` does what
+`kivel sheet moth/ -o moth.png --layout row --fps 12` does, and returns what was made. `docs/python.md` says more.
+"""
+
+from typing import Any
 
 __version__ = "0.1.0"
+
+_COMMANDS = (
+    "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "retime", "trace",
+    "preview",
+)  # fmt: skip
+_NAMES = {
+    "KivelError": "kivel.core.errors",
+    "UsageError": "kivel.core.errors",
+    "Cancelled": "kivel.making.work",
+    "Note": "kivel.making.work",
+    "Progress": "kivel.making.work",
+}
+
+__all__ = ["__version__", *_COMMANDS, *_NAMES]
+
+
+def __getattr__(name: str) -> Any:
+    """Load a command, or a name of `_NAMES`, when it is first asked for."""
+    from importlib import import_module
+
+    if name in _COMMANDS:
+        found = import_module("kivel.making.door").python_door(name)
+    elif name in _NAMES:
+        found = getattr(import_module(_NAMES[name]), name)
+    else:
+        raise AttributeError(f"module 'kivel' has no attribute {name!r}")
+    globals()[name] = found
+    return found
+
+
+def __dir__() -> list[str]:
+    return sorted({*globals(), *__all__})

@@ -148,8 +148,8 @@ def test_layer_repeats_the_shorter_and_says_where_it_jumps(kivel: Kivel, tmp_pat
     assert (done.code, "12 frames of 32x24 px" in done.out) == (0, True)
     assert "spot: 5 frames do not go evenly into 12" in done.err
     assert np.array_equal(read(tmp_path / "both/spot_0007.png")[10:], read(tmp_path / "both/spot_0002.png")[10:])
-    assert "60 frames" in kivel("layer", "spot", "moth", "-o", "all", "--frames", "common").out
-    assert "5 frames" in kivel("layer", "spot", "moth", "-o", "few", "--frames", "base", "--opacity", "0.5").out
+    assert "60 frames" in kivel("layer", "spot", "moth", "-o", "all", "--until", "common").out
+    assert "5 frames" in kivel("layer", "spot", "moth", "-o", "few", "--until", "base", "--opacity", "0.5").out
     assert (read(tmp_path / "few/spot_0000.png")[..., 3] == 128).all()
     assert len(moth) == 12
 

@@ -152,5 +152,5 @@ def test_layers_are_written_behind_their_source() -> None:
 
 def test_stacks_are_as_long_as_asked() -> None:
     assert [stack_length([8, 12, 3], how) for how in ("longest", "base", "common")] == [12, 8, 24]
-    with pytest.raises(UsageError, match="more than sense"):
+    with pytest.raises(UsageError, match="above the limit of 10,000"):
         stack_length([9973, 9967], "common")

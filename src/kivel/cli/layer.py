@@ -17,7 +17,7 @@ examples:
   kivel layer "lantern/lantern_#.png" "lantern/lantern_#_emission.png blend=plus-lighter matte" -o lit/
       a lantern, and its own light, bright on black, added on top
 
-  kivel layer "vane/vane_#.png" "moth/ blend=normal offset=70,8" -o visited/ --frames common
+  kivel layer "vane/vane_#.png" "moth/ blend=normal offset=70,8" -o visited/ --until common
       a moth's five frames over a turntable's 120, repeated until both end together
 
 a layer is written SRC blend=NAME opacity=N offset=X,Y matte; matte is for what is bright on black: cut out first; the

@@ -7,6 +7,7 @@ import gc
 import os
 import signal
 import sys
+import warnings
 from collections.abc import Sequence
 from io import TextIOWrapper
 from types import FrameType
@@ -45,6 +46,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # NumPy would start threads that nothing here uses
     if isinstance(sys.stdout, TextIOWrapper):
         sys.stdout.reconfigure(errors="backslashreplace")  # a file name is no reason to fail
+    warnings.filterwarnings("ignore", module="PIL")  # what matters of them is raised later, as an error
     args = _parser(words).parse_args(words)
     verbose = args.verbose
     for name in ("SIGTERM", "SIGHUP"):  # closed terminals and shutdowns clean up as Ctrl-C does

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.demo import drawn, rendered
+from kivel.demo import drawn, renders
 
 __all__ = ["Drawing", "demo_art"]
 
@@ -24,13 +24,13 @@ def demo_art() -> Iterator[Drawing]:
     for number in range(drawn.LANTERN_FRAMES):
         yield partial(_one, f"lantern/lantern_{number + 1}.png", drawn.lantern, number)
         yield partial(_one, f"lantern/lantern_{number + 1}_emission.png", drawn.lantern_emission, number)
-    for number in range(rendered.SPORE_FRAMES):
-        yield partial(_one, f"spore/spore_{number + 1:04d}.png", rendered.spore, number)
-    for number in range(rendered.VANE_FRAMES):
+    for number in range(renders.SPORE_FRAMES):
+        yield partial(_one, f"spore/spore_{number + 1:04d}.png", renders.spore, number)
+    for number in range(renders.VANE_FRAMES):
         yield partial(_vane, number)
     yield lambda: {
-        "moss.png": rendered.moss_tile(),
-        "swell.png": rendered.swell_tile(),
+        "moss.png": renders.moss_tile(),
+        "swell.png": renders.swell_tile(),
         "beetle.png": drawn.beetle_sheet(),
         "shed.png": drawn.shed_sheet(),
     }
@@ -42,5 +42,5 @@ def _one(path: str, draw: Callable[[int], Image], number: int) -> dict[str, Imag
 
 
 def _vane(number: int) -> dict[str, Image]:
-    colour, normal = rendered.vane(number)
+    colour, normal = renders.vane(number)
     return {f"vane/vane_{number + 1}.png": colour, f"vane/vane_{number + 1}_normal.png": normal}

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import contextlib
-import warnings
 from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any, BinaryIO, NamedTuple
 
 import numpy as np
 
@@ -20,6 +19,7 @@ from kivel.files.safety import reading, shown
 
 if TYPE_CHECKING:
     from PIL.Image import Image
+    from PIL.ImageFile import ImageFile
 
     from kivel.core.playback.clip import Repeat
     from kivel.files.openraster import LayerFrames
@@ -230,18 +230,36 @@ def _layered_frames(path: Path, wanted: LayerFrames | None, max_pixels: int) -> 
 @contextlib.contextmanager
 def _opened(path: Path) -> Iterator[Image]:
     """An image opened by Pillow, with whatever its plugins raise on bad data made into one kind of error."""
-    import PIL.Image
-
-    PIL.Image.MAX_IMAGE_PIXELS = None  # sizes are checked against our own limit, before anything is decoded
-    warnings.filterwarnings("ignore", module="PIL")  # what matters of them is raised later, as an error
     with open(path, "rb") as file:  # given a name, Pillow maps plain TIFF into memory and garbles those it turns
         try:
-            with PIL.Image.open(file) as image:
+            with _identified(file) as image:
                 yield image
         except KivelError:
             raise
         except Exception as error:
             raise _refused(error) from error
+
+
+def _identified(file: BinaryIO) -> ImageFile:
+    """What `PIL.Image.open` finds, without its limit of pixels: that is a global, and not ours to change.
+
+    Our own limit is checked before anything is decoded.
+    """
+    import struct
+
+    import PIL.Image
+
+    start = file.read(16)
+    for load_plugins in (PIL.Image.preinit, PIL.Image.init):
+        load_plugins()
+        for name in PIL.Image.ID:
+            plugin, accepts = PIL.Image.OPEN[name]
+            with contextlib.suppress(SyntaxError, IndexError, TypeError, struct.error):  # how plugins say no
+                found = accepts(start) if accepts else True
+                if found and not isinstance(found, str):
+                    file.seek(0)
+                    return plugin(file, "")
+    raise PIL.UnidentifiedImageError
 
 
 def _refused(error: Exception) -> ImageError:

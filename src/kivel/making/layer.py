@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import located
 from kivel.making.option import FLAG, Kind, Option, choice
@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from kivel.files.safety import Written
     from kivel.making.layered_frames import SequenceLayer
     from kivel.making.work import Work
-    from kivel.sequences.settings import SourceSettings
 
 __all__ = ["LayerMade", "LayerOptions", "StackedSequence", "make_layer"]
 
@@ -57,18 +56,15 @@ class LayerOptions(ReadingOptions, FrameOutputOptions):
         needed=True,
         from_folder=_moved_layer,
     )
-    frames: Option[Length] = Option(
+    until: Option[Length] = Option(
         choice("longest", "base", "common"),
-        "how many: as the longest (default), as the base, or until all end together; shorter ones repeat",
+        "how many frames: until the longest ends (default), the base does, or all end together; shorter ones repeat",
         default="longest",
     )
     opacity: Option[float] = Option(Kind("N", _share), "of the result, 0 to 1", default=1.0, shown="1")
     linear: Option[bool] = Option(
         FLAG, "blend in linear light (default: on sRGB values, as browsers do)", default=False
     )
-
-    def source_settings(self, *, keep_float: bool = False, **more: Any) -> SourceSettings:
-        return super().source_settings(keep_float=keep_float, **more)._replace(arrays=())
 
 
 class StackedSequence(NamedTuple):
@@ -107,7 +103,7 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     texts = (options.base, *options.over)
     layers = [_layer(options, text, f"layer {number}") for number, text in enumerate(texts)]
     sequences = [layer.frames for layer in layers]
-    count = stack_length([len(sequence.frames) for sequence in sequences], options.frames)
+    count = stack_length([len(sequence.frames) for sequence in sequences], options.until)
     clips = layered_clips(layers, count)
     work.note(*(note for sequence in sequences for note in sequence.notes), *maps_left(sequences), *clips.notes)
     folder = write_frames(

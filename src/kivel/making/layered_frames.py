@@ -52,7 +52,7 @@ def layered_clips(layers: Sequence[SequenceLayer], count: int) -> ClipSet:
     uneven = [layer.frames for layer in layers if count % len(layer.frames.frames)]
     notes = [
         f"{frames.stem}: {len(frames.frames)} frames do not go evenly into {count}: it jumps where the loop begins"
-        f" anew; {option('frames', 'common')} makes it even"
+        f" anew; {option('until', 'common')} makes it even"
         for frames in uneven
     ]
     return clips._replace(notes=(*clips.notes, *notes))

@@ -30,7 +30,7 @@ def relative_to(folder: Path) -> Callable[[str], str]:
 
 def made_by(command: str, options: Options, manifest: Path) -> Made | None:
     """What is to be done to make it again; None where it was made of arrays, which nobody can name."""
-    if options.given("frames") and options.values["frames"] and not options.texts.get("frames"):
+    if any(one.direct and options.given(name) for name, one in options.declared().items()):
         return None
     return Made(command, options.made(relative_to(manifest.parent)))
 

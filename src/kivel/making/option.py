@@ -367,7 +367,7 @@ class Options:
 
     def _take(self, one: Option[Any], value: Any) -> None:
         if one.direct:
-            self.values[one.name] = value
+            self.values[one.name] = tuple(value)
             return
         with located(_named(one)):
             texts = one.texts(value)
@@ -391,7 +391,7 @@ class Options:
     def made(self, move: Callable[[str], str]) -> dict[str, Any]:
         """What was given, for the manifest: by which the same can be made again; `move` makes paths relative to it."""
         kept: dict[str, Any] = {}
-        for name, one in self.declared().items():
+        for name, one in sorted(self.declared().items(), key=lambda item: not item[1].positional):
             if not one.kept or name not in self.texts or self.values[name] == one.default:
                 continue
             texts = [one.from_folder(text, move) if one.from_folder else text for text in self.texts[name]]

@@ -39,7 +39,7 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
     title = "look"
     out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp")
     clip = ChoosingOptions.clip.but(
-        help="which clip of a manifest, by name or pattern", shown="the first; under --view timing all", group="look"
+        help="which clip of a manifest, by name or pattern", shown="the first; in a timing chart all", group="look"
     )
     view: Option[View] = Option(
         choice("frames", "timing", "layout"),

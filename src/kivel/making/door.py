@@ -1,0 +1,93 @@
+"""Commands as Python functions."""
+
+from __future__ import annotations
+
+import difflib
+import inspect
+from collections.abc import Callable, Iterable
+from os import PathLike
+from typing import Any
+
+from kivel.core.errors import KivelError, UsageError
+from kivel.making.commands import Command, command
+from kivel.making.option import Option
+from kivel.making.work import Watch, Work
+
+__all__ = ["python_door"]
+
+
+def python_door(name: str) -> Callable[..., Any]:
+    """A command as a function: sources as arguments, options as keywords, what was made as its result."""
+    one = command(name)
+    keywords = {option.python: option for option in one.options.declared().values()}
+
+    def call(*sources: Any, watch: Watch | None = None, **options: Any) -> Any:
+        try:
+            given = _positional(one, sources) | _named(keywords, options)
+            return one.make(one.options.of(given, door="python"), Work(watch, door="python"))
+        except KivelError as error:
+            error.door = "python"
+            raise
+
+    call.__name__ = call.__qualname__ = name
+    call.__module__ = "kivel"
+    call.__doc__ = _doc(one)
+    call.__signature__ = _signature(one)  # type: ignore[attr-defined]
+    return call
+
+
+def _named(keywords: dict[str, Option[Any]], options: dict[str, Any]) -> dict[str, Any]:
+    """Values by the names of options; a keyword that no option has is refused."""
+    for word in options:
+        if word not in keywords:
+            close = difflib.get_close_matches(word, keywords, n=1)
+            raise UsageError(f"there is no option {word!r}{f'; did you mean {close[0]!r}?' if close else ''}")
+    return {keywords[word].name: value for word, value in options.items()}
+
+
+def _positional(one: Command, sources: tuple[Any, ...]) -> dict[str, Any]:
+    """Arguments without a name, for the options that are written so: one each, and the rest for one that takes many."""
+    given: dict[str, Any] = {}
+    rest = list(sources)
+    for option in one.options.declared().values():
+        if not option.positional or not rest:
+            continue
+        if option.many:
+            given[option.name], rest = _flat(rest), []
+        else:
+            given[option.name] = rest.pop(0)
+    if rest:
+        raise UsageError(f"{len(rest)} arguments too many: {', '.join(map(repr, rest))}")
+    return given
+
+
+def _flat(sources: Iterable[Any]) -> list[Any]:
+    """Sources, given one by one or in a list."""
+    flat: list[Any] = []
+    for source in sources:
+        flat += [source] if isinstance(source, (str, PathLike)) else list(source)
+    return flat
+
+
+def _signature(one: Command) -> inspect.Signature:
+    kind = inspect.Parameter
+    options = one.options.declared().values()
+    positional = [option for option in options if option.positional]
+    parameters = [
+        kind(option.python, kind.VAR_POSITIONAL if option.many else kind.POSITIONAL_ONLY) for option in positional
+    ]
+    parameters += [
+        kind(option.python, kind.KEYWORD_ONLY, default=option.default) for option in options if not option.positional
+    ]
+    return inspect.Signature([*parameters, kind("watch", kind.KEYWORD_ONLY, default=None)])
+
+
+def _doc(one: Command) -> str:
+    """What the command says of itself, and a line for each option."""
+    lines = [one.about.strip(), "", "Parameters", "----------"]
+    for option in one.options.declared().values():
+        default = f" (default: {option.shown})" if option.shown else ""
+        lines += [f"{option.python} : {option.form or 'bool'}", f"    {option.help}{default}"]
+    lines += ["watch : callable", "    is called with each Note and Progress; what it raises stops the work"]
+    lines += ["", "Raises", "------", "KivelError", "    What cannot be done; nothing is written then."]
+    return "\n".join(lines)
