@@ -180,3 +180,11 @@ def test_layouts_are_drawn(kivel: Kivel, gaits: Path) -> None:
     assert picture.shape[0] <= 800
     error = kivel("preview", "walk", "-o", "look.png", "--view", "layout").err
     assert "--view layout draws what a manifest says; give one NAME.kivel.json, found 'walk'" in error
+
+
+def test_the_line_of_a_sheet_says_which_side_is_unused(kivel: Kivel, tmp_path: Path) -> None:
+    """24 x 10 px of cells on a page of 32 x 16: 8 to the right, 6 below."""
+    for number in range(7):
+        write(tmp_path / f"in/a_{number}.png", art(number))
+    done = kivel("sheet", "in", "-o", "s.png", "--columns", "4", "--pow2")
+    assert done.out.splitlines()[0].endswith("1 cell empty, 8 px unused to the right, 6 below")

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import jsonschema
 import numpy as np
@@ -11,7 +13,11 @@ import PIL.Image
 import pytest
 
 from kivel.cli.main import COMMANDS
-from kivel.core.pixels import Pixels
+from kivel.core.pixels import Pixels, Size
+from kivel.core.playback.clip import Clip, Step
+from kivel.demo.example import EXAMPLE
+from kivel.making.commands import command
+from kivel.views import contact_sheet
 from program import Kivel, art, files, read, write
 
 
@@ -80,6 +86,30 @@ def test_the_schema_is_printed_and_fits_what_is_written(kivel: Kivel, tmp_path: 
     jsonschema.validate(json.loads((tmp_path / "s.kivel.json").read_text()), schema)
 
 
+HOLDS = {
+    "shown once": ([(0, 3), (1, 6)], ["250 ms", "500 ms", "not shown"]),
+    "alike": ([(0, 3), (1, 3), (0, 3)], ["2 x 250 ms", "250 ms", "not shown"]),
+    "of several lengths": ([(0, 3), (1, 3), (0, 6), (2, 1)], ["2 x, 750 ms", "250 ms", "83.3 ms"]),
+}
+
+
+@pytest.mark.parametrize(("steps", "expected"), HOLDS.values(), ids=HOLDS)
+def test_a_contact_sheet_tells_how_long_each_frame_shows_in_all(
+    monkeypatch: pytest.MonkeyPatch, steps: list[tuple[int, int]], expected: list[str]
+) -> None:
+    drawn: list[str] = []
+    draw = contact_sheet._draw_caption  # the words themselves: what is drawn cannot be read back
+
+    def heard(*words: Any) -> None:
+        drawn.append(words[3])
+        draw(*words)
+
+    monkeypatch.setattr(contact_sheet, "_draw_caption", heard)
+    clip = Clip("moth", Fraction(12), tuple(Step(*step) for step in steps))
+    contact_sheet.draw_contact_sheet([lambda: art(1)] * 3, [Size(6, 5)] * 3, clip)
+    assert drawn == expected
+
+
 @pytest.mark.parametrize("suffix", ["apng", "gif", "webp"])
 def test_a_preview_plays_at_the_clips_own_timing(kivel: Kivel, tmp_path: Path, moth: list[Pixels], suffix: str) -> None:
     kivel("sheet", "moth/moth_#.png", "--range", "1-3", "-o", "s.png", "--hold", "40ms", "--repeat", "2")
@@ -126,6 +156,13 @@ def test_a_contact_sheet_shows_every_frame(kivel: Kivel, tmp_path: Path, moth: l
         assert all(tuple(colour) in colours for colour in opaque.tolist())
 
 
+def test_the_demo_shows_every_command_with_options_that_it_has() -> None:
+    assert {step.command for step in EXAMPLE} == set(COMMANDS) - {"demo", "play"}
+    for step in EXAMPLE:
+        command(step.command).options.of(step.options, door="command")
+
+
+@pytest.mark.slow
 def test_the_demo_draws_runs_and_can_be_run_again(kivel: Kivel, tmp_path: Path) -> None:
     first = kivel("demo", "orchard")
     assert first.code == 0

@@ -33,6 +33,25 @@ def test_a_set_appears_whole(tmp_path: Path) -> None:
     assert [(w.outcome, w.length) for w in out.written] == [("new", 2), ("new", 1)]
 
 
+def test_a_dry_run_tells_a_longer_old_file_apart(tmp_path: Path) -> None:
+    """What is there begins with what would be written, and goes on."""
+    (tmp_path / "one").write_bytes(b"123")
+    with outputs(ours=True, dry_run=True) as out:
+        out.add(tmp_path / "one", [b"12"])
+    assert [(written.outcome, written.length) for written in out.written] == [("replaced", 2)]
+
+
+def test_adding_looks_at_the_place_by_itself(tmp_path: Path) -> None:
+    """A folder in a file's place is refused before a piece is made, checked for beforehand or not."""
+    (tmp_path / "one").mkdir()
+    for dry_run in (False, True):
+        with (
+            pytest.raises(OutputError, match="is a folder, a file is to be written there"),
+            outputs(dry_run=dry_run) as out,
+        ):
+            out.add(tmp_path / "one", failing())
+
+
 def failing() -> Iterator[bytes]:
     yield b"half"
     raise KivelError("no more")

@@ -163,7 +163,7 @@ def test_whoever_watches_is_told_and_may_stop_the_work(tmp_path: Path) -> None:
     assert files(tmp_path) == before
 
 
-def test_two_threads_at_a_time_make_what_one_does(tmp_path: Path) -> None:
+def test_two_threads_at_a_time_make_what_one_does() -> None:
     alone = kivel.atlas(frames=FRAMES, effort="quick").images["frames.png"]
     found: list[Any] = []
     threads = [

@@ -42,7 +42,6 @@ def stack_length(lengths: Sequence[int], how: Length) -> int:
         return max(lengths)
     common = math.lcm(*lengths)
     if common > _MOST_FRAMES:
-        raise UsageError(
-            f"the common length of {', '.join(map(str, lengths))} frames is {common:,}, above the limit of {_MOST_FRAMES:,}"
-        )
+        every = ", ".join(map(str, lengths))
+        raise UsageError(f"the common length of {every} frames is {common:,}, above the limit of {_MOST_FRAMES:,}")
     return common

@@ -69,18 +69,17 @@ def vane(frame: int) -> tuple[Image, Image]:
     tilt = 0.28
     look = np.array([[1, 0, 0], [0, math.cos(tilt), -math.sin(tilt)], [0, math.sin(tilt), math.cos(tilt)]])
     view = look @ spin
-    seen, facing = points @ view.T, normals @ view.T
+    right, up, near = view @ points.T
     side = VANE_PX * _SUPERSAMPLE
-    column = np.floor((seen[:, 0] * 0.42 + 0.5) * side).astype(int)
-    row = np.floor((0.5 - seen[:, 1] * 0.42) * side).astype(int)
-    order = np.argsort(seen[:, 2], kind="stable")  # the nearest is written last
-    nearest = np.full(side * side, -1)
-    nearest[row[order] * side + column[order]] = order
+    column = ((right * 0.42 + 0.5) * side).astype(int)
+    row = ((0.5 - up * 0.42) * side).astype(int)
+    nearest = _nearest(row * side + column, near, side * side)
     hit = nearest >= 0
+    chosen = nearest[hit]
+    facing = normals[chosen] @ view.T
     light = np.clip(facing @ np.array([-0.45, 0.6, 0.66]), 0, 1)
-    lit = tones * (0.3 + 0.75 * light[:, None])
-    colour = _averaged(np.where(hit[:, None], lit[nearest], 0), hit)
-    normal = _averaged(np.where(hit[:, None], facing[nearest], 0), hit)
+    colour = _averaged(tones[chosen] * (0.3 + 0.75 * light[:, None]), hit)
+    normal = _averaged(facing, hit)
     alpha = hit.reshape(VANE_PX, _SUPERSAMPLE, VANE_PX, _SUPERSAMPLE).mean(axis=(1, 3))
     picture = np.dstack((np.clip(colour, 0, 255), alpha * 255))
     length = np.linalg.norm(normal, axis=2, keepdims=True)
@@ -89,10 +88,23 @@ def vane(frame: int) -> tuple[Image, Image]:
     return np.rint(picture).astype(np.uint8), np.rint(encoded).astype(np.uint8)
 
 
+def _nearest(samples: NDArray[np.int_], depth: Floats, count: int) -> NDArray[np.int_]:
+    """For each sample the number of the point that is seen there, the last of equally near ones; -1 for none."""
+    front = np.full(count, -np.inf)
+    np.maximum.at(front, samples, depth)
+    seen = np.flatnonzero(depth == front[samples])
+    nearest = np.full(count, -1)
+    nearest[samples[seen]] = seen
+    return nearest
+
+
 def _averaged(values: Floats, hit: NDArray[np.bool_]) -> Floats:
-    """Each pixel the mean of the samples in it that hit something."""
+    """Each pixel the mean of the samples in it that hit something; `values` has those samples, in order."""
     shape = (VANE_PX, _SUPERSAMPLE, VANE_PX, _SUPERSAMPLE)
-    total = values.reshape(*shape, 3).sum(axis=(1, 3))
+    samples = np.zeros((hit.size, 3))
+    samples[hit] = values
+    parts = samples.reshape(*shape, 3)
+    total = (parts[:, 0, :, 0] + parts[:, 0, :, 1]) + (parts[:, 1, :, 0] + parts[:, 1, :, 1])
     count = hit.reshape(shape).sum(axis=(1, 3))
     averaged: Floats = total / np.maximum(count, 1)[..., None]
     return averaged

@@ -64,7 +64,7 @@ def stated_holds(sequence: FrameSequence) -> list[Fraction | None]:
 
 def clip_over(sequence: FrameSequence, holds: Sequence[Fraction | None]) -> Clip:
     """A clip over new frames, in order, that plays as the one that the sequence came with did."""
-    clip = clip_of_frames(sequence.stem, holds, Timing())
+    clip = clip_of_frames(sequence.stem, holds, Timing(repeat=_stated_repeat(sequence)))
     before = _plain_clip(sequence)
     if not before:
         return clip

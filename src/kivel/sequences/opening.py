@@ -163,7 +163,7 @@ def _colour_notes(frames: list[FrameSource]) -> list[str]:
     if not noted:
         return []
     more = f" and {len(noted) - 1} more" if len(noted) > 1 else ""
-    return [f"{shown(noted[0].path)}{more}: left out, {noted[0].colour_note}; the pixel values are kept as they are"]
+    return [f"{shown(noted[0].path)}{more}: not applied: {noted[0].colour_note}; the pixel values stay as they are"]
 
 
 def _depth_notes(frames: list[FrameSource]) -> list[str]:

@@ -97,6 +97,14 @@ def test_stills_are_not_offered_as_loops() -> None:
     assert best.first >= 39
 
 
+@pytest.mark.parametrize(("shortest", "longest", "lengths"), [(15, 19, range(15, 20)), (15, 20, [20]), (20, 25, [20])])
+def test_windows_are_as_long_as_asked(shortest: int, longest: int, lengths: list[int]) -> None:
+    """The period is 20: within the bounds it is found, both ends included; outside, no window is longer or shorter."""
+    windows = best_windows(circling(even(60, of=20)), shortest, longest)
+    assert windows[0].length in lengths
+    assert all(shortest <= window.length <= longest for window in windows)
+
+
 def test_windows_that_do_not_fit_are_refused() -> None:
     with pytest.raises(UsageError, match=r"no window of 12 frames or more can be compared .* there are 8 frames"):
         best_windows(circling(even(8)), 12, 20)

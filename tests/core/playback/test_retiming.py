@@ -59,6 +59,11 @@ def test_an_order_counts_in_usual_holds() -> None:
     assert reordered(MOTH, parse_order("0-1*2,3,2-1")).steps == ((0, 4), (1, 4), (3, 2), (2, 2), (1, 2))
 
 
+def test_of_two_usual_holds_the_shorter_counts() -> None:
+    clip = replace(MOTH, steps=(Step(0, 6), Step(1, 4), Step(2, 6), Step(3, 4)))
+    assert reordered(clip, parse_order("3*2,0")).steps == ((3, 8), (0, 4))
+
+
 def test_another_timebase_keeps_every_time() -> None:
     assert on_timebase(MOTH, Fraction(30)).steps == ((0, 10), (1, 5), (2, 5), (3, 20))
     assert on_timebase(MOTH, Fraction(30)).length == MOTH.length

@@ -107,6 +107,12 @@ def test_every_example_is_a_step_that_can_be_built(name: str) -> None:
     assert isinstance(action, Each | Measured | Order)
 
 
+def test_holds_multiply_over_two_orders() -> None:
+    actions = actions_of([parse_step(t, where="") for t in ("reorder 0*2,1", "reorder 0*3,1-0")], load_image=art)  # type: ignore[arg-type]
+    items = prepared([lambda: Frame(art(1))] * 2, actions, run=lambda f, items: map(f, items))
+    assert [(item.origin, item.times) for item in items] == [(0, 6), (1, 1), (0, 2)]
+
+
 def test_a_measured_chain_reads_each_frame_once_where_there_is_room() -> None:
     """A shelf keeps what was measured; without one, frames are made again."""
     asked: list[int] = []

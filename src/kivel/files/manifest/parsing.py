@@ -6,6 +6,7 @@ import json
 from collections.abc import Iterator
 from dataclasses import fields, is_dataclass
 from fractions import Fraction
+from functools import cache
 from importlib import resources
 from pathlib import Path, PurePosixPath
 from types import UnionType
@@ -103,12 +104,18 @@ def _sorted_out(value: Any, expected: Any) -> Any:
         return {key: _sorted_out(item, get_args(expected)[1]) for key, item in value.items()}
     if not (isinstance(expected, type) and is_dataclass(expected) and isinstance(value, dict)):
         return value
-    types = get_type_hints(expected)
-    names = {f.name for f in fields(expected)} - {"extra"}
+    types = _types(expected)
+    names = types.keys() - {"extra"}
     if expected is Clip:
         value = value | {"repeat": _repeat(value.get("repeat"))}
     known = {key: _sorted_out(item, types[key]) for key, item in value.items() if key in names}
     return known | {"extra": {key: item for key, item in value.items() if key not in names}}
+
+
+@cache
+def _types(model: type) -> dict[str, Any]:
+    """The types of a dataclass's fields, which are slow to ask for."""
+    return {name: kind for name, kind in get_type_hints(model).items() if name in {f.name for f in fields(model)}}
 
 
 def _repeat(stated: Any) -> Any:
