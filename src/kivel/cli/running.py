@@ -1,19 +1,28 @@
-"""One command: its arguments, its work, and what is said of it."""
+"""One command: its arguments, its work, what is said of it, and what becomes of errors."""
 
 from __future__ import annotations
 
 import argparse
+import os
+import signal
+import sys
+import warnings
 from collections.abc import Callable, Mapping
 from functools import partial
 from importlib import import_module
+from io import TextIOWrapper
+from types import FrameType
 from typing import Any
 
-from kivel.cli.arguments import add_options
+from kivel.cli.arguments import add_options, given
 from kivel.cli.report import Report
+from kivel.core.errors import KivelError
 from kivel.making.commands import command
 from kivel.making.work import Work
 
-__all__ = ["add_command", "run_command"]
+__all__ = ["add_command", "run", "run_command"]
+
+_INTERRUPTED = 130
 
 
 def add_command(parser: argparse.ArgumentParser, name: str) -> None:
@@ -39,6 +48,45 @@ def _add_telling(parser: argparse.ArgumentParser) -> None:
     group.add_argument("-v", "--verbose", action="store_true", help="show where in Kivel a bug is")
 
 
+def run(args: argparse.Namespace) -> int:
+    """Run the command that was parsed; what goes wrong becomes one line and an exit code."""
+    if isinstance(sys.stdout, TextIOWrapper):
+        sys.stdout.reconfigure(errors="backslashreplace")  # a file name is no reason to fail
+    warnings.filterwarnings("ignore", module="PIL")  # what matters of them is raised later, as an error
+    for name in ("SIGTERM", "SIGHUP"):  # closed terminals and shutdowns clean up as Ctrl-C does
+        if hasattr(signal, name):
+            signal.signal(getattr(signal, name), _interrupt)
+    try:
+        code = _told(args)
+        sys.stdout.flush()
+        return code
+    except KivelError as error:
+        return _failed(f"error: {error}", error.exit_code)
+    except KeyboardInterrupt:
+        return _failed("interrupted; nothing was written", _INTERRUPTED)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # nobody reads on; nothing is left to flush
+        return 0
+    except MemoryError:
+        return _failed("error: not enough memory for this; try smaller frames or fewer --jobs", 1)
+    except Exception as error:
+        if args.verbose:
+            raise
+        return _failed(f"error: a bug in Kivel, please report it: {_bug(error)} (-v shows where)", 1)
+
+
+def _told(args: argparse.Namespace) -> int:
+    report = Report(as_json=args.json, quiet=args.quiet)
+    try:
+        if args.command == "demo":
+            from kivel.cli import demo
+
+            return demo.run(args, report)
+        return run_command(args.command, given(args), report)
+    finally:
+        report.stop()
+
+
 def run_command(name: str, given: Mapping[str, Any], report: Report) -> int:
     """Make what a command makes and tell of it; the exit code.
 
@@ -58,3 +106,16 @@ def run_command(name: str, given: Mapping[str, Any], report: Report) -> int:
     work = Work(None if hasattr(said, "NOTES_AT_END") else report)
     code: int = said.show(make(options, work), options, report)
     return code
+
+
+def _failed(line: str, code: int) -> int:
+    print(line, file=sys.stderr)
+    return code
+
+
+def _bug(error: Exception) -> str:
+    return f"{type(error).__name__}: {error}".splitlines()[0]
+
+
+def _interrupt(_number: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt

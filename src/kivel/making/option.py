@@ -6,7 +6,6 @@ options: readers load what they need when there is something to read.
 
 from __future__ import annotations
 
-import difflib
 import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from importlib import import_module
@@ -105,7 +104,9 @@ def choice(*words: str, form: str = "") -> Kind[Any]:
 
     def read(text: str) -> str:
         if text not in words:
-            close = difflib.get_close_matches(text, words, n=1)
+            from difflib import get_close_matches
+
+            close = get_close_matches(text, words, n=1)
             hint = f"; did you mean {close[0]}?" if close else ""
             raise UsageError(f"expected {', '.join(words[:-1])} or {words[-1]}, found {text!r}{hint}")
         return text
@@ -409,5 +410,7 @@ def _written(name: str, door: Door) -> str:
 
 
 def _suggestion(name: str, declared: Sequence[str] | Mapping[str, Any], door: Door) -> str:
-    close = difflib.get_close_matches(name, list(declared), n=1)
+    from difflib import get_close_matches
+
+    close = get_close_matches(name, list(declared), n=1)
     return f"; did you mean {_written(close[0], door)}?" if close else ""
