@@ -1,6 +1,6 @@
 """Put faults into the code, one at a time, and tell which no test finds: `python benchmarks/mutants.py`.
 
-Faults are those of cosmic-ray (operators and comparisons swapped, numbers off by one, `not` dropped, loops cut short ...):
+Faults are those of cosmic-ray (operators and comparisons swapped, numbers off by one, `not` dropped, loops cut short):
 a seeded sample over core, files, sequences and making, each run against the tests that reach its line. What survives is
 listed with its change. Needs `pip install -e '.[dev,measure]'`; 200 faults take about an hour on two cores.
 """
@@ -76,7 +76,7 @@ def _silent(text: str) -> list[tuple[tuple[int, int], tuple[int, int]]]:
     """Where annotations, aliases of types and docstrings lie."""
     nodes: list[ast.AST | None] = []
     for node in ast.walk(ast.parse(text)):
-        if isinstance(node, ast.AnnAssign) or isinstance(node, ast.arg):
+        if isinstance(node, (ast.AnnAssign, ast.arg)):
             nodes.append(node.annotation)
         elif isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef)):
             nodes.append(node.returns)

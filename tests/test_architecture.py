@@ -62,6 +62,24 @@ def test_no_name_stands_for_two_modules() -> None:
     assert {stem for stem in stems if stems.count(stem) > 1} <= {*COMMANDS}
 
 
+def test_no_public_name_stands_for_two_things() -> None:
+    """Classes, kinds and tables: a word means one thing wherever it is imported from."""
+    homes = defaultdict(list)
+    for path in MODULES:
+        tree = ast.parse(path.read_text(encoding="utf-8"))
+        for node in tree.body:
+            if (
+                isinstance(node, ast.Assign)
+                and isinstance(node.targets[0], ast.Name)
+                and node.targets[0].id == "__all__"
+            ):
+                names = [each.value for each in ast.walk(node.value) if isinstance(each, ast.Constant)]
+                for name in names:
+                    homes[name].append(path.relative_to(ROOT).as_posix())
+    twice = {name: places for name, places in homes.items() if len(places) > 1 and str(name)[:1].isupper()}
+    assert set(twice) <= {"EXAMPLES"}
+
+
 def constants(path: Path) -> Iterator[tuple[int, str]]:
     """The texts of a module but its docstrings."""
     tree = ast.parse(path.read_text(encoding="utf-8"))

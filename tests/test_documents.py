@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from kivel.cli.arguments import given
-from kivel.cli.main import COMMANDS, _parser
+from kivel.cli.main import ALL_COMMANDS, _parser
 from kivel.demo import drawn
 from kivel.making.commands import command
 from program import write
@@ -34,11 +34,11 @@ def lines() -> list[str]:
     for path in (ROOT / "README.md", ROOT / "docs/guide.md", ROOT / "docs/python.md"):
         text = path.read_text(encoding="utf-8")
         found += re.findall(r"^(?:    )?kivel (\w+ [^#\n]*?)(?: {2,}#.*)?$", text, re.MULTILINE)
-    for name in COMMANDS:
+    for name in ALL_COMMANDS:
         module = __import__(f"kivel.cli.{name}", fromlist=["EXAMPLES"])
         found += re.findall(r"^  kivel (.+)$", getattr(module, "EXAMPLES", ""), re.MULTILINE)
     form = re.compile(r"\[|\.\.\.|\bSRC\b|\bMANIFEST\b")
-    return [line for line in found if not form.search(line) and line.split()[0] in COMMANDS]
+    return [line for line in found if not form.search(line) and line.split()[0] in ALL_COMMANDS]
 
 
 @pytest.mark.parametrize("line", lines())

@@ -59,7 +59,7 @@ REFUSED = {
     "an empty folder": ("sheet empty -o o.png", "empty: the folder is empty; expected"),
     "a folder without images": ("sheet words -o o.png", "words: no images in it; expected"),
     "a truncated PNG": ("sheet cut.png -o o.png", "cut.png: cut off after"),
-    "a text file named .png": ("sheet text.png -o o.png", "text.png: no image that can be read"),
+    "a text file named .png": ("sheet text.png -o o.png", "text.png: not an image that Kivel can read"),
     "a huge header": ("sheet huge.png -o o.png", "huge.png: its header states 60000x60000 px, more than the limit"),
     "a huge page": ("sheet moth -o o.png --margin 60000", "the sheet would have 120018x120020 px, more than the limit"),
     "an output folder that is a file": ("slice s.png -o file", "file: is a file, a folder is needed there"),

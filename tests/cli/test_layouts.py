@@ -118,7 +118,7 @@ INTO = {
     "no free cell": ("sheet turn --into full.kivel.json", "3 frames need 3 cells, none is free of 5: 3 are missing"),
     "a map too few": ("sheet turn --into mapped.kivel.json", "pass --map glow=SRC"),
     "a larger frame": ("sheet walk/f_0.png --into small.kivel.json", "f_0.png: 8x8 px does not fit a cell of 6x6"),
-    "no sheet": ("sheet turn --into packed.kivel.json", "packed.kivel.json: is no sheet, it has no grid of cells"),
+    "no sheet": ("sheet turn --into packed.kivel.json", "packed.kivel.json: is not a sheet, it has no grid of cells"),
     "another gap": ("sheet turn --into full.kivel.json --gap 1", "--gap: with --into the sheet is written where and"),
     "deeper frames": ("sheet deep --into small.kivel.json", "it has 8 bits a channel, the frames have 16"),
 }

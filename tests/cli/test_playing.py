@@ -79,7 +79,7 @@ BAD = {
     ),
     "zero hold": (["--holds", "1,0"], "found '0'"),
     "holds that do not match": (["--holds", "1,2"], "2 holds for 8 steps; give one for each step, 0-7"),
-    "no such pace": (["--pace", "easy-in"], "'easy-in' is no pace: did you mean ease-in?"),
+    "no such pace": (["--pace", "easy-in"], "'easy-in' is not a pace: did you mean ease-in?"),
     "frame out of range": (["--order", "0-8"], "there is no frame 8; there are 8 frames, 0-7"),
     "event past the end": (["--event", "8:chirp"], 'event "chirp" at step 8: clip "moth" has 8 steps, 0-7'),
     "phase past the end": (["--phase", "8"], "a phase of 8 steps, expected from 0 up to below 8"),

@@ -12,7 +12,7 @@ import numpy as np
 import PIL.Image
 import pytest
 
-from kivel.cli.main import COMMANDS
+from kivel.cli.main import ALL_COMMANDS
 from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip, Step
 from kivel.demo.example import EXAMPLE
@@ -157,7 +157,7 @@ def test_a_contact_sheet_shows_every_frame(kivel: Kivel, tmp_path: Path, moth: l
 
 
 def test_the_demo_shows_every_command_with_options_that_it_has() -> None:
-    assert {step.command for step in EXAMPLE} == set(COMMANDS) - {"demo", "play"}
+    assert {step.command for step in EXAMPLE} == set(ALL_COMMANDS) - {"demo", "play"}
     for step in EXAMPLE:
         command(step.command).options.of(step.options, door="command")
 
@@ -172,16 +172,16 @@ def test_the_demo_draws_runs_and_can_be_run_again(kivel: Kivel, tmp_path: Path) 
     folders = {"moth": 5, "spore": 40, "vane": 240, "lantern": 8, "props": 56}
     for folder, count in folders.items():
         assert sum(name.startswith(f"{folder}/") for name in made) == count
-    assert all(f"$ kivel {command}" in first.out for command in COMMANDS if command not in ("demo", "play"))
+    assert all(f"$ kivel {command}" in first.out for command in ALL_COMMANDS if command not in ("demo", "play"))
     again = json.loads(kivel("demo", "orchard", "--json").out)
     assert {file["outcome"] for file in again["files"]} == {"unchanged"}
     assert files(tmp_path / "orchard") == made
     assert read(tmp_path / "orchard/spore.png").shape == (808, 1294, 2)  # grey and alpha
 
 
-@pytest.mark.parametrize("command", COMMANDS)
+@pytest.mark.parametrize("command", ALL_COMMANDS)
 def test_help_shows_two_examples(kivel: Kivel, command: str) -> None:
     done = kivel(command, "--help")
     assert done.code == 0
     assert done.out.count(f"\n  kivel {command}") >= 2
-    assert COMMANDS[command] in kivel("--help").out
+    assert ALL_COMMANDS[command] in kivel("--help").out

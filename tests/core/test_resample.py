@@ -120,8 +120,8 @@ def test_paces_are_those_of_css(text: str, time: float, expected: float) -> None
 @pytest.mark.parametrize(
     ("text", "message"),
     [
-        ("eas-in", "'eas-in' is no pace: did you mean ease-in?"),
-        ("bounce", "'bounce' is no pace: expected a CSS easing function"),
+        ("eas-in", "'eas-in' is not a pace: did you mean ease-in?"),
+        ("bounce", "'bounce' is not a pace: expected a CSS easing function"),
         ("cubic-bezier(2, 0, 0, 1)", "x1 and x2 lie from 0 to 1"),
         ("cubic-bezier(0, 0, 1)", "expected four numbers"),
         ("steps(0)", "expected a whole number of steps from 1"),

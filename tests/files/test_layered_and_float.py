@@ -65,7 +65,7 @@ def test_each_group_is_a_frame_where_there_are_any(tmp_path: Path) -> None:
     [
         ("<image", "stack.xml: "),
         ("<frames/>", "expected an image with a stack"),
-        ('<image w="8" h="x"><stack/></image>', "h='x' is no number of pixels"),
+        ('<image w="8" h="x"><stack/></image>', "h='x' is not a number of pixels"),
         ('<image w="8" h="6"><stack/></image>', "no visible layer in it"),
         (STACK.replace("data/a.png", "../a.png"), "layer 'top': ../a.png is not in the archive"),
         (STACK.replace("svg:multiply", "svg:glow"), "composite-op 'svg:glow' is not one that Kivel knows"),
@@ -90,7 +90,7 @@ def test_damaged_archives_and_layers_are_told(tmp_path: Path) -> None:
     ora(tmp_path / "bomb.ora", a=bomb)
     for name, message in (
         ("cut", "a damaged archive"),
-        ("text", "data/a.png is no PNG"),
+        ("text", "data/a.png is not a PNG"),
         ("bomb", "is larger than 4x4 px can be"),
     ):
         with pytest.raises(KivelError, match=message):

@@ -18,7 +18,7 @@ from kivel.core.pixels import Pixels
 from kivel.files.png.apng_read import composed_frames, frame_durations
 from kivel.files.png.apng_write import encode_apng
 from kivel.files.png.deflate import combined_adler32
-from kivel.files.png.filters import FILTERS
+from kivel.files.png.filters import ROW_FILTERS
 from kivel.files.png.read import parse_png, pixels_of
 from kivel.files.png.write import COMPRESSIONS, Compress, encode_png
 from strategies import images, sequences
@@ -72,7 +72,7 @@ def test_small_stores_the_leanest_form(image: Pixels, colour_type: int) -> None:
 
 @given(block=arrays(np.uint8, st.tuples(st.integers(2, 5), st.integers(1, 20))), step=st.integers(1, 8))
 def test_row_filters_are_those_of_the_specification(block: Pixels, step: int) -> None:
-    for kind, apply in enumerate(FILTERS):
+    for kind, apply in enumerate(ROW_FILTERS):
         out = np.empty_like(block[1:])
         apply(block, step, out)
         for y, x in np.ndindex(*out.shape):

@@ -15,9 +15,9 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
     from typing import NoReturn
 
-__all__ = ["COMMANDS", "main", "program"]
+__all__ = ["ALL_COMMANDS", "main", "program"]
 
-COMMANDS = {"demo": "draw demo art and run a full example on it", **MAKING}
+ALL_COMMANDS = {"demo": "draw demo art and run a full example on it", **MAKING}
 
 
 def program() -> NoReturn:
@@ -53,7 +53,7 @@ def _parser(words: Sequence[str]) -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"kivel {__version__}")
     commands = parser.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
     named = next((word for word in words if not word.startswith("-")), None)
-    for name, summary in COMMANDS.items():
+    for name, summary in ALL_COMMANDS.items():
         one = commands.add_parser(
             name, help=summary, allow_abbrev=False, formatter_class=argparse.RawDescriptionHelpFormatter
         )

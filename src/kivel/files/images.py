@@ -267,7 +267,7 @@ def _refused(error: Exception) -> ImageError:
 
     if isinstance(error, UnidentifiedImageError):
         return ImageError(
-            "no image that can be read (PNG, GIF, WebP, JPEG, TGA, BMP, TIFF, OpenEXR, OpenRaster); check it"
+            "not an image that Kivel can read (PNG, GIF, WebP, JPEG, TGA, BMP, TIFF, OpenEXR, OpenRaster); check it"
         )
     return ImageError(f"damaged or cut off ({error}); export it again")
 

@@ -100,7 +100,7 @@ def _checked_depth(archive: zipfile.ZipFile, node: _Node, check: Callable[[Size]
     with archive.open(node.src) as file:
         start = file.read(len(SIGNATURE) + 8 + 13)
     if not start.startswith(SIGNATURE) or len(start) < len(SIGNATURE) + 21:
-        raise OpenRasterError(f"layer {node.name!r}: {node.src} is no PNG; save it again")
+        raise OpenRasterError(f"layer {node.name!r}: {node.src} is not a PNG; save it again")
     header = parse_header(start[-13:])
     size = header.size
     check(size)
@@ -144,7 +144,7 @@ def _whole(element: Any, key: str, *, least: int | None = None, default: str = "
     except (ValueError, OverflowError):
         value = None
     if value is None or abs(value) > 1 << 20 or (least is not None and value < least):
-        raise OpenRasterError(f"{element.tag} {element.get('name', '')!r}: {key}={text!r} is no number of pixels")
+        raise OpenRasterError(f"{element.tag} {element.get('name', '')!r}: {key}={text!r} is not a number of pixels")
     return value
 
 

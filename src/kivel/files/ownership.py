@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from kivel.core.errors import KivelError
 from kivel.files.manifest.names import SUFFIX
+
+if TYPE_CHECKING:  # the models are slow to load
+    from kivel.files.manifest.model import MapFile
 
 __all__ = ["written_by_kivel"]
 
@@ -13,6 +17,7 @@ __all__ = ["written_by_kivel"]
 def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
     """Whether `path` is a manifest that nobody has edited, or an image whose pixels a manifest beside it knows."""
     from kivel.files.manifest.parsing import edited_since_written, read_manifest
+    from kivel.files.page_store import page_files
 
     if path.name.endswith(SUFFIX):
         return not edited_since_written(path)
@@ -21,18 +26,16 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
             manifest = read_manifest(candidate)
         except KivelError:
             continue
-        files = [file for page in manifest.pages for file in page.maps.values()]
-        digests = {file.digest for file in files if candidate.parent / file.file == path}
-        if digests:
-            return _pixel_digest_of(path, max_pixels) in digests
+        known = [file for file in page_files(manifest) if candidate.parent / file.file == path]
+        if known:
+            return any(_is_as_stated(candidate.parent, file, max_pixels) for file in known)
     return False
 
 
-def _pixel_digest_of(path: Path, max_pixels: int) -> str | None:
-    from kivel.core.digest import pixel_digest
-    from kivel.files.images import open_image
+def _is_as_stated(folder: Path, file: MapFile, max_pixels: int) -> bool:
+    from kivel.files.page_store import stored_state
 
     try:
-        return pixel_digest(open_image(path, max_pixels=max_pixels)[0].load())
+        return stored_state(folder, file, max_pixels=max_pixels)[1] == file.digest
     except KivelError:
-        return None
+        return False

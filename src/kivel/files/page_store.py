@@ -36,6 +36,7 @@ __all__ = [
     "map_size",
     "page_files",
     "stored_page",
+    "stored_state",
 ]
 
 
@@ -81,6 +82,18 @@ def stored_page(manifest: Manifest, path: Path, number: int, map: str, *, max_pi
         where = shown(path.parent / file.file)
         raise ImageError(f"{stored.info.size} px, its manifest says {size}; run the command again", where=where)
     return stored
+
+
+def stored_state(folder: Path, file: MapFile, *, max_pixels: int) -> tuple[Size, str]:
+    """The size of a map's pixels as they are on the disk, and their digest.
+
+    Raises
+    ------
+    KivelError
+        If they cannot be read.
+    """
+    image = open_image(folder / file.file, max_pixels=max_pixels)[0]
+    return image.size, pixel_digest(image.load())
 
 
 def map_size(page: Page, file: MapFile) -> Size:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import located
-from kivel.making.option import FLAG, Kind, Option, choice
+from kivel.making.option import FLAG, Option, ValueKind, choice
 from kivel.making.shared import FrameOutputOptions, ReadingOptions
 
 if TYPE_CHECKING:
@@ -40,7 +40,7 @@ class LayerOptions(ReadingOptions, FrameOutputOptions):
 
     title = "stack"
     base: Option[str] = Option(
-        Kind("BASE", str),
+        ValueKind("BASE", str),
         "the sequence at the bottom; the result has its size",
         default="",
         positional=True,
@@ -48,7 +48,7 @@ class LayerOptions(ReadingOptions, FrameOutputOptions):
         from_folder=_moved_layer,
     )
     over: Option[tuple[str, ...]] = Option(
-        Kind("OVER", str),
+        ValueKind("OVER", str),
         'what goes over it: "SRC blend=screen opacity=0.5"',
         default=(),
         many=True,
@@ -61,7 +61,7 @@ class LayerOptions(ReadingOptions, FrameOutputOptions):
         "how many frames: until the longest ends (default), the base does, or all end together; shorter ones repeat",
         default="longest",
     )
-    opacity: Option[float] = Option(Kind("N", _share), "of the result, 0 to 1", default=1.0, shown="1")
+    opacity: Option[float] = Option(ValueKind("N", _share), "of the result, 0 to 1", default=1.0, shown="1")
     linear: Option[bool] = Option(
         FLAG, "blend in linear light (default: on sRGB values, as browsers do)", default=False
     )

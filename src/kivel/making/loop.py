@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import FLAG, LENGTHS, Option, whole
+from kivel.making.option import FLAG, LENGTH_RANGE, Option, whole
 from kivel.making.shared import FrameOutputOptions, KindOptions, MatchingOptions
 
 if TYPE_CHECKING:
@@ -29,7 +29,7 @@ class LoopOptions(MatchingOptions, KindOptions, FrameOutputOptions):
 
     title = "looping"
     find: Option[tuple[int, int] | None] = Option(
-        LENGTHS, "rank the windows of so many frames that loop best", default=None
+        LENGTH_RANGE, "rank the windows of so many frames that loop best", default=None
     )
     pick: Option[int | None] = Option(
         whole(1), "which of the windows found is written", default=None, form="RANK", shown="1"

@@ -21,15 +21,16 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Size
     from kivel.core.playback.clip import Repeat
     from kivel.core.playback.easing import Easing
-    from kivel.core.playback.notation import Ordered, Share
+    from kivel.core.playback.notation import CycleShare, Ordered
 
 __all__ = [
+    "ANY_TEXT",
     "BACKDROP",
     "EVENT",
     "FLAG",
     "HOLD",
     "HOLDS",
-    "LENGTHS",
+    "LENGTH_RANGE",
     "NAMES",
     "ORDER",
     "PACE",
@@ -40,11 +41,10 @@ __all__ = [
     "REPEAT",
     "SCALE",
     "SIZE",
-    "TEXT",
     "TIME",
-    "Kind",
     "Option",
     "Options",
+    "ValueKind",
     "choice",
     "named",
     "number",
@@ -58,7 +58,7 @@ def _plain(value: Any) -> str:
     return str(value)
 
 
-class Kind(NamedTuple, Generic[T]):
+class ValueKind(NamedTuple, Generic[T]):
     """What values an option takes.
 
     `form` shows how one looks. `read` reads its text, and raises `UsageError` saying what it expected. `text` gives the
@@ -71,7 +71,7 @@ class Kind(NamedTuple, Generic[T]):
     stored: Callable[[str], Any] = _plain
 
 
-def whole(least: int, most: int | None = None) -> Kind[int]:
+def whole(least: int, most: int | None = None) -> ValueKind[int]:
     """A whole number within a range, both ends included."""
     limits = f"from {least}" + ("" if most is None else f" to {most}")
 
@@ -81,10 +81,10 @@ def whole(least: int, most: int | None = None) -> Kind[int]:
             raise UsageError(f"expected a whole number {limits}, found {text!r}")
         return int(text)
 
-    return Kind("N", read, stored=int)
+    return ValueKind("N", read, stored=int)
 
 
-def number(least: float, most: float, form: str = "N") -> Kind[float]:
+def number(least: float, most: float, form: str = "N") -> ValueKind[float]:
     """A number within a range, both ends included."""
 
     def read(text: str) -> float:
@@ -96,10 +96,10 @@ def number(least: float, most: float, form: str = "N") -> Kind[float]:
             raise UsageError(f"expected a number from {least:g} to {most:g}, found {text!r}")
         return value
 
-    return Kind(form, read)
+    return ValueKind(form, read)
 
 
-def choice(*words: str, form: str = "") -> Kind[Any]:
+def choice(*words: str, form: str = "") -> ValueKind[Any]:
     """One of a few words."""
 
     def read(text: str) -> str:
@@ -111,7 +111,7 @@ def choice(*words: str, form: str = "") -> Kind[Any]:
             raise UsageError(f"expected {', '.join(words[:-1])} or {words[-1]}, found {text!r}{hint}")
         return text
 
-    return Kind(form or "|".join(words), read)
+    return ValueKind(form or "|".join(words), read)
 
 
 def _by(module: str, reader: str) -> Callable[[str], Any]:
@@ -156,7 +156,7 @@ def _names(text: str) -> tuple[str, ...]:
     return found
 
 
-def named(example: str, form: str) -> Kind[tuple[str, str]]:
+def named(example: str, form: str) -> ValueKind[tuple[str, str]]:
     """`NAME=VALUE`."""
 
     def read(text: str) -> tuple[str, str]:
@@ -165,7 +165,7 @@ def named(example: str, form: str) -> Kind[tuple[str, str]]:
             raise UsageError(f"expected {form}, like {example}, found {text!r}")
         return name.strip(), value.strip()
 
-    return Kind(form, read, _pair)
+    return ValueKind(form, read, _pair)
 
 
 def _lengths(text: str) -> tuple[int, int]:
@@ -184,26 +184,26 @@ def _size(text: str) -> Size:
     return Size(int(width), int(height))
 
 
-TEXT: Kind[str] = Kind("TEXT", str)
-PATH: Kind[str] = Kind("FILE", str, _path)
-FLAG: Kind[bool] = Kind("", _flag, stored=_flag)
-SIZE: Kind[Size] = Kind("WxH", _size, _joined("x"))
-NAMES: Kind[tuple[str, ...]] = Kind("A,B,C", _names, _joined(","))
-LENGTHS: Kind[tuple[int, int]] = Kind("MIN-MAX", _lengths, _joined("-"))
-RANGE: Kind[NumberRange] = Kind("A-B", _by("numbering", "parse_number_range"), _joined("-"))
-RATE: Kind[Fraction] = Kind("R", _by("playback.notation", "parse_rate"))
-HOLD: Kind[int | Fraction] = Kind("T", _by("playback.notation", "parse_hold"), _ticks_or_seconds)
-HOLDS: Kind[list[int | Fraction]] = Kind(
+ANY_TEXT: ValueKind[str] = ValueKind("TEXT", str)
+PATH: ValueKind[str] = ValueKind("FILE", str, _path)
+FLAG: ValueKind[bool] = ValueKind("", _flag, stored=_flag)
+SIZE: ValueKind[Size] = ValueKind("WxH", _size, _joined("x"))
+NAMES: ValueKind[tuple[str, ...]] = ValueKind("A,B,C", _names, _joined(","))
+LENGTH_RANGE: ValueKind[tuple[int, int]] = ValueKind("MIN-MAX", _lengths, _joined("-"))
+RANGE: ValueKind[NumberRange] = ValueKind("A-B", _by("numbering", "parse_number_range"), _joined("-"))
+RATE: ValueKind[Fraction] = ValueKind("R", _by("playback.notation", "parse_rate"))
+HOLD: ValueKind[int | Fraction] = ValueKind("T", _by("playback.notation", "parse_hold"), _ticks_or_seconds)
+HOLDS: ValueKind[list[int | Fraction]] = ValueKind(
     "LIST", _by("playback.notation", "parse_holds"), _joined(",", _ticks_or_seconds)
 )
-TIME: Kind[Fraction] = Kind("T", _by("playback.notation", "parse_time"), _seconds)
-REPEAT: Kind[Repeat] = Kind("N", _by("playback.notation", "parse_repeat"))
-ORDER: Kind[list[Ordered]] = Kind("FRAMES", _by("playback.notation", "parse_order"), _joined(","))
-PHASE: Kind[Fraction | Share] = Kind("P", _by("playback.notation", "parse_phase"))
-EVENT: Kind[tuple[int, str]] = Kind("STEP:NAME", _by("playback.notation", "parse_event"), _joined(":"))
-PACE: Kind[Easing] = Kind("EASING", _by("playback.easing", "parse_easing"))
-BACKDROP: Kind[Backdrop] = Kind("checker|none|#rrggbb", _by("compose", "parse_backdrop"))
-SCALE: Kind[Fraction] = Kind("N", _by("compose", "parse_scale"))
+TIME: ValueKind[Fraction] = ValueKind("T", _by("playback.notation", "parse_time"), _seconds)
+REPEAT: ValueKind[Repeat] = ValueKind("N", _by("playback.notation", "parse_repeat"))
+ORDER: ValueKind[list[Ordered]] = ValueKind("FRAMES", _by("playback.notation", "parse_order"), _joined(","))
+PHASE: ValueKind[Fraction | CycleShare] = ValueKind("P", _by("playback.notation", "parse_phase"))
+EVENT: ValueKind[tuple[int, str]] = ValueKind("STEP:NAME", _by("playback.notation", "parse_event"), _joined(":"))
+PACE: ValueKind[Easing] = ValueKind("EASING", _by("playback.easing", "parse_easing"))
+BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|#rrggbb", _by("compose", "parse_backdrop"))
+SCALE: ValueKind[Fraction] = ValueKind("N", _by("compose", "parse_scale"))
 
 
 class Option(Generic[T]):
@@ -231,7 +231,7 @@ class Option(Generic[T]):
 
     def __init__(
         self,
-        kind: Kind[Any],
+        kind: ValueKind[Any],
         help: str,
         *,
         default: T,

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import Kind, Option
+from kivel.making.option import Option, ValueKind
 from kivel.making.shared import FrameOutputOptions, KindOptions, SourceOptions
 
 if TYPE_CHECKING:
@@ -31,7 +31,7 @@ class PrepOptions(SourceOptions, KindOptions, FrameOutputOptions):
 
     title = "steps"
     step: Option[tuple[str, ...]] = Option(
-        Kind('"NAME ..."', str),
+        ValueKind('"NAME ..."', str),
         "what to do: a name, its arguments, key=value; give it several times for a chain",
         default=(),
         many=True,

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import FLAG, PATH, TEXT, Option, whole
+from kivel.making.option import ANY_TEXT, FLAG, PATH, Option, whole
 from kivel.making.shared import (
     ChangeOptions,
     ChoosingOptions,
@@ -34,9 +34,9 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
         PATH, "NAME.kivel.json; it is changed in place", default="", form="MANIFEST", positional=True, needed=True
     )
     new: Option[str | None] = Option(
-        TEXT, "keep the clip, and give the changed copy this name", default=None, form="NAME"
+        ANY_TEXT, "keep the clip, and give the changed copy this name", default=None, form="NAME"
     )
-    rename: Option[str | None] = Option(TEXT, "give the clip another name", default=None, form="NAME")
+    rename: Option[str | None] = Option(ANY_TEXT, "give the clip another name", default=None, form="NAME")
     remove: Option[bool] = Option(FLAG, "remove the clips that are chosen", default=False)
     row_clips = RowClipOptions.row_clips.but(
         help="a new clip for each row of the sheet, by these names", group="which clips"

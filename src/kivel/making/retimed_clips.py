@@ -121,7 +121,7 @@ def _removed(manifest: Manifest, request: RetimeRequest, chosen: Sequence[Clip])
         replace(group, members=tuple(member for member in group.members if member not in gone))
         for group in manifest.groups
     ]
-    notes = [f'group "{group.name}" is left out, it has no clip any more' for group in groups if not group.members]
+    notes = [f'group "{group.name}" is left out, no clips are left in it' for group in groups if not group.members]
     clips = tuple(clip for clip in manifest.clips if clip.name not in gone)
     kept = tuple(group for group in groups if group.members)
     pairs = tuple(ClipChange(clip, None) for clip in chosen)

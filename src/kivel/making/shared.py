@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
 from kivel.making.option import (
+    ANY_TEXT,
     EVENT,
     FLAG,
     HOLD,
@@ -22,11 +23,10 @@ from kivel.making.option import (
     RATE,
     REPEAT,
     SIZE,
-    TEXT,
     TIME,
-    Kind,
     Option,
     Options,
+    ValueKind,
     choice,
     named,
     number,
@@ -44,12 +44,12 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Direction, End, Interpolation, Repeat, Timing
     from kivel.core.playback.easing import Easing
     from kivel.core.playback.groups import Choose, GroupRequest
-    from kivel.core.playback.notation import Ordered, Share
+    from kivel.core.playback.notation import CycleShare, Ordered
     from kivel.files.png.write import Compress
     from kivel.files.safety import OutputSet
     from kivel.sequences.named_clips import ClipRequest
-    from kivel.sequences.opening import SourceSettings
     from kivel.sequences.pairing import MapRequest
+    from kivel.sequences.settings import SourceSettings
 
 _ALIGNMENTS = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")
 _MOST_MIPS = 12
@@ -93,7 +93,7 @@ class CommonOptions(Options):
 
     def source_settings(self, *, keep_float: bool = False, **more: Any) -> SourceSettings:
         """How to read sources; `keep_float` for commands that can write float frames."""
-        from kivel.sequences.opening import SourceSettings
+        from kivel.sequences.settings import SourceSettings
 
         return SourceSettings(max_pixels=self.pixel_limit, keep_float=keep_float, **more)
 
@@ -131,7 +131,7 @@ class SourceOptions(ReadingOptions):
 
     title = "frames"
     sources: Option[tuple[str, ...]] = Option(
-        Kind("SRC", str, os.fspath),
+        ValueKind("SRC", str, os.fspath),
         "a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest",
         default=(),
         many=True,
@@ -139,7 +139,7 @@ class SourceOptions(ReadingOptions):
         from_folder=moved_path,
     )
     frames: Option[tuple[Pixels, ...]] = Option(
-        TEXT, "arrays, (height, width, 4), in place of sources", default=(), direct=True, kept=False
+        ANY_TEXT, "arrays, (height, width, 4), in place of sources", default=(), direct=True, kept=False
     )
 
     def check(self) -> None:
@@ -307,7 +307,7 @@ class PlaybackOptions(Options):
     interpolation: Option[Interpolation | None] = Option(
         choice("step", "linear"), "linear: blend towards the next frame", default=None
     )
-    phase: Option[Fraction | Share | None] = Option(
+    phase: Option[Fraction | CycleShare | None] = Option(
         PHASE, "where it starts: in steps (3, 2.5), or 25% of a cycle", default=None
     )
     event: Option[tuple[tuple[int, str], ...]] = Option(
@@ -457,7 +457,7 @@ class PageOptions(Options):
         return PageRule(pow2=self.pow2, square=self.square, multiple_of=self.multiple_of, limit=self.page_limit)
 
 
-def _map_kind(example: str, form: str) -> Kind[tuple[str, str]]:
+def _map_kind(example: str, form: str) -> ValueKind[tuple[str, str]]:
     """`MAP=VALUE`; the colour map is what the sources give."""
     plain = named(example, form)
 
@@ -535,7 +535,7 @@ class ShowOptions(Options):
     """Which map is seen."""
 
     title = "look"
-    show: Option[str] = Option(TEXT, "which map of a manifest", default="color", form="MAP", shown="color")
+    show: Option[str] = Option(ANY_TEXT, "which map of a manifest", default="color", form="MAP", shown="color")
 
 
 class ChoosingOptions(Options):
@@ -543,5 +543,5 @@ class ChoosingOptions(Options):
 
     title = "which clips"
     clip: Option[tuple[str, ...]] = Option(
-        TEXT, "a name or a pattern (many)", default=(), many=True, form="NAME", shown="all clips"
+        ANY_TEXT, "a name or a pattern (many)", default=(), many=True, form="NAME", shown="all clips"
     )

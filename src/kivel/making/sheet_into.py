@@ -62,7 +62,7 @@ def sheet_into(options: SheetOptions, work: Work) -> SheetMade:
 
 def _grid_of(manifest: Manifest, path: Path) -> Grid:
     if manifest.grid is None:
-        raise LayoutError("is no sheet, it has no grid of cells; make a new sheet instead", where=shown(path))
+        raise LayoutError("is not a sheet, it has no grid of cells; make a new sheet instead", where=shown(path))
     return manifest.grid.cells()
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import FLAG, PATH, RATE, TEXT, TIME, Option, choice, whole
+from kivel.making.option import ANY_TEXT, FLAG, PATH, RATE, TIME, Option, choice, whole
 from kivel.making.shared import ChoosingOptions, CommonOptions
 
 if TYPE_CHECKING:
@@ -28,7 +28,7 @@ class TraceOptions(ChoosingOptions, CommonOptions):
     manifest: Option[str] = Option(PATH, "NAME.kivel.json", default="", form="MANIFEST", positional=True, needed=True)
     clip = ChoosingOptions.clip.but(group="what")
     group: Option[str | None] = Option(
-        TEXT,
+        ANY_TEXT,
         "the clips of a group; in a random group, each instance draws one clip",
         default=None,
         form="NAME",

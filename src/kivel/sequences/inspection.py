@@ -8,7 +8,6 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any, Literal, NamedTuple
 
-from kivel.core.digest import pixel_digest
 from kivel.core.errors import KivelError
 from kivel.core.looping.likeness import Mirror, Wander, mirror, nearly_same, wander
 from kivel.core.looping.seam import Seam, judge_seam
@@ -17,9 +16,9 @@ from kivel.core.numbering import spans
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.survey import FrameSurvey, identical_frames, strongest_alpha, survey_frame, union
-from kivel.files.images import FrameSource, open_image
-from kivel.files.manifest.model import Manifest
-from kivel.files.page_store import map_size
+from kivel.files.images import FrameSource
+from kivel.files.manifest.model import Manifest, MapFile
+from kivel.files.page_store import map_size, stored_state
 from kivel.files.safety import OutputError, shown
 from kivel.files.threads import in_order
 from kivel.sequences.sequence import FrameSequence, straightened
@@ -213,19 +212,19 @@ def check_pages(manifest: Manifest, path: Path, *, max_pixels: int) -> tuple[Pag
     for page in manifest.pages:
         for name, file in page.maps.items():
             size = map_size(page, file)
-            state, detail = _page_state(path.parent / file.file, size, file.digest, max_pixels)
+            state, detail = _page_state(path.parent, file, size, max_pixels)
             checks.append(PageCheck(file.file, name, size, state, detail))
     return tuple(checks)
 
 
-def _page_state(path: Path, size: Size, digest: str, max_pixels: int) -> tuple[PageState, str]:
-    if not path.exists():
-        return "missing", f"there is no {shown(path)}; run the command that made it again"
+def _page_state(folder: Path, file: MapFile, size: Size, max_pixels: int) -> tuple[PageState, str]:
+    if not (folder / file.file).exists():
+        return "missing", f"there is no {shown(folder / file.file)}; run the command that made it again"
     try:
-        image = open_image(path, max_pixels=max_pixels)[0]
-        if image.size != tuple(size):
-            return "other size", f"the file has {image.size} px"
-        if pixel_digest(image.load()) != digest:
+        found, digest = stored_state(folder, file, max_pixels=max_pixels)
+        if found != size:
+            return "other size", f"the file has {found} px"
+        if digest != file.digest:
             return "other pixels", "the image was changed since the manifest was written"
     except OutputError as error:
         return "unreadable", str(error)

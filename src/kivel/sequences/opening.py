@@ -16,7 +16,7 @@ from kivel.sequences.finding import Found, found_in, listed_files
 from kivel.sequences.sequence import FrameSequence, joined
 from kivel.sequences.settings import SourceSettings
 
-__all__ = ["SourceSettings", "open_sequences", "open_sources"]
+__all__ = ["open_sequences", "open_sources"]
 
 
 def open_sources(sources: Sequence[str], settings: SourceSettings) -> FrameSequence:

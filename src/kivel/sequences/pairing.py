@@ -106,7 +106,11 @@ def maps_left(sequences: Sequence[FrameSequence]) -> list[str]:
     for sequence in sequences:
         pages = sequence.origin.pages if sequence.origin else ()
         left = sorted({name for page in pages for name in page.maps} - {COLOR})
-        notes += [f"{sequence.stem}{SUFFIX}: its map {name} is left out; do the same for it" for name in left]
+        notes += [
+            f"{sequence.stem}{SUFFIX}: its map {name} is left out, this command works on one; kivel slice with "
+            f"{option('show', name)} takes it out by itself"
+            for name in left
+        ]
     return notes
 
 

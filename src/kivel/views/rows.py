@@ -9,7 +9,7 @@ from fractions import Fraction
 from io import StringIO
 from typing import Any, NamedTuple
 
-__all__ = ["FORMATS", "Column", "rows_as"]
+__all__ = ["ROW_FORMATS", "Column", "rows_as"]
 
 Row = Mapping[str, Any]
 
@@ -24,7 +24,7 @@ class Column(NamedTuple):
 
 def rows_as(format: str, columns: Iterable[Column], rows: Iterable[Row]) -> Iterator[str]:
     """Lines of text, one by one."""
-    return FORMATS[format](list(columns), rows)
+    return ROW_FORMATS[format](list(columns), rows)
 
 
 def _table(columns: list[Column], rows: Iterable[Row]) -> Iterator[str]:
@@ -81,7 +81,7 @@ def _for_programs(value: Any) -> Any:
     return str(value) if isinstance(value, Fraction) else value
 
 
-FORMATS: dict[str, Callable[[list[Column], Iterable[Row]], Iterator[str]]] = {
+ROW_FORMATS: dict[str, Callable[[list[Column], Iterable[Row]], Iterator[str]]] = {
     "table": _table,
     "csv": _csv,
     "json-lines": _json_lines,

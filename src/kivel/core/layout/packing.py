@@ -20,7 +20,7 @@ from kivel.core.layout.pieces import PREFERENCES, Kinds
 from kivel.core.layout.skyline import BORDER
 from kivel.core.pixels import Size
 
-__all__ = ["EFFORTS", "Effort", "Packing", "PackingError", "Place", "packed", "packed_into", "packed_partly"]
+__all__ = ["EFFORTS", "Effort", "PackedPiece", "Packing", "PackingError", "packed", "packed_into", "packed_partly"]
 
 Effort = Literal["quick", "normal", "high"]
 EFFORTS: tuple[Effort, ...] = get_args(Effort)
@@ -51,7 +51,7 @@ class PackingError(KivelError):
     """The pieces cannot be packed as asked."""
 
 
-class Place(NamedTuple):
+class PackedPiece(NamedTuple):
     """Where a piece lies; turned by 90 degrees or not."""
 
     x: int
@@ -63,7 +63,7 @@ class Packing(NamedTuple):
     """A sheet, and where each piece lies on it, in the pieces' order."""
 
     size: Size
-    places: tuple[Place, ...]
+    places: tuple[PackedPiece, ...]
 
 
 def packed(
@@ -381,7 +381,7 @@ def _outward(step: int) -> int:
     return (step + 1) // 2 if step % 2 else -(step // 2)
 
 
-def _assigned(pieces: Sequence[Size], found: list[Laid]) -> tuple[Place, ...]:
+def _assigned(pieces: Sequence[Size], found: list[Laid]) -> tuple[PackedPiece, ...]:
     """Which piece lies where: equal ones in their order, from the first place found on."""
     waiting: dict[tuple[int, int], list[Laid]] = defaultdict(list)
     for x, y, w, h in sorted(found, key=lambda place: (place[1], place[0]), reverse=True):
@@ -389,7 +389,7 @@ def _assigned(pieces: Sequence[Size], found: list[Laid]) -> tuple[Place, ...]:
     places = []
     for size in pieces:
         x, y, w, h = _pick(waiting[min(size), max(size)], size)
-        places.append(Place(x, y, turned=(w, h) != tuple(size)))
+        places.append(PackedPiece(x, y, turned=(w, h) != tuple(size)))
     return tuple(places)
 
 

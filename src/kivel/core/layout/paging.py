@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Literal, NamedTuple
 
-from kivel.core.layout.packing import Effort, Place, packed, packed_into, packed_partly
+from kivel.core.layout.packing import Effort, PackedPiece, packed, packed_into, packed_partly
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
 from kivel.core.pixels import Rect, Size
@@ -118,7 +118,7 @@ class _Packed(NamedTuple):
 
     page: Size
     members: tuple[int, ...]
-    places: tuple[Place, ...]
+    places: tuple[PackedPiece, ...]
 
 
 class _Packer:

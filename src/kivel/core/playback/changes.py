@@ -11,7 +11,7 @@ from kivel.core.errors import UsageError, option
 from kivel.core.playback.clip import Clip, Direction, End, Interpolation, Repeat
 from kivel.core.playback.clock import Conversion, converted
 from kivel.core.playback.easing import Easing
-from kivel.core.playback.notation import Ordered, Share, format_seconds, within_count
+from kivel.core.playback.notation import CycleShare, Ordered, format_seconds, within_count
 from kivel.core.playback.player import phase_at_share
 from kivel.core.playback.retiming import at_speed, fitted, on_timebase, paced, reordered, with_events, with_holds
 
@@ -38,7 +38,7 @@ class Changes(NamedTuple):
     repeat: Repeat | None = None
     end: End | None = None
     interpolation: Interpolation | None = None
-    phase: Fraction | Share | None = None
+    phase: Fraction | CycleShare | None = None
     events: tuple[tuple[int, str], ...] = ()
     drop_events: bool = False
 
@@ -176,7 +176,7 @@ def _conversion_notes(result: Conversion, timebase: Fraction) -> list[str]:
 
 def _with_phase(clip: Clip, before: Clip, changes: Changes, notes: list[str]) -> Clip:
     phase = changes.phase
-    if isinstance(phase, Share):
+    if isinstance(phase, CycleShare):
         return replace(clip, phase=phase_at_share(clip, phase.of_cycle))
     count = len(clip.order())
     if phase is not None and phase >= count:

@@ -53,7 +53,7 @@ def parse_easing(text: str) -> Easing:
         close = difflib.get_close_matches(plain, _KEYWORDS, n=1)
         hint = f"did you mean {close[0]}?" if close else "expected a CSS easing function"
         known = f"{', '.join(_KEYWORDS)}, cubic-bezier(x1, y1, x2, y2), steps(n, jump-end) or linear(0, 0.5 20%, 1)"
-        raise UsageError(f"{text!r} is no pace: {hint} ({known})")
+        raise UsageError(f"{text!r} is not a pace: {hint} ({known})")
     arguments = [part.strip() for part in match["arguments"].split(",")]
     try:
         return _FUNCTIONS[match["name"]](arguments)

@@ -11,8 +11,8 @@ from kivel.core.errors import UsageError
 from kivel.core.playback.clip import Repeat
 
 __all__ = [
+    "CycleShare",
     "Ordered",
-    "Share",
     "format_order",
     "format_repeat",
     "format_seconds",
@@ -96,13 +96,13 @@ def parse_time(text: str) -> Fraction:
     return amount * _UNITS[match["unit"]]
 
 
-class Share(NamedTuple):
+class CycleShare(NamedTuple):
     """A share of a cycle, 0 to 1."""
 
     of_cycle: Fraction
 
 
-def parse_phase(text: str) -> Fraction | Share:
+def parse_phase(text: str) -> Fraction | CycleShare:
     """`3` or `2.5`: steps. `25%`: a share of the cycle's time.
 
     Raises
@@ -117,7 +117,7 @@ def parse_phase(text: str) -> Fraction | Share:
         return number
     if number >= 100:
         raise UsageError(f"expected a phase from 0% up to below 100%, found {text!r}")
-    return Share(number / 100)
+    return CycleShare(number / 100)
 
 
 def parse_event(text: str) -> tuple[int, str]:

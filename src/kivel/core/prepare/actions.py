@@ -10,7 +10,7 @@ from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
 from kivel.core.survey import Point
 
-__all__ = ["Action", "Each", "Frame", "Measured", "Order", "Place", "Point", "Transform", "each_image", "moved"]
+__all__ = ["Action", "Each", "Frame", "Measured", "Order", "Place", "Transform", "each_image", "moved"]
 
 
 class Frame(NamedTuple):

@@ -8,8 +8,8 @@ from typing import Literal, NamedTuple
 
 from kivel.core.errors import KivelError
 from kivel.core.pixels import Box, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of
-from kivel.core.prepare.actions import Frame, Measured, Place, Point, Transform
-from kivel.core.survey import centre_of, union
+from kivel.core.prepare.actions import Frame, Measured, Place, Transform
+from kivel.core.survey import Point, centre_of, union
 
 __all__ = ["Anchor", "anchoring"]
 

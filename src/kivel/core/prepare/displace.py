@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from kivel.core.light import Kind, Light, from_light, to_light
 from kivel.core.pixels import Pixels, Size
-from kivel.core.prepare.actions import Point
 from kivel.core.prepare.ramp import luma
 from kivel.core.sampling import Edge, sampled
+from kivel.core.survey import Point
 
 __all__ = ["Heights", "displaced", "displacements", "heights_of", "pulled"]
 

@@ -12,12 +12,13 @@ from kivel.core.pixels import Align, Pixels, Size
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare import alpha, geometry, matte, ramp
 from kivel.core.prepare import parameters as p
-from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, Point, each_image
+from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
 from kivel.core.prepare.anchor import Anchor, anchoring
 from kivel.core.prepare.displace import displaced, displacements, heights_of
 from kivel.core.prepare.parameters import Parameter, read_point
 from kivel.core.sampling import Edge
 from kivel.core.scaling import FILTERS
+from kivel.core.survey import Point
 
 __all__ = ["STEPS", "StepKind"]
 

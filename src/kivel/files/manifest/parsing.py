@@ -49,7 +49,7 @@ def parse_manifest(data: bytes) -> Manifest:
     """The manifest in a file's bytes; raises `ManifestError`."""
     content = _json(data)
     if content.get("format") != FORMAT:
-        raise ManifestError(f'no Kivel manifest: "format" is {content.get("format")!r}, expected "{FORMAT}"')
+        raise ManifestError(f'not a Kivel manifest: "format" is {content.get("format")!r}, expected "{FORMAT}"')
     version = content.get("version")
     if version != VERSION or isinstance(version, bool):
         raise ManifestError(
@@ -90,7 +90,7 @@ def _json(data: bytes) -> dict[str, Any]:
     except (RecursionError, ValueError) as error:
         raise ManifestError("broken JSON: nested too deeply, or a number of thousands of digits") from error
     if not isinstance(content, dict):
-        raise ManifestError("no Kivel manifest: expected a JSON object")
+        raise ManifestError("not a Kivel manifest: expected a JSON object")
     return content
 
 

@@ -12,7 +12,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["FILTERS", "Block"]
+__all__ = ["ROW_FILTERS", "Block"]
 
 Block = NDArray[np.uint8]
 
@@ -77,5 +77,5 @@ def _mask(condition: NDArray[np.bool_]) -> Block:
     return np.negative(bits, out=bits)
 
 
-FILTERS: tuple[Callable[[Block, int, Block], None], ...] = (_none, _sub, _up, _average, _paeth)
+ROW_FILTERS: tuple[Callable[[Block, int, Block], None], ...] = (_none, _sub, _up, _average, _paeth)
 """`(block, step, out)` by filter type, 0 to 4; `out` is (rows, bytes)."""

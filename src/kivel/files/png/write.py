@@ -13,7 +13,7 @@ import numpy as np
 from kivel.core.pixels import PixelError, Pixels, bit_depth, require_rgba
 from kivel.files.png import deflate
 from kivel.files.png.chunks import SIGNATURE, chunk
-from kivel.files.png.filters import FILTERS, Block
+from kivel.files.png.filters import ROW_FILTERS, Block
 from kivel.files.png.raster import Raster, forms, truecolour
 from kivel.files.threads import in_order
 
@@ -150,7 +150,7 @@ def _filtered(raster: Raster, start: int, end: int, effort: _Effort) -> memoryvi
         filtered[first:last, 0] = kind
         for row in range(first, last, _WORK_ROWS):
             stop = min(row + _WORK_ROWS, last)
-            FILTERS[kind](rows[row : stop + 1], raster.step, filtered[row:stop, 1:])
+            ROW_FILTERS[kind](rows[row : stop + 1], raster.step, filtered[row:stop, 1:])
     return filtered.reshape(-1).data
 
 
@@ -161,7 +161,7 @@ def _best_filter(block: Block, step: int, effort: _Effort) -> int:
     filtered = np.empty((len(sample) - 1, block.shape[1]), np.uint8)
 
     def cost(kind: int) -> float:
-        FILTERS[kind](sample, step, filtered)
+        ROW_FILTERS[kind](sample, step, filtered)
         return deflate.probed_length(filtered.reshape(-1).data) * (effort.lead if kind == _UP else 1)
 
     return min(_TRY_ORDER, key=cost)
