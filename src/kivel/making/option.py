@@ -54,6 +54,10 @@ __all__ = [
 T = TypeVar("T")
 
 
+_RANKS = {"frames": 1, "output": 3, "general": 4}
+"""Groups that are listed before the others, and behind them."""
+
+
 def _plain(value: Any) -> str:
     return str(value)
 
@@ -289,6 +293,11 @@ class Option(Generic[T]):
         return python_name(self.name)
 
     @property
+    def rank(self) -> int:
+        """Where it is listed, by its group."""
+        return 0 if self.positional else _RANKS.get(self.group, 2)
+
+    @property
     def is_flag(self) -> bool:
         return self.kind is FLAG
 
@@ -333,13 +342,13 @@ class Options:
 
     @classmethod
     def declared(cls) -> dict[str, Option[Any]]:
-        """Every option by its name, a command's own first."""
+        """Every option by its name, in the order in which they are listed: sources, what is done to them, where to."""
         found: dict[str, Option[Any]] = {}
         for owner in cls.__mro__:
             for value in vars(owner).values():
                 if isinstance(value, Option):
                     found.setdefault(value.name, value)
-        return found
+        return dict(sorted(found.items(), key=lambda item: item[1].rank))
 
     @classmethod
     def of(cls, given: Mapping[str, Any], *, door: Door = "python") -> Self:
@@ -392,7 +401,7 @@ class Options:
     def made(self, move: Callable[[str], str]) -> dict[str, Any]:
         """What was given, for the manifest: by which the same can be made again; `move` makes paths relative to it."""
         kept: dict[str, Any] = {}
-        for name, one in sorted(self.declared().items(), key=lambda item: not item[1].positional):
+        for name, one in self.declared().items():
             if not one.kept or name not in self.texts or self.values[name] == one.default:
                 continue
             texts = [one.from_folder(text, move) if one.from_folder else text for text in self.texts[name]]
