@@ -118,15 +118,15 @@ def _tile(options: DriftOptions, text: str, where: str) -> _NamedTile:
 
     from kivel.core.drifting import TILE, Tile
     from kivel.core.prepare.written import parse_source
-    from kivel.making.prepared_frames import image_loader
+    from kivel.making.prepared_frames import single_image
 
     with located(where):
         source, values = parse_source(text, TILE)
-    load = image_loader(options.pixel_limit)
+    limit = options.pixel_limit
     if values["by"] is not None:
-        values["by"] = load(values["by"])
+        values["by"] = single_image(values["by"], max_pixels=limit)
     path = Path(source)
-    return _NamedTile(path.stem, path.name, Tile(load(source), **values))
+    return _NamedTile(path.stem, path.name, Tile(single_image(source, max_pixels=limit), **values))
 
 
 def _tile_notes(named: _NamedTile) -> list[str]:

@@ -69,14 +69,13 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     """
     from kivel.files.scratch import Scratch
     from kivel.making.frame_files import write_frames
-    from kivel.making.prepared_frames import chain_of, image_loader, prepared_sequence
+    from kivel.making.prepared_frames import chain_of, file_loader, prepared_sequence
     from kivel.sequences.opening import open_sources
     from kivel.sequences.pairing import maps_left
 
     steps = options.steps()
     settings = options.source_settings(keep_float=True)
-    load_image = image_loader(settings.max_pixels)
-    shape: dict[str, Any] = {"kind": options.as_, "load_image": load_image}
+    shape: dict[str, Any] = {"kind": options.as_, "load_file": file_loader(settings.max_pixels)}
     chain = chain_of(steps, **shape, premultiplied=False)
     sequence = open_sources(options.sources, settings)
     if sequence.premultiplied:

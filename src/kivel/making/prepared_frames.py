@@ -12,14 +12,16 @@ from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Frame, Measured
 from kivel.core.prepare.chain import Shelf, prepared
+from kivel.core.prepare.parameters import NamedFile, NamedImage
 from kivel.core.prepare.steps import WrittenStep, actions_of
 from kivel.files.images import FrameSource, ImageError, open_image
+from kivel.files.safety import reading
 from kivel.files.threads import in_order
 from kivel.making.frame_files import NewFrame
 from kivel.sequences.clips import ClipSet, carried_clips
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["PreparedSequence", "StepChain", "chain_of", "image_loader", "prepared_sequence"]
+__all__ = ["PreparedSequence", "StepChain", "chain_of", "file_loader", "prepared_sequence", "single_image"]
 
 
 class StepChain(NamedTuple):
@@ -38,29 +40,37 @@ class PreparedSequence(NamedTuple):
     notes: tuple[str, ...]
 
 
-def image_loader(max_pixels: int, folder: Path = Path()) -> Callable[[str], Pixels]:
-    """Reads the images that steps name, relative to `folder`."""
+def single_image(path: str, *, max_pixels: int) -> Pixels:
+    """The pixels of an image file; raises `ImageError` if it has several frames."""
+    images = open_image(Path(path), max_pixels=max_pixels)
+    if len(images) > 1:
+        raise ImageError(f"{len(images)} frames, a single image is needed here", where=path)
+    return images[0].load()
 
-    def load(path: str) -> Pixels:
-        images = open_image(folder / path, max_pixels=max_pixels)
-        if len(images) > 1:
-            raise ImageError(f"{len(images)} frames, a single image is needed here", where=path)
-        return images[0].load()
+
+def file_loader(max_pixels: int) -> Callable[[NamedFile], Any]:
+    """Reads the files that steps name: images as pixels, others as bytes."""
+
+    def load(path: NamedFile) -> Any:
+        if isinstance(path, NamedImage):
+            return single_image(path, max_pixels=max_pixels)
+        with reading(Path(path)):
+            return Path(path).read_bytes()
 
     return load
 
 
 def chain_of(
-    steps: Sequence[WrittenStep], *, kind: Kind, load_image: Callable[[str], Pixels], premultiplied: bool
+    steps: Sequence[WrittenStep], *, kind: Kind, load_file: Callable[[NamedFile], Any], premultiplied: bool
 ) -> StepChain:
-    """What the steps do to frames that are premultiplied, or not; the images that they name are read now.
+    """What the steps do to frames that are premultiplied, or not; the files that they name are read now.
 
     Raises
     ------
     KivelError
         If a step makes no sense, or an image cannot be read.
     """
-    actions = tuple(actions_of(steps, kind=kind, load_image=load_image, premultiplied=premultiplied))
+    actions = tuple(actions_of(steps, kind=kind, load_file=load_file, premultiplied=premultiplied))
     passes = sum(isinstance(action, Measured) for action in actions)
     states = [step.kind.name == "premultiply" for step in steps if step.kind.name.endswith("premultiply")]
     return StepChain(actions, passes, states[-1] if states else premultiplied)

@@ -28,7 +28,7 @@ def done(
 ) -> list[Frame]:
     """The frames after a chain of steps as they are written."""
     grey = art(0) if image is None else image
-    actions = actions_of([parse_step(step, where="") for step in steps], kind=kind, load_image=lambda _: grey)
+    actions = actions_of([parse_step(step, where="") for step in steps], kind=kind, load_file=lambda _: grey)
     loads = [lambda frame=frame: Frame(frame, (pivot, pivot)) for frame in frames]
     return [item.load() for item in prepared(loads, actions, kind=kind, run=lambda f, items: map(f, items))]
 

@@ -84,7 +84,7 @@ def test_the_error_points_at_the_word(text: str, message: str) -> None:
 def test_chains_that_make_no_sense_are_refused(texts: list[str], kind: str, message: str) -> None:
     steps = [parse_step(text, where=f"--step {number}") for number, text in enumerate(texts, 1)]
     with pytest.raises(UsageError) as caught:
-        actions_of(steps, kind=kind, load_image=lambda _: art(1))  # type: ignore[arg-type]
+        actions_of(steps, kind=kind, load_file=lambda _: art(1))  # type: ignore[arg-type]
     assert str(caught.value).startswith(message)
 
 
@@ -94,7 +94,7 @@ def test_frames_that_are_not_there_are_named() -> None:
         ("drop 3", "drop: there is no frame 3; there are 3 frames, 0-2"),
         ("drop 0-2", "no frame is left"),
     ):
-        actions = actions_of([parse_step(text, where="")], load_image=lambda _: art(1))
+        actions = actions_of([parse_step(text, where="")], load_file=lambda _: art(1))
         with pytest.raises(UsageError, match=message):
             prepared(loads, actions, run=lambda f, items: map(f, items))
 
@@ -103,12 +103,12 @@ def test_frames_that_are_not_there_are_named() -> None:
 def test_every_example_is_a_step_that_can_be_built(name: str) -> None:
     kind = STEPS[name]
     assert kind.example.split()[0] == name
-    [action] = actions_of([parse_step(kind.example, where="")], load_image=lambda _: art(1))
+    [action] = actions_of([parse_step(kind.example, where="")], load_file=lambda _: art(1))
     assert isinstance(action, Each | Measured | Order)
 
 
 def test_holds_multiply_over_two_orders() -> None:
-    actions = actions_of([parse_step(t, where="") for t in ("reorder 0*2,1", "reorder 0*3,1-0")], load_image=art)  # type: ignore[arg-type]
+    actions = actions_of([parse_step(t, where="") for t in ("reorder 0*2,1", "reorder 0*3,1-0")], load_file=art)  # type: ignore[arg-type]
     items = prepared([lambda: Frame(art(1))] * 2, actions, run=lambda f, items: map(f, items))
     assert [(item.origin, item.times) for item in items] == [(0, 6), (1, 1), (0, 2)]
 
@@ -126,7 +126,7 @@ def test_a_measured_chain_reads_each_frame_once_where_there_is_room() -> None:
             return lambda: frame
 
     loads = [lambda index=index: loader(index) for index in range(5)]
-    actions = actions_of([parse_step(text, where="") for text in ("trim", "anchor mass")], load_image=lambda _: art(1))
+    actions = actions_of([parse_step(text, where="") for text in ("trim", "anchor mass")], load_file=lambda _: art(1))
     for shelf, times in ((Shelf(), 1), (None, 3)):
         asked.clear()
         items = prepared(loads, actions, run=lambda f, items: map(f, items), shelf=shelf)

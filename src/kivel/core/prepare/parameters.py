@@ -13,11 +13,13 @@ from kivel.core.prepare.ramp import Stop
 
 __all__ = [
     "REQUIRED",
-    "ImagePath",
+    "NamedFile",
+    "NamedImage",
     "Parameter",
     "align",
     "choice",
     "colour",
+    "file",
     "flag",
     "image",
     "number",
@@ -31,8 +33,14 @@ REQUIRED: Final = object()
 """The default of a parameter that has none."""
 
 
-class ImagePath(str):
-    """The path of an image that a step needs; whoever knows about files puts the pixels in its place."""
+class NamedFile(str):
+    """The path of a file that a step needs; whoever knows about files puts its bytes in its place."""
+
+    __slots__ = ()
+
+
+class NamedImage(NamedFile):
+    """The path of an image; its pixels, (H, W, 4), are put in its place."""
 
     __slots__ = ()
 
@@ -52,6 +60,10 @@ class Parameter(NamedTuple):
     positional: bool = False
     many: bool = False
     is_flag: bool = False
+
+    @property
+    def names_a_file(self) -> bool:
+        return isinstance(self.read, type) and issubclass(self.read, NamedFile)
 
     def first(self) -> Parameter:
         """The same, positional."""
@@ -177,7 +189,12 @@ def stop(name: str, help: str) -> Parameter:
 
 def image(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
     """The path of an image."""
-    return Parameter(name, "IMAGE", help, ImagePath, default)
+    return Parameter(name, "IMAGE", help, NamedImage, default)
+
+
+def file(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
+    """The path of a file that is no image."""
+    return Parameter(name, "FILE", help, NamedFile, default)
 
 
 def order(name: str, help: str) -> Parameter:

@@ -8,12 +8,11 @@ from typing import Any, NamedTuple
 
 from kivel.core.errors import UsageError, located
 from kivel.core.light import Kind
-from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order, Place, Transform
-from kivel.core.prepare.parameters import ImagePath
+from kivel.core.prepare.parameters import NamedFile
 from kivel.core.prepare.table import STEPS, StepKind
-from kivel.core.prepare.written import moved_images, parse_values, pointing_at, words_of
+from kivel.core.prepare.written import moved_files, parse_values, pointing_at, words_of
 
 __all__ = ["WrittenStep", "actions_of", "moved_step", "parse_step"]
 
@@ -54,17 +53,17 @@ def _parsed(text: str, where: str) -> WrittenStep:
 
 
 def moved_step(text: str, move: Callable[[str], str]) -> str:
-    """A step as it is written from elsewhere: the images that it names passed through `move`."""
+    """A step as it is written from elsewhere: the files that it names passed through `move`."""
     words = words_of(text)
     kind = STEPS.get(words[0].text) if words else None
-    return moved_images(text, kind.parameters, move) if kind else text
+    return moved_files(text, kind.parameters, move) if kind else text
 
 
 def actions_of(
     steps: Sequence[WrittenStep],
     *,
     kind: Kind = "color",
-    load_image: Callable[[str], Pixels],
+    load_file: Callable[[NamedFile], Any],
     premultiplied: bool = False,
 ) -> list[Action]:
     """What the steps do, in their order.
@@ -73,8 +72,8 @@ def actions_of(
     ----------
     kind : Kind
         What the frames' values mean.
-    load_image : callable
-        Gives the pixels, (H, W, 4), of an image that a step names by its path.
+    load_file : callable
+        Gives the bytes of a file that a step names by its path, or the pixels, (H, W, 4), of an image.
     premultiplied : bool
         Whether the frames are, to begin with.
 
@@ -95,7 +94,7 @@ def actions_of(
             multiplied, since = True, "comes after premultiply; put premultiply last"
         multiplied = multiplied and name != "unpremultiply"
         values = {
-            key: load_image(value) if isinstance(value, ImagePath) else value for key, value in step.values.items()
+            key: load_file(value) if isinstance(value, NamedFile) else value for key, value in step.values.items()
         }
         with located(step.where), located(name):
             actions.append(_saying(name, step.kind.build(**values)))

@@ -8,9 +8,9 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from kivel.core.errors import UsageError
-from kivel.core.prepare.parameters import REQUIRED, ImagePath, Parameter
+from kivel.core.prepare.parameters import REQUIRED, Parameter
 
-__all__ = ["Word", "moved_images", "moved_source", "parse_source", "parse_values", "pointing_at", "words_of"]
+__all__ = ["Word", "moved_files", "moved_source", "parse_source", "parse_values", "pointing_at", "words_of"]
 
 _WORD = re.compile(r"""(?:[^\s"']|"[^"]*"|'[^']*')+""")
 _QUOTED = re.compile(r""""([^"]*)"|'([^']*)'""")
@@ -128,15 +128,15 @@ def moved_source(text: str, parameters: Sequence[Parameter], move: Callable[[str
     first = _first_value(words, parameters)
     source = _unquoted(text[: words[first - 1].end]).strip() if first else ""
     rest = text[words[first - 1].end :] if first else text
-    return move(source) + moved_images(rest, parameters, move)
+    return move(source) + moved_files(rest, parameters, move)
 
 
-def moved_images(text: str, parameters: Sequence[Parameter], move: Callable[[str], str]) -> str:
-    """The same text, the images that its values name passed through `move`."""
-    images = {parameter.name for parameter in parameters if parameter.read is ImagePath}
+def moved_files(text: str, parameters: Sequence[Parameter], move: Callable[[str], str]) -> str:
+    """The same text, the files that its values name passed through `move`."""
+    files = {parameter.name for parameter in parameters if parameter.names_a_file}
     for word in reversed(words_of(text)):
         match = _KEY.fullmatch(word.text)
-        if match and match[1] in images:
+        if match and match[1] in files:
             path = move(match[2])
             written = f'{match[1]}="{path}"' if " " in path else f"{match[1]}={path}"
             text = text[: word.start] + written + text[word.end :]
