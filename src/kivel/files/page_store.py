@@ -140,6 +140,9 @@ class PageStore(Protocol):
     def put(self, number: int, map: StoredMap, image: Pixels, ground: Value | None = None) -> MapFile:
         """Put one page of one map away, and say what a manifest says of it."""
 
+    def finish(self, files: Sequence[str]) -> list[str]:
+        """Do what is to be done once all pages are there, in these files; notes on what was found beside them."""
+
 
 class PageFiles:
     """A file for each page and map: `moth.png`; `moth-1.png` of several pages; `moth.normal.png` for a companion map.
@@ -175,7 +178,7 @@ class PageFiles:
         self._out.add(path, self._watched(encoded.pieces, encoded.length))
         return map_file(path.name, map, encoded.image, ground)
 
-    def older(self, files: Sequence[str]) -> list[str]:
+    def finish(self, files: Sequence[str]) -> list[str]:
         """A note on the pages of an earlier run, with more pages, that this one does not write again."""
         older = []
         number = 0
@@ -211,6 +214,9 @@ class PagesInPlace:
         self._out.add(self._folder / file, self._watched(encoded.pieces, encoded.length))
         return map_file(file, map, encoded.image, ground)
 
+    def finish(self, files: Sequence[str]) -> list[str]:  # noqa: ARG002 - the pages are those that there were
+        return []
+
 
 class PageArrays:
     """Pages that stay in memory: `images` has them by the names that their files would have."""
@@ -226,8 +232,7 @@ class PageArrays:
         self.images[name] = image
         return map_file(name, map, image, ground)
 
-    def older(self, files: Sequence[str]) -> list[str]:  # noqa: ARG002 - nothing is on the disk
-        """Nothing: there are no earlier runs."""
+    def finish(self, files: Sequence[str]) -> list[str]:  # noqa: ARG002 - nothing is on the disk
         return []
 
 

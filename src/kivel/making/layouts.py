@@ -148,14 +148,15 @@ def page_store(options: LayoutOptions, out: OutputSet, count: int, work: Work, w
 def add_manifest(
     options: LayoutOptions, out: OutputSet, manifest: Manifest, store: PageFiles | PageArrays
 ) -> list[str]:
-    """Write the manifest beside the pages, where there are files; notes on older pages."""
+    """Finish the pages, and write the manifest beside them where there are files; notes on older pages."""
     from kivel.files.manifest.names import manifest_beside
     from kivel.files.manifest.text import manifest_text
     from kivel.files.page_store import page_files
 
+    notes = store.finish([file.file for file in page_files(manifest)])
     if options.out:
         out.add(manifest_beside(options.target), [manifest_text(manifest).encode()])
-    return store.older([file.file for file in page_files(manifest)])
+    return notes
 
 
 def images_of(store: PageFiles | PageArrays) -> dict[str, Pixels]:

@@ -56,7 +56,7 @@ def moved_step(text: str, move: Callable[[str], str]) -> str:
     """A step as it is written from elsewhere: the files that it names passed through `move`."""
     words = words_of(text)
     kind = STEPS.get(words[0].text) if words else None
-    return moved_files(text, kind.parameters, move) if kind else text
+    return moved_files(text, words[1:], kind.parameters, move) if kind else text
 
 
 def actions_of(

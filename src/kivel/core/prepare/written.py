@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from kivel.core.errors import UsageError
@@ -61,13 +61,8 @@ def parse_values(text: str, words: Sequence[Word], parameters: Sequence[Paramete
         Pointing at the word: a value that its parameter cannot read, a name that no parameter has, one that is there
         twice, or a value that is missing.
     """
-    known = {parameter.name: parameter for parameter in parameters}
-    waiting = [parameter for parameter in parameters if parameter.positional]
     found: dict[str, Any] = {}
-    for word in words:
-        parameter, value = _meant(text, word, known, waiting, name)
-        if parameter in waiting and not parameter.many:
-            waiting.remove(parameter)
+    for word, parameter, value in _assigned(text, words, parameters, name):
         try:
             read = True if value is None else parameter.read(value)
         except UsageError as error:
@@ -82,6 +77,19 @@ def parse_values(text: str, words: Sequence[Word], parameters: Sequence[Paramete
         if parameter.default is REQUIRED and parameter.name not in found:
             raise pointing_at(text, len(text), len(text) + 1, f"{name} needs {_asked(parameter)}: {parameter.help}")
     return {p.name.replace("-", "_"): found.get(p.name, p.default) for p in parameters}
+
+
+def _assigned(
+    text: str, words: Sequence[Word], parameters: Sequence[Parameter], name: str
+) -> Iterator[tuple[Word, Parameter, str | None]]:
+    """Each word with the parameter that it is for and the text of its value; None for a flag that stands alone."""
+    known = {parameter.name: parameter for parameter in parameters}
+    waiting = [parameter for parameter in parameters if parameter.positional]
+    for word in words:
+        parameter, value = _meant(text, word, known, waiting, name)
+        if parameter in waiting and not parameter.many:
+            waiting.remove(parameter)
+        yield word, parameter, value
 
 
 def parse_source(text: str, parameters: Sequence[Parameter]) -> tuple[str, dict[str, Any]]:
@@ -116,7 +124,7 @@ def _first_value(words: Sequence[Word], parameters: Sequence[Parameter]) -> int:
 
 
 def moved_source(text: str, parameters: Sequence[Parameter], move: Callable[[str], str]) -> str:
-    """`SRC key=value ...` as it is written from elsewhere: the source and the images passed through `move`.
+    """`SRC key=value ...` as it is written from elsewhere: the source and what names files passed through `move`.
 
     >>> from kivel.core.prepare.parameters import image
     >>> moved_source("my glow/ by=swell.png", [image("by", "")], lambda path: f"../{path}")
@@ -126,20 +134,17 @@ def moved_source(text: str, parameters: Sequence[Parameter], move: Callable[[str
         return move(text)
     words = words_of(text)
     first = _first_value(words, parameters)
-    source = _unquoted(text[: words[first - 1].end]).strip() if first else ""
-    rest = text[words[first - 1].end :] if first else text
-    return move(source) + moved_files(rest, parameters, move)
+    end = words[first - 1].end if first else 0
+    return move(_unquoted(text[:end]).strip()) + moved_files(text, words[first:], parameters, move)[end:]
 
 
-def moved_files(text: str, parameters: Sequence[Parameter], move: Callable[[str], str]) -> str:
-    """The same text, the files that its values name passed through `move`."""
-    files = {parameter.name for parameter in parameters if parameter.names_a_file}
-    for word in reversed(words_of(text)):
-        match = _KEY.fullmatch(word.text)
-        if match and match[1] in files:
-            path = move(match[2])
-            written = f'{match[1]}="{path}"' if " " in path else f"{match[1]}={path}"
-            text = text[: word.start] + written + text[word.end :]
+def moved_files(text: str, words: Sequence[Word], parameters: Sequence[Parameter], move: Callable[[str], str]) -> str:
+    """The same text, those of the words that name files passed through `move`."""
+    for word, parameter, value in reversed(list(_assigned(text, words, parameters, text))):
+        if parameter.names_a_file and value is not None:
+            key = word.text.removesuffix(value)
+            path = move(value)
+            text = text[: word.start] + key + (f'"{path}"' if " " in path else path) + text[word.end :]
     return text
 
 
