@@ -20,7 +20,7 @@ shot() {
     kill "$window"
 }
 
-shot demo 40 'echo "\$ kivel demo"; kivel demo 2>&1 | head -44'
+shot demo 60 'echo "\$ kivel demo"; kivel demo 2>&1 | head -44'
 kivel demo --quiet
 cd mothlight-orchard
 shot inspect 8 'for words in vane "vane/vane_#.png" spore.kivel.json; do

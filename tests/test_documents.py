@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from kivel.cli.arguments import given
+from kivel.cli.demo import DemoOptions
 from kivel.cli.main import ALL_COMMANDS, _parser
 from kivel.demo import drawn
 from kivel.making.commands import command
@@ -44,6 +45,5 @@ def lines() -> list[str]:
 @pytest.mark.parametrize("line", lines())
 def test_command_lines_in_the_documents_are_understood(line: str) -> None:
     words = shlex.split(line)
-    if words[0] == "demo":
-        return
-    command(words[0]).options.of(given(_parser(words).parse_args(words)), door="command")
+    options = DemoOptions if words[0] == "demo" else command(words[0]).options
+    options.of(given(_parser(words).parse_args(words)), door="command")

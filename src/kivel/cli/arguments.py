@@ -30,7 +30,7 @@ def add_options(parser: argparse.ArgumentParser, options: type[Options]) -> None
 
 
 def _add_positional(parser: argparse.ArgumentParser, one: Option[Any]) -> None:
-    count = ("+" if one.needed else "*") if one.many else None
+    count = ("+" if one.needed else "*") if one.many else None if one.needed else "?"
     settings: dict[str, Any] = {"nargs": count} if count else {}
     parser.add_argument(_DEST + one.name, metavar=one.form, help=_help(one), **settings)
 

@@ -92,6 +92,7 @@ def _mover(tile: Tile, smooth: bool) -> Callable[[Fraction], Pixels]:
     heights = None if tile.by is None else heights_of(tile.by, Size(width, height))
 
     def moved(time: Fraction) -> Pixels:
+        # exact, as fractions: at time 1 this is 0 again, and the loop closes bit for bit
         dx, dy = (turns * time % 1 * length for turns, length in zip(tile.scroll, (width, height), strict=True))
         pull = None
         if heights is not None:

@@ -155,6 +155,7 @@ def _counting_slot(rows: list[list[int]]) -> int:
     def rank(slot: int) -> tuple[int, int, int]:
         values = {row[slot] for row in rows}
         if len(values) == len(rows):
+            # frames count without gaps; a date or a version beside the number jumps
             return (0, max(values) - min(values), slot)
         others = {(*row[:slot], *row[slot + 1 :]) for row in rows}
         return (1, len(others), -slot)
@@ -167,6 +168,7 @@ def _by_padding(names: list[str], slot: int) -> list[Series]:
     """One series; or, where a number is there twice (`1` and `01`), one for each way of writing it."""
     texts = {name: _DIGITS.split(name)[2 * slot + 1] for name in names}
     widths = sorted({len(text) for text in texts.values() if text.startswith("0") and len(text) > 1})
+    # padded and unpadded are two ways of counting: which of them is meant only a person knows
     twice = len({int(text) for text in texts.values()}) < len(names)
     if not twice:
         unpadded_only = not widths

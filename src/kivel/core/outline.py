@@ -93,6 +93,7 @@ def convex_hull(mask: NDArray[np.bool_]) -> list[Point]:
     last = mask.shape[1] - mask[rows][:, ::-1].argmax(axis=1)
     corners: set[Point] = set()
     for row, left, right in zip(rows.tolist(), first.tolist(), last.tolist(), strict=True):
+        # squares of pixels, not their centres: a corner of any pixel may be a corner of the hull
         corners |= {(left, row), (right, row), (left, row + 1), (right, row + 1)}
     ordered = sorted(corners)
     lower, upper = _chain(ordered), _chain(ordered[::-1])
@@ -114,6 +115,7 @@ def _cross(o: Point, a: Point, b: Point) -> int:
 
 def _around(hull: list[Point], most: int) -> list[Exact]:
     """The corners of the best polygon of `most` sides, on the grid of sixteenths."""
+    # a triangle around a square has to leave its box
     box = _box(hull) if most > 3 else None
     lines = _lines(hull, _UPRIGHT if box else _UPRIGHT + _SLANTED)
     costs = _costs(lines, hull, box)
@@ -134,6 +136,7 @@ def _lines(hull: list[Point], more: Sequence[Point]) -> list[_Line]:
     for index in range(count):
         (x1, y1), (x2, y2) = hull[index], hull[(index + 1) % count]
         a, b = y2 - y1, x1 - x2
+        # in lowest terms, so that sides along one line are one line
         a, b = a // math.gcd(a, b), b // math.gcd(a, b)
         lines[a, b] = _Line(a, b, a * x1 + b * y1, index, (index + 1) % count)
     for a, b in more:

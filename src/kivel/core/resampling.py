@@ -83,6 +83,7 @@ def _shares(at: float, low: float, high: float, length: int, one_shot: bool) -> 
         part = max(at - before, 0.0)
         pieces = [(before, 1 - part), (before + 1, part)]
     else:
+        # every source frame is a stretch of time one frame long; the overlap is its share
         numbers = range(math.floor(low + 0.5), math.ceil(high + 0.5))
         pieces = [(number, min(high, number + 0.5) - max(low, number - 0.5)) for number in numbers]
     weights: dict[int, float] = {}

@@ -35,6 +35,7 @@ def sampled(light: Light, x: Positions, y: Positions, *, edge: Edge) -> Light:
     -------
     (C, *x.shape) array, float32
     """
+    # the four neighbours on each axis: one before this, this, and two after
     left, top = np.floor(x).astype(np.intp), np.floor(y).astype(np.intp)
     across, down = ([w.astype(np.float32) for w in _weights(at)] for at in (x - left, y - top))
     columns = [_indices(left + (tap - 1), light.shape[2], edge) for tap in range(4)]
@@ -62,6 +63,7 @@ def _shifted_axis(light: Light, distance: float, axis: int, edge: Edge) -> Light
     positions = np.arange(light.shape[axis]) + whole
     total = np.zeros_like(light)
     for tap in range(4):
+        # whole shifts have one tap, and copy
         if not weights[tap]:
             continue
         indices, inside = _indices(positions + (tap - 1), light.shape[axis], edge)

@@ -113,6 +113,7 @@ def _taps(length: int, wanted: int, filter: Filter) -> _Taps:
     kernel, lobes = _KERNELS[filter]
     reach = lobes * max(ratio, 1.0)
     centres = (np.arange(wanted) + 0.5) * ratio
+    # an input that is only touched, by a rounding error, does not count
     first = np.clip(np.floor(centres - reach + 1e-9), 0, length - 1).astype(np.intp)
     count = int((np.clip(np.ceil(centres + reach - 1e-9), 1, length) - first).max())
     inputs = first[:, None] + np.arange(count)
@@ -137,6 +138,7 @@ def _scaled_by_product(plane: Plane, down: _Taps, across: _Taps) -> Plane:
     A matrix product adds up in an order that differs from processor to processor, and the pixels must not.
     """
     largest = max(1.0, float(plane.max()), -float(plane.min()))
+    # a power of two: multiplying by it and back loses nothing
     unit = 2.0 ** (_VALUE_BITS - math.ceil(math.log2(largest)))
     values = np.rint(np.multiply(plane, unit, dtype=np.float64))
     rows = np.empty((len(down.first), plane.shape[1]))
@@ -177,6 +179,7 @@ def _whole_weights(weights: NDArray[Any]) -> NDArray[np.float64]:
     """Whole numbers whose rows sum up exactly; what rounding leaves over goes to the heaviest."""
     whole = np.rint(weights * 2.0**_WEIGHT_BITS)
     rows = np.arange(len(whole))
+    # so that a plain surface stays exactly as it is
     whole[rows, whole.argmax(axis=1)] += 2.0**_WEIGHT_BITS - whole.sum(axis=1)
     return whole
 

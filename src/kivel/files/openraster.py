@@ -104,6 +104,7 @@ def _checked_depth(archive: zipfile.ZipFile, node: _Node, check: Callable[[Size]
     header = parse_header(start[-13:])
     size = header.size
     check(size)
+    # a header may state a small image over data that unpacks without end
     if archive.getinfo(node.src).file_size > 16 * size.w * size.h + _MOST_XML:
         raise OpenRasterError(f"layer {node.name!r}: {node.src} is larger than {size} px can be; save it again")
     return max(8, header.depth)

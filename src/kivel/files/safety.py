@@ -143,6 +143,7 @@ class OutputSet:
             return
         with reading(target):
             self._make_folder(target.parent)
+            # beside its target: a rename within one folder is atomic, between disks it is not
             temporary = target.parent / f".{target.name}.{os.urandom(4).hex()}.tmp"
             pending = _Pending(target, temporary, 0, "new")
             self._pending.append(pending)
@@ -150,8 +151,10 @@ class OutputSet:
                 for piece in pieces:
                     pending.length += file.write(piece)
                 file.flush()
+                # before the rename: after a power loss the name must not stand for an empty file
                 os.fsync(file.fileno())
             if target.exists():
+                # the same bytes again leave the old file and its time alone, so that nothing downstream is made anew
                 same = filecmp.cmp(target, temporary, shallow=False)
                 pending.outcome = "unchanged" if same else self._replacement(target)
 

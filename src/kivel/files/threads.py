@@ -34,6 +34,7 @@ def in_order(function: Callable[[Item], Result], items: Iterable[Item], *, jobs:
         yield from map(function, items)
         return
     tasks: SimpleQueue[_Task[Result] | None] = SimpleQueue()
+    # daemons: an interrupt in the main thread does not wait for them
     threads = [threading.Thread(target=_work, args=(tasks,), daemon=True) for _ in range(jobs)]
     for thread in threads:
         thread.start()
@@ -42,6 +43,7 @@ def in_order(function: Callable[[Item], Result], items: Iterable[Item], *, jobs:
         for item in items:
             waiting.append(_Task(lambda item=item: function(item)))  # type: ignore[misc]
             tasks.put(waiting[-1])
+            # results are whole frames; without this a slow writer would let all of them pile up
             if len(waiting) >= _AHEAD * jobs:
                 yield waiting.popleft().result()
         while waiting:

@@ -198,6 +198,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         extra, notes = kept_keys(found.sequences)
         work.note(*notes, *_notes(options, frames, looked_at, maps))
         packed = packed_frames(frames, looked_at, request, max_pixels=options.pixel_limit)
+        # frames that share the pixels of others are not placed, and need not be kept
         kept.keep_only(packed.packed)
         look = PageLook(skirt=options.skirt, wrap=options.skirt_wrap, premultiplied=premultiplied)
         store = page_store(options, out, len(packed.pages), work, "atlas")

@@ -116,6 +116,7 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
     if options.close:
         require_straight(sequence, option("close"))
     with work.progress("reading frames", len(sequence.frames)) as advance:
+        # small pictures of all frames: a thousand frames as they are would not fit
         signatures = signatures_of(sequence, jobs=options.threads, advance=advance)
     seam = judge_seam(signatures)
     windows = best_windows(signatures, *options.find, room=options.close or 0) if options.find else []

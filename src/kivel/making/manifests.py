@@ -21,6 +21,7 @@ def relative_to(folder: Path) -> Callable[[str], str]:
 
     def moved(path: str) -> str:
         try:
+            # by names alone, links unresolved: as it was written, the same on every machine
             return PurePath(os.path.relpath(path, base)).as_posix()
         except ValueError:
             return PurePath(path).name

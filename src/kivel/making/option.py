@@ -316,6 +316,7 @@ class Option(Generic[T]):
             return value
         if self.bare and value is True:
             return self.bare
+        # True is a whole number to Python, and columns=True a mistake
         if isinstance(value, bool) and not self.is_flag:
             raise UsageError(f"expected {self.form}, found {value}")
         try:

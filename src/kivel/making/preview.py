@@ -156,6 +156,7 @@ def _of_one_size(options: PreviewOptions, sequence: FrameSequence, clip: Clip) -
     used = sorted({step.frame for step in clip.steps})
     chosen = sequence._replace(frames=tuple(sequence.frames[index] for index in used))
     steps = tuple(step._replace(frame=used.index(step.frame)) for step in clip.steps)
+    # frames of a manifest differ in size on purpose; there is nothing to refuse
     odd_size = "pad" if options.odd_size == "error" else options.odd_size
     return matched(chosen, odd_size=odd_size, align=options.align), replace(clip, steps=steps)
 

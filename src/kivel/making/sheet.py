@@ -159,6 +159,7 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         clips = clips_of(found.sequences, options.timing(), options.clip_requests())
         extra, notes = kept_keys(found.sequences)
         work.note(*notes)
+        # before cells are counted: this changes how many frames there are
         found, clips = _other_frames(options, work, found, clips)
         cells = cells_for(options, work, found)
         request = options.request(len(found.sequences), step_of(cells.maps))

@@ -168,6 +168,7 @@ def _rewritten(
             image = _old_page(manifest, path, number, one, max_pixels=options.pixel_limit)
             page_image(one, on_page, image, look, whole_frame, jobs=options.threads, advance=advance)
             files[one.name] = store.put(number, stored_map(one), image, page.maps[one.name].ground)
+            # a page that was full may not be any more
             if one.name == COLOR and page.alpha == "opaque" and not is_opaque(image):
                 page = replace(page, alpha="straight")
         pages[number] = replace(

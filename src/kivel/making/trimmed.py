@@ -70,6 +70,7 @@ class Kept:
             if self._bytes + part.nbytes > _KEPT_BYTES:
                 return
             self._bytes += part.nbytes
+        # a copy: a view would keep the whole frame in memory
         copy = np.array(part)
         with self._lock:
             self._parts[name, index] = copy

@@ -52,6 +52,7 @@ def listed_files(files: list[str]) -> Found:
     times = Counter(files)
     if len(files) > 1 and files == sorted(times):
         counted = natural_order(files)
+        # a shell sorts by letters: f1 f10 f2; a list in another order is somebody's wish
         if files != counted:
             found.paths = [Path(file) for file in counted]
             found.notes.append(f"{len(files)} files in a shell's order (10 before 2) are taken in counting order")

@@ -52,6 +52,7 @@ def _gathered(sources: Sequence[str], settings: SourceSettings) -> list[FrameSeq
     files: list[str] = []
     for source in sources:
         with reading(Path(source)):
+            # neighbouring files are one sequence; whatever stands between them ends it
             is_image = Path(source).is_file() and not source.endswith(".json")
         if is_image:
             files.append(source)

@@ -183,6 +183,7 @@ def _in_step(sequence: FrameSequence, opened: FrameSequence, name: str, source: 
         return _in_order(sequence, opened, name, source)
     by_number = {frame.number: frame for frame in opened.frames}
     surplus = [frame.source for frame in opened.frames if frame.number not in set(numbers)]
+    # numbered from 0 here and from 1001 there: two ways of counting, not frames out of step
     if surplus and set(numbers).isdisjoint(others):
         return _in_order(sequence, opened, name, source)
     if surplus:

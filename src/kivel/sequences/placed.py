@@ -80,6 +80,7 @@ def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:
     def load() -> Pixels:
         image = page.pixels()
         rect = Rect(*(value // parts for value in place.rect))
+        # nothing was trimmed: a view of the page, nothing is copied
         if rect.size == canvas and place.turn == 0 and place.flip is None:
             return rect.of(image)
         whole = np.empty((canvas.h, canvas.w, 4), image.dtype)

@@ -75,6 +75,7 @@ class _Try(NamedTuple):
             left = tuple([mask & ~kinds.bits[group] for mask, kinds in zip(left, sheet.orders, strict=True)])
         new_xs = xs[:first] + self.xs + xs[end + 1 :]
         new_ys = ys[:first] + self.ys + ys[end:]
+        # a chain backwards, shared by all states that came from one: copying lists took most of the time
         chain = (state.chain, *self.laid)
         return _State(wasted, new_xs, new_ys, left, counts, chain, state.area + w * h, self.narrowest, self.lowest)
 
@@ -124,6 +125,7 @@ def beamed(
         if not tries:
             return None, work
         work += len(tries)
+        # by cost, then segments, then serial number: ties fall the same way on every machine
         tries.sort()
         states = _distinct(sheet, tries, beam)
     best = min(states, key=lambda state: max(state.ys))
@@ -150,6 +152,7 @@ def _distinct(sheet: _Sheet, tries: Sequence[_Try], beam: int) -> list[_State]:
     states: dict[tuple[object, ...], _State] = {}
     for new in tries:
         state = new.done(sheet)
+        # two ways to one skyline with the same kinds left have the same future
         states.setdefault((tuple(state.xs), tuple(state.ys), state.left[0]), state)
         if len(states) == beam:
             break
@@ -189,6 +192,7 @@ def _tried(sheet: _Sheet, gap: _Gap, serial: int) -> Iterator[_Try]:
         new_xs, new_ys = xs[start : end + 1], ys[start:end]
         x = put(new_xs, new_ys, index - start, w, h)
         lost = elsewhere + _lost(new_xs, new_ys, outer_left, outer_right, narrowest, last, highest)
+        # what is lost already decides: the sheet can only become higher than it may
         if lost <= sheet.slack:
             segments = segments_elsewhere + len(new_ys)
             cost = lost + sheet.ragged * segments - (state.area + w * h) * _PLACED_PERCENT // 100
@@ -230,6 +234,7 @@ def _choices(sheet: _Sheet, gap: _Gap) -> list[tuple[int, int]]:
     y, room = ys[index], xs[index + 1] - xs[index]
     left, right = walls(ys, index)
     key = gap.fits, room, left - y, right - y
+    # the same gap with the same pieces left comes up again and again in neighbouring states
     if key not in sheet.known:
         masks = [
             kinds.fitting(mask, room, sheet.highest - y)
@@ -244,6 +249,7 @@ def _chosen(orders: Sequence[Kinds], fits: Sequence[int], room: int, left: int, 
     for kinds, mask in zip(orders, fits, strict=True):
         flush = mask & (kinds.of_height.get(left, 0) | kinds.of_height.get(right, 0))
         exact = mask & kinds.of_width.get(room, 0)
+        # nothing can beat a piece that closes the gap and leaves no step
         if exact & flush:
             best = (exact & flush).bit_length() - 1
             return [(kinds.widths[best], kinds.heights[best])]

@@ -34,6 +34,7 @@ def shelved(ordered: Sequence[Size], width: int, highest: int) -> list[Laid] | N
             y += h
         found.append((shelf[0], shelf[1], w, h))
         shelf[0] += w
+        # shelves too full for the narrowest piece are not looked at again: else many pieces cost their square
         while open_from < len(shelves) and shelves[open_from][0] + narrowest > width:
             open_from += 1
     return found
@@ -61,12 +62,14 @@ def filled(kinds: Kinds, width: int, highest: int, *, count: int | None = None, 
     laid: list[Laid] = []
     wanted = kinds.total if count is None else count
     while len(laid) < wanted:
+        # the lowest gap, of equals the leftmost: what is filled first decides all that follows, so it is never chance
         y = min(ys)
         index = ys.index(y)
         fits = kinds.fitting(left, xs[index + 1] - xs[index], highest - y)
         if not fits:
             if len(ys) > 1:
                 wasted += lift(xs, ys, index)
+                # beyond the slack no order of what is left can still beat the best sheet
                 if wasted <= slack or until_full:
                     continue
             return Filling(laid if until_full else None, len(laid), xs, ys, wasted)
@@ -85,6 +88,7 @@ def _best_kind(kinds: Kinds, fits: int, gap: int, left: int, right: int, y: int)
     exact = fits & kinds.of_width.get(gap, 0)
     if exact:
         return ((exact & flush) or exact).bit_length() - 1
+    # kinds are bits in order of preference, so the highest bit set is the one preferred
     first = fits.bit_length() - 1
     if flush:
         kind = flush.bit_length() - 1

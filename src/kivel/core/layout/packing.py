@@ -170,6 +170,7 @@ class _Search:
             return None
         found, width, height, lying = self._best
         if lying:
+            # it was packed lying on its side, as if the page were turned; this turns it back
             found = [(y, x, h, w) for x, y, w, h in found]
             width, height = height, width
         return Packing(Size(width, height), _assigned(self._pieces, found))
@@ -186,6 +187,7 @@ class _Search:
         limit = self._limit
         if limit is not None and width > (limit.h if lying else limit.w):
             return 0
+        # strictly less than the best: of equal sheets the first that was found stays
         highest = BORDER if self._best_area is None else (self._best_area - 1) // width
         if limit is not None:
             highest = min(highest, limit.w if lying else limit.h)
@@ -193,6 +195,7 @@ class _Search:
 
     def _take(self, found: list[Laid], lying: bool) -> None:
         height = max(y + h for _, y, _, h in found)
+        # narrower than it was allowed to be, where the last column stayed empty
         used = max(x + w for x, _, w, _ in found)
         self._best_area = used * height
         self._best = found, used, height, lying
@@ -205,6 +208,7 @@ class _Search:
         first = max(narrowest, root * 100 // _LONGEST_PERCENT)
         last = max(root * _LONGEST_PERCENT // 100, first + first // 8)
         count = last - first + 1
+        # a stride near the golden section, coprime to the count: the first few already lie all over the range
         step = max(1, count * 618 // 1000)
         while math.gcd(step, count) > 1:
             step += 1

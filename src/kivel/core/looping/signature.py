@@ -52,14 +52,10 @@ def signature(image: Pixels) -> Signature:
     return Signature((planes / counts[..., None]).astype(np.float32), Size(width, height))
 
 
-def _starts(length: int) -> NDArray[np.intp]:
-    """Where each of at most 32 blocks begins."""
-    return np.linspace(0, length, min(length, _SIDE), endpoint=False).astype(np.intp)
-
-
 def _matrix(signatures: Signatures) -> NDArray[np.float64]:
     """(n, values), scaled so that Euclidean distance is the root mean square of the differences."""
     whole = np.stack([one.values.ravel() for one in signatures]).astype(np.float64)
+    # around their mean: large equal parts would cost the products below their last digits
     whole -= whole.mean(axis=0)
     whole /= np.sqrt(whole.shape[1])
     return whole
@@ -95,6 +91,7 @@ def distances(signatures: Signatures, lags: range) -> NDArray[np.float64]:
         if low >= high:
             break
         products = matrix[start:stop] @ matrix[low:high].T
+        # |a - b|^2 = |a|^2 + |b|^2 - 2ab: one product in place of a thousand differences
         squared = squares[start:stop, None] + squares[low:high] - 2 * products
         for row in range(start, stop):
             first, last = row + lags.start, min(row + lags.stop, count)

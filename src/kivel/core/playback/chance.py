@@ -22,6 +22,7 @@ def drawn(items: int, *, seed: int, instance: int, purpose: str) -> int:
     -----
     64 bits of BLAKE2b (RFC 7693) over purpose, seed and instance; what would favour the first numbers is drawn again.
     """
+    # what lies above would make the first numbers likelier
     fair = _RANGE - _RANGE % items
     for attempt in count():
         text = f"{purpose}\0{seed}\0{instance}\0{attempt}"

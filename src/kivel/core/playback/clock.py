@@ -89,6 +89,7 @@ def converted(clip: Clip, timebase: Fraction) -> Conversion:
     tick = 1 / timebase
     kept = _kept_direction(clip, timebase)
     whole = on_clock([clip.seconds(step.hold) for step in clip.cycle()], tick)
+    # keeping the direction is worth it only where its way back stays as near as its way there
     if _direction_stays(clip, kept) and _cycle_error(clip, kept, tick) <= max(tick / 2, whole.largest_error):
         return _conversion(clip, kept, timebase)
     order = clip.order()

@@ -40,6 +40,7 @@ def _folded(clip: Clip, number: Sequence[int], mirror: bool) -> Clip:
     simple = replace(clip, steps=tuple(Step(number[step.frame], step.hold) for step in clip.steps))
     merged = _with_phase_of(simple, _runs_merged(simple))
     mirrored = [_with_phase_of(simple, _to_and_fro(each)) for each in (merged, simple)] if mirror else []
+    # the shortest first; a proof is needed for each, since holds, phases and events may tell them apart
     for candidate in sorted([*mirrored, merged], key=lambda each: len(each.steps)):
         if plays_the_same(clip, candidate, number):
             return candidate
@@ -92,6 +93,7 @@ def plays_the_same(one: Clip, other: Clip, number: Sequence[int]) -> bool:
 
 def _seen(clip: Clip, number: Sequence[int]) -> Iterator[tuple[object, ...]]:
     """What can be told apart in two cycles of it, and in the whole of a single one: all that follows is the same."""
+    # two cycles show what happens where they meet, one alone what happens at the end
     repeats: list[Repeat] = ["forever"]
     if clip.repeat != "forever":
         repeats.append(min(clip.repeat, 1))

@@ -40,6 +40,7 @@ def inbetweened(clips: Sequence[Clip], frames: int, count: int) -> Inbetweened:
         How many there are.
     """
     pairs = dict.fromkeys(pair for clip in clips for pair in _pairs(clip))
+    # a to b and b to a have the same blends, the other way round
     wanted = [pair for pair in pairs if pair[::-1] not in pairs or pair[0] < pair[1]]
     contents: list[int | Between] = []
     for frame in range(frames):

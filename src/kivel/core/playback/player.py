@@ -70,6 +70,7 @@ class Player:
         self.speed = speed
         self.order = clip.order()
         self._starts = [0, *accumulate(clip.steps[step].hold for step in self.order)]
+        # the end of the last step is the length of the cycle
         self._ticks = self._starts.pop()
         self._per_second = clip.timebase * speed
         self._first = self._phase_ticks()
@@ -149,6 +150,7 @@ class Player:
             return
         for cycle in count(math.floor(position / self._ticks)):
             begins = cycle * self._ticks
+            # what lies before the phase has passed before the clip began to play
             if begins >= position and begins > self._first:
                 yield Happening(self._time(begins), "cycle", cycle - 1)
             if repeat != "forever" and cycle >= repeat:
@@ -182,6 +184,7 @@ class Player:
     def _following(self, place: int, cycle: int) -> int:
         """The frame that shows next; the same once nothing follows."""
         repeat = self.clip.repeat
+        # the last step of the last cycle blends towards nothing, unless the first shows behind it
         is_last = repeat != "forever" and cycle + 1 >= repeat and place + 1 == len(self.order)
         if repeat == 0 or (is_last and self.clip.end != "first"):
             return self._shown(place)[1]

@@ -113,6 +113,7 @@ def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Pace
     timebase : Fraction or None
         Ticks that holds are rounded to. By default the clip's own, or as many times finer as gives 1,000 a second.
     """
+    # a whole multiple, so that the total keeps its length exactly
     finer = -(-_FINEST_PACE // clip.timebase) if clip.timebase < _FINEST_PACE else 1
     base = timebase or clip.timebase * finer
     total = sum(step.hold for step in clip.steps)

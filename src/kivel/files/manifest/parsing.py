@@ -108,6 +108,7 @@ def _sorted_out(value: Any, expected: Any) -> Any:
     names = types.keys() - {"extra"}
     if expected is Clip:
         value = value | {"repeat": _repeat(value.get("repeat"))}
+    # msgspec refuses or drops keys that a model does not have; here they are put aside first
     known = {key: _sorted_out(item, types[key]) for key, item in value.items() if key in names}
     return known | {"extra": {key: item for key, item in value.items() if key not in names}}
 

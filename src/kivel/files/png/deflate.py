@@ -60,6 +60,7 @@ def thorougher(data: Data, is_last: bool) -> bytes:
 
 
 def _deflated(data: Data, level: int, is_last: bool) -> bytes:
+    # raw: the header and the checksum of the whole stream are put around the bands by whoever joins them
     stream = zlib_ng.compressobj(level, zlib_ng.DEFLATED, _RAW)
     return stream.compress(data) + stream.flush(zlib_ng.Z_FINISH if is_last else zlib_ng.Z_SYNC_FLUSH)
 

@@ -33,6 +33,7 @@ class Raster(NamedTuple):
         """Rows `first` to `last` - 1 as (rows, bytes) uint8, 16-bit samples high byte first."""
         part = self.samples[first:last]
         if part.dtype == np.uint16:
+            # PNG stores the high byte first (PNG, third edition, 7.1)
             part = part.astype(">u2")
         return np.ascontiguousarray(part).view(np.uint8).reshape(last - first, -1)
 
@@ -75,6 +76,7 @@ def _indexed(image: Pixels) -> Raster | None:
     """
     height, width = image.shape[:2]
     flat = np.ascontiguousarray(image).view(np.uint32).reshape(-1)
+    # a sparse look first: most rendered art has too many colours, and shows it at once
     if np.unique(flat[::_SAMPLE_STRIDE]).size > _MOST_COLOURS:
         return None
     starts = np.flatnonzero(np.concatenate(([True], flat[1:] != flat[:-1])))
@@ -83,6 +85,7 @@ def _indexed(image: Pixels) -> Raster | None:
     if colours is None:
         return None
     table = colours.view(np.uint8).reshape(-1, 4)
+    # by alpha, then by colour: an order that does not depend on where colours occur
     order = np.lexsort((*table[:, 2::-1].T, table[:, 3]))
     rank = np.empty(order.size, np.uint8)
     rank[order] = np.arange(order.size)

@@ -126,6 +126,7 @@ def _bands(raster: Raster, effort: _Effort, jobs: int) -> Iterator[_Band]:
     height = raster.header.height
     count = max(1, BAND_BYTES // (raster.header.row_bytes + 1))
     if count > effort.block_rows:
+        # so that blocks that share a filter do not end at a band: the bytes would depend on its height
         count -= count % effort.block_rows
     starts = range(0, height, count)
 
@@ -140,6 +141,7 @@ def _bands(raster: Raster, effort: _Effort, jobs: int) -> Iterator[_Band]:
 
 def _filtered(raster: Raster, start: int, end: int, effort: _Effort) -> memoryview:
     """Rows `start` to `end` - 1, each with its filter type in front."""
+    # with the row above, which filters look at
     rows = raster.rows(max(start - 1, 0), end)
     if start == 0:
         rows = np.concatenate((np.zeros((1, rows.shape[1]), np.uint8), rows))
@@ -156,6 +158,7 @@ def _filtered(raster: Raster, start: int, end: int, effort: _Effort) -> memoryvi
 
 def _best_filter(block: Block, step: int, effort: _Effort) -> int:
     """The filter type under which a sample of the block deflates best."""
+    # from the middle: the first rows of a block are often empty
     first = max(0, (len(block) - 1 - effort.sample_rows) // 2)
     sample = block[first : first + effort.sample_rows + 1]
     filtered = np.empty((len(sample) - 1, block.shape[1]), np.uint8)
