@@ -5,7 +5,6 @@ from __future__ import annotations
 import difflib
 import inspect
 from collections.abc import Callable, Iterable
-from os import PathLike
 from typing import Any
 
 from kivel.core.errors import KivelError, UsageError
@@ -65,7 +64,7 @@ def _flat(sources: Iterable[Any]) -> list[Any]:
     """Sources, given one by one or in a list."""
     flat: list[Any] = []
     for source in sources:
-        flat += [source] if isinstance(source, (str, PathLike)) else list(source)
+        flat += list(source) if isinstance(source, (list, tuple)) else [source]
     return flat
 
 

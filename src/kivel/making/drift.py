@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import located
-from kivel.making.option import FLAG, Option, ValueKind, whole
+from kivel.making.option import FLAG, Option, ValueKind, whole, written_path
 from kivel.making.shared import FrameOutputOptions, TimingOptions
 
 if TYPE_CHECKING:
@@ -35,7 +35,7 @@ class DriftOptions(TimingOptions, FrameOutputOptions):
 
     title = "loop"
     tiles: Option[tuple[str, ...]] = Option(
-        ValueKind("TILE", str),
+        ValueKind("TILE", str, written_path),
         'from the bottom up: "IMAGE scroll=1,0 by=..."',
         default=(),
         many=True,

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import located
-from kivel.making.option import FLAG, Option, ValueKind, choice
+from kivel.making.option import FLAG, Option, ValueKind, choice, written_path
 from kivel.making.shared import FrameOutputOptions, ReadingOptions
 
 if TYPE_CHECKING:
@@ -40,7 +40,7 @@ class LayerOptions(ReadingOptions, FrameOutputOptions):
 
     title = "stack"
     base: Option[str] = Option(
-        ValueKind("BASE", str),
+        ValueKind("BASE", str, written_path),
         "the sequence at the bottom; the result has its size",
         default="",
         positional=True,
@@ -48,7 +48,7 @@ class LayerOptions(ReadingOptions, FrameOutputOptions):
         from_folder=_moved_layer,
     )
     over: Option[tuple[str, ...]] = Option(
-        ValueKind("OVER", str),
+        ValueKind("OVER", str, written_path),
         'what goes over it: "SRC blend=screen opacity=0.5"',
         default=(),
         many=True,

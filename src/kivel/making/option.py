@@ -49,6 +49,7 @@ __all__ = [
     "named",
     "number",
     "whole",
+    "written_path",
 ]  # fmt: skip
 
 T = TypeVar("T")
@@ -59,7 +60,21 @@ _RANKS = {"frames": 1, "output": 3, "general": 4}
 
 
 def _plain(value: Any) -> str:
+    if not isinstance(value, (int, float)) and not hasattr(value, "denominator"):
+        raise TypeError(f"no number: {value!r}")
     return str(value)
+
+
+def _no_text(value: Any) -> str:
+    raise TypeError(f"no text: {value!r}")
+
+
+def written_path(value: Any) -> str:
+    """A path as text; raises `TypeError` for what is none."""
+    path = os.fspath(value)
+    if not isinstance(path, str):
+        raise TypeError(f"no path: {value!r}")
+    return path
 
 
 class ValueKind(NamedTuple, Generic[T]):
@@ -72,7 +87,7 @@ class ValueKind(NamedTuple, Generic[T]):
     form: str
     read: Callable[[str], T]
     text: Callable[[Any], str] = _plain
-    stored: Callable[[str], Any] = _plain
+    stored: Callable[[str], Any] = str
 
 
 def whole(least: int, most: int | None = None) -> ValueKind[int]:
@@ -123,28 +138,30 @@ def _by(module: str, reader: str) -> Callable[[str], Any]:
     return lambda text: getattr(import_module(f"kivel.core.{module}"), reader)(text)
 
 
-def _path(value: Any) -> str:
-    return os.fspath(value) if isinstance(value, os.PathLike) else str(value)
+def _word(value: Any) -> str:
+    return value if isinstance(value, str) else _plain(value)
 
 
-def _joined(sign: str, each: Callable[[Any], str] = _plain) -> Callable[[Any], str]:
+def _joined(sign: str, each: Callable[[Any], str] = _word) -> Callable[[Any], str]:
     """The text of several values: `(64, 32)` becomes `64x32`."""
-    return lambda value: sign.join(map(each, value)) if isinstance(value, Iterable) else str(value)
+    return lambda value: sign.join(map(each, value)) if isinstance(value, Iterable) else each(value)
 
 
 def _pair(value: Any) -> str:
     """`{name: value}`, given one at a time, or `(name, value)`."""
     name, what = value
-    return f"{name}={_path(what)}"
+    return f"{name}={what if isinstance(what, (int, float)) else written_path(what)}"
 
 
 def _seconds(value: Any) -> str:
-    return f"{value}s"
+    return f"{_plain(value)}s"
 
 
 def _ticks_or_seconds(value: Any) -> str:
     """A fraction is a time; a whole number counts ticks."""
-    return str(value) if isinstance(value, int) else f"{value}s" if hasattr(value, "denominator") else str(value)
+    if isinstance(value, str):
+        return value
+    return f"{value}s" if hasattr(value, "denominator") and not isinstance(value, int) else _plain(value)
 
 
 def _flag(text: str) -> bool:
@@ -188,9 +205,9 @@ def _size(text: str) -> Size:
     return Size(int(width), int(height))
 
 
-ANY_TEXT: ValueKind[str] = ValueKind("TEXT", str)
-PATH: ValueKind[str] = ValueKind("FILE", str, _path)
-FLAG: ValueKind[bool] = ValueKind("", _flag, stored=_flag)
+ANY_TEXT: ValueKind[str] = ValueKind("TEXT", str, _no_text)
+PATH: ValueKind[str] = ValueKind("FILE", str, written_path)
+FLAG: ValueKind[bool] = ValueKind("", _flag, str, stored=_flag)
 SIZE: ValueKind[Size] = ValueKind("WxH", _size, _joined("x"))
 NAMES: ValueKind[tuple[str, ...]] = ValueKind("A,B,C", _names, _joined(","))
 LENGTH_RANGE: ValueKind[tuple[int, int]] = ValueKind("MIN-MAX", _lengths, _joined("-"))
@@ -366,7 +383,7 @@ class Options:
         for name, value in given.items():
             if name not in declared:
                 raise UsageError(f"there is no option {_written(name, door)}{_suggestion(name, declared, door)}")
-            if value is None or (declared[name].many and value in ([], ())):
+            if value is None or (declared[name].many and isinstance(value, (list, tuple)) and not value):
                 continue
             options._take(declared[name], value)
         for name, one in declared.items():
@@ -378,7 +395,7 @@ class Options:
 
     def _take(self, one: Option[Any], value: Any) -> None:
         if one.direct:
-            self.values[one.name] = tuple(value)
+            self.values[one.name] = _arrays(one, value)
             return
         with located(_named(one)):
             texts = one.texts(value)
@@ -409,6 +426,14 @@ class Options:
             stored = [one.kind.stored(text) for text in texts]
             kept[name] = stored if one.many else stored[0]
         return kept
+
+
+def _arrays(one: Option[Any], given: Any) -> tuple[Any, ...]:
+    """Arrays as they are, of images; one array of four dimensions is several."""
+    found = tuple(given) if isinstance(given, Iterable) else ()
+    if not found or not all(hasattr(each, "ndim") and hasattr(each, "dtype") for each in found):
+        raise UsageError(f"{_named(one)}: expected {one.help}")
+    return found
 
 
 def _named(one: Option[Any]) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
@@ -31,6 +30,7 @@ from kivel.making.option import (
     named,
     number,
     whole,
+    written_path,
 )
 
 if TYPE_CHECKING:
@@ -131,7 +131,7 @@ class SourceOptions(ReadingOptions):
 
     title = "frames"
     sources: Option[tuple[str, ...]] = Option(
-        ValueKind("SRC", str, os.fspath),
+        ValueKind("SRC", str, written_path),
         "a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest",
         default=(),
         many=True,
@@ -139,7 +139,7 @@ class SourceOptions(ReadingOptions):
         from_folder=moved_path,
     )
     frames: Option[tuple[Pixels, ...]] = Option(
-        ANY_TEXT, "arrays, (height, width, 4), in place of sources", default=(), direct=True, kept=False
+        ANY_TEXT, "arrays of images, (height, width, 4), in place of sources", default=(), direct=True, kept=False
     )
 
     def check(self) -> None:
