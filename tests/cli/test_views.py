@@ -185,3 +185,8 @@ def test_help_shows_two_examples(kivel: Kivel, command: str) -> None:
     assert done.code == 0
     assert done.out.count(f"\n  kivel {command}") >= 2
     assert ALL_COMMANDS[command] in kivel("--help").out
+
+
+def test_help_lists_sources_first_and_where_to_write_last(kivel: Kivel) -> None:
+    groups = [line for line in kivel("sheet", "--help").out.splitlines() if line.endswith(":") and line[0] != " "]
+    assert groups.index("frames:") < groups.index("layout:") < groups.index("output:") < groups.index("general:")

@@ -66,3 +66,10 @@ def test_memory_is_counted_in_whole_blocks(name: str, block: int, size: int) -> 
     levels = [(-(-side // block)) ** 2 * size for side in (1000, 500, 250, 125, 62, 31, 15, 7, 3, 1)]
     assert texture_bytes(Size(1000, 1000), FORMATS[name]) == levels[0]
     assert texture_bytes(Size(1000, 1000), FORMATS[name], mips=True) == sum(levels)
+
+
+def test_sheets_without_an_empty_cell_are_offered() -> None:
+    layouts = worth_having(12, Size(8, 8), SheetRequest())
+    full = {(one.plan.grid.columns, one.plan.grid.rows) for one in layouts if "no cell empty" in one.label}
+    assert full == {(4, 3), (3, 4), (6, 2)}
+    assert all(one.plan.pages == 1 and not one.plan.empty for one in layouts if "no cell empty" in one.label)

@@ -95,3 +95,8 @@ def test_a_numbered_pattern_has_one_run_of_hashes() -> None:
 def test_order_and_majority() -> None:
     assert natural_order(names("f10 f2 F1 f1 f01")) == names("F1 f01 f1 f2 f10")
     assert most_common(["b", "a", "a", "b"]) == "b"
+
+
+def test_of_several_numbers_that_could_count_the_last_does() -> None:
+    names = [f"a{one}_b{two}_c{three}.png" for one in (1, 2) for two in (1, 2) for three in (1, 2)]
+    assert [series.pattern for series in find_series(names)] == [f"a{a}_b{b}_c#.png" for a in (1, 2) for b in (1, 2)]

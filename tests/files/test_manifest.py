@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -66,6 +67,15 @@ def test_it_reads_well() -> None:
     text = manifest_text(MOTH)
     assert text.startswith(GOLDEN)
     assert text.endswith('"\n}\n')
+
+
+def test_long_lists_fill_lines_in_their_order() -> None:
+    steps = tuple(Step(number % 2, number + 1) for number in range(90))
+    text = manifest_text(replace(MOTH, clips=(replace(MOTH.clips[0], steps=steps),)))
+    lines = text.split('"steps": [')[1].split("]\n")[0].splitlines()
+    assert max(map(len, text.splitlines())) <= 160
+    assert len(lines) < 12
+    assert parse_manifest(text.encode()).clips[0].steps == steps
 
 
 names = st.text(min_size=1, max_size=5)
@@ -133,6 +143,9 @@ WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "halves of a number": (clip(phase=[1.5, 1]), "clips[0].phase: expected a fraction as two whole numbers"),
     "over nothing": (clip(timebase=[1, 0]), "clips[0].timebase: expected a fraction as two whole numbers"),
     "a word for ever": (clip(repeat="forever"), 'a repeat of "forever", expected a count, or null for ever'),
+    "a phase beyond": (clip(phase=[3, 1]), "clips[0].phase: 3, expected from 0 up to below 2"),
+    "a phase at the end": (clip(phase=[2, 1]), "clips[0].phase: 2, expected from 0 up to below 2"),
+    "a phase before": (clip(phase=[-1, 2]), "clips[0].phase: -1/2, expected from 0 up to below 2"),
     "no such step": (clip(events=[{"step": 9, "name": "a"}]), "events[0]: step 9, there are 2 steps, 0-1"),
     "negative repeat": (clip(repeat=-1), "clips[0].repeat: -1"),
     "twice": (lambda c: c["clips"].append(c["clips"][0]), "clips[1].name: 'moth' is there twice"),

@@ -16,6 +16,7 @@ from kivel.core.light import Kind
 from kivel.core.pixels import Pixels, Size
 from kivel.core.prepare.actions import Frame
 from kivel.core.prepare.chain import prepared
+from kivel.core.prepare.displace import displacements
 from kivel.core.prepare.steps import actions_of, parse_step
 from program import art
 from strategies import images, sequences
@@ -245,3 +246,23 @@ def test_float_frames_go_through_every_step_as_float() -> None:
     bright = np.full((1, 1, 4), (0.5, 0.25, 4.0, 0.5), np.float32)
     assert done([bright], "expose 1")[0].image[0, 0].tolist() == [255, round(plain.encoded(0.5) * 255), 255, 128]
     assert Size(8, 8) == Size(*image.shape[1::-1])
+
+
+def test_a_scroll_moves_the_displacing_image_right_and_down() -> None:
+    heights = np.arange(24, dtype=np.float32).reshape(1, 4, 6)
+    assert np.array_equal(displacements(heights, (1 / 3, 0.25)), np.roll(heights[0], (1, 2), (0, 1)))
+
+
+def test_the_bottom_is_anchored_by_the_middle_of_what_is_seen() -> None:
+    image = np.zeros((6, 8, 4), np.uint8)
+    image[1:4, 0:4] = 255
+    [moved] = done([image], "anchor bottom to=0.5,1")
+    rows, columns = np.nonzero(moved.image[..., 3])
+    assert (rows.max() + 1) / moved.image.shape[0] == 1
+    assert (columns.min() + columns.max() + 1) / 2 / moved.image.shape[1] == 0.5
+
+
+def test_float_normals_mirror_their_vectors_too() -> None:
+    image = np.full((2, 2, 4), (0.25, 0.5, 1.0, 1.0), np.float32)
+    [mirrored] = done([image], "flip x", kind="normal")
+    assert mirrored.image[0, 0].tolist() == [0.75, 0.5, 1.0, 1.0]
