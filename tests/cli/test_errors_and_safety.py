@@ -166,6 +166,8 @@ def test_files_that_kivel_wrote_are_replaced_until_someone_edits_them(kivel: Kiv
     by_hand = kivel("sheet", "moth", "-o", "s.png", "--gap", "2")
     assert "s.kivel.json: already exists and is not as Kivel" in by_hand.err
     assert kivel("sheet", "s.kivel.json", "-o", "t.png").out.endswith("plays 3 times\n")
+    (tmp_path / "a.kivel.json").write_text("someone else's, first in the folder, and not to be read")
+    assert kivel("sheet", "moth", "-o", "t.png", "--gap", "3").out.count("(replaced)") == 2
 
 
 @pytest.mark.usefixtures("moth")

@@ -53,6 +53,7 @@ def test_inspect_says_how_frames_move_and_draws_it(kivel: Kivel, tmp_path: Path)
         assert len(image.convert("RGB").getcolors(1 << 20) or []) > 100
     motion = json.loads(kivel("inspect", "flap", "--json").out)["motion"]
     assert motion["mirror"] == {"kept": 4, "hold_ends": False}
+    assert set(motion["mass"]) == {"left", "top", "right", "bottom", "farthest"}
     assert set(motion["seam"]) == {"verdict", "change", "step", "seam", "pop"}
     chart = (tmp_path / "chart.png").read_bytes()
     assert kivel("inspect", "flap", "--chart", "chart.png").code == 0

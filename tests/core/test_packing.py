@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivel.core.layout.packing import Packing, PackingError, packed, packed_into
+from kivel.core.layout.packing import Packing, PackingError, packed, packed_into, packed_partly
 from kivel.core.layout.skyline import lift, put
 from kivel.core.pixels import Size
 
@@ -161,3 +161,16 @@ def test_the_skyline_is_kept_in_as_few_segments_as_can_be() -> None:
     assert (xs, ys) == ([0, 9, 10], [3, 5])
     assert put(xs, ys, 0, 9, 2) == 0
     assert (xs, ys) == ([0, 10], [5])
+
+
+@given(st.lists(sizes, min_size=1, max_size=40), st.booleans())
+def test_what_a_page_can_hold_is_chosen_by_name(pieces: list[Size], turn: bool) -> None:
+    """Of equal ones the first, and no more of them than lie there."""
+    page = Size(16, 16)
+    chosen, packing = packed_partly(pieces, page, turn=turn)
+    assert list(chosen) == sorted(set(chosen))
+    check([pieces[number] for number in chosen], packing, turn=turn)
+    for size in set(pieces):
+        same = [number for number, piece in enumerate(pieces) if piece == size]
+        taken = [number for number in same if number in chosen]
+        assert turn or taken == same[: len(taken)]

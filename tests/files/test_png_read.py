@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import struct
 import zlib
+from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
 import pytest
@@ -11,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import png_reference as reference
+from kivel.files.png.apng_read import composed_frames
 from kivel.files.png.chunks import PngError
 from kivel.files.png.read import parse_png, pixels_of
 
@@ -99,3 +102,81 @@ def test_an_invalid_file_is_refused_with_the_reason(file: bytes, words: str) -> 
         pixels_of(parse_png(file))
     assert words in str(error.value)
     assert "\n" not in str(error.value)
+
+
+Pixel = tuple[int, ...]
+Grid = list[list[Pixel]]
+
+
+class Part(NamedTuple):
+    """A frame of an APNG as it is stored: where it goes, and how."""
+
+    x: int
+    y: int
+    rows: Grid
+    dispose: int
+    blend: int
+
+
+@st.composite
+def parts(draw: st.DrawFn, *, whole: bool = False) -> Part:
+    """Opaque or clear, where blending is exact; on a canvas of 5x4 px."""
+    x, y = (0, 0) if whole else (draw(st.integers(0, 4)), draw(st.integers(0, 3)))
+    width, height = (5, 4) if whole else (draw(st.integers(1, 5 - x)), draw(st.integers(1, 4 - y)))
+    pixel: st.SearchStrategy[Pixel] = st.sampled_from(
+        [(9, 8, 7, 255), (70, 80, 90, 255), (1, 2, 3, 0), (200, 0, 50, 255)]
+    )
+    rows = draw(st.lists(st.lists(pixel, min_size=width, max_size=width), min_size=height, max_size=height))
+    return Part(x, y, rows, draw(st.integers(0, 2)), draw(st.integers(0, 1)))
+
+
+def shown_by(frames: list[Part]) -> Iterator[Grid]:
+    """What a viewer shows, a pixel at a time as the specification tells it."""
+    clear = (0, 0, 0, 0)
+    canvas: Grid = [[clear] * 5 for _ in range(4)]
+    for frame in frames:
+        before = [list(row) for row in canvas]
+        places = [(frame.x + i, frame.y + j, pixel) for j, row in enumerate(frame.rows) for i, pixel in enumerate(row)]
+        for x, y, pixel in places:
+            if frame.blend == 0 or pixel[3]:
+                canvas[y][x] = pixel
+        yield [list(row) for row in canvas]
+        for x, y, _ in places:
+            if frame.dispose:
+                canvas[y][x] = clear if frame.dispose == 1 else before[y][x]
+
+
+def apng(frames: list[Part], still: Grid | None) -> bytes:
+    """With a still that is no part of the animation, or with the first frame as the still."""
+
+    def stored(rows: Grid) -> bytes:
+        data = reference.encode(rows, 8, 6)
+        start = data.index(b"IDAT")
+        return data[start + 4 : start + struct.unpack(">I", data[start - 4 : start])[0] + 4]
+
+    body, count = b"", 0
+    for index, frame in enumerate(frames):
+        size = len(frame.rows[0]), len(frame.rows)
+        fields = (count, *size, frame.x, frame.y, 1, 10, frame.dispose, frame.blend)
+        body += reference.chunk(b"fcTL", struct.pack(">IIIIIHHBB", *fields))
+        first = index == 0 and still is None
+        data = stored(frame.rows)
+        body += (
+            reference.chunk(b"IDAT", data) if first else reference.chunk(b"fdAT", struct.pack(">I", count + 1) + data)
+        )
+        count += 1 if first else 2
+    header = reference.chunk(b"IHDR", struct.pack(">IIBBBBB", 5, 4, 8, 6, 0, 0, 0))
+    control = reference.chunk(b"acTL", struct.pack(">II", len(frames), 0))
+    shown = reference.chunk(b"IDAT", stored(still)) if still else b""
+    return b"\x89PNG\r\n\x1a\n" + header + control + shown + body + reference.chunk(b"IEND")
+
+
+@given(parts(whole=True), st.lists(parts(), max_size=5), st.booleans())
+def test_an_animation_is_composed_as_the_specification_says(first: Part, rest: list[Part], apart: bool) -> None:
+    """Every way of disposing and blending, of parts of the canvas; a pixel's colour is kept where it is clear."""
+    file = apng([first, *rest], [[(5, 5, 5, 255)] * 5] * 4 if apart else None)
+    found = list(composed_frames(parse_png(file)))
+    for image, expected in zip(found, shown_by([first, *rest]), strict=True):
+        seen = np.array(expected, np.uint8)
+        assert np.array_equal(image[..., 3], seen[..., 3])
+        assert np.array_equal(image[image[..., 3] > 0], seen[seen[..., 3] > 0])

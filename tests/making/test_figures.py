@@ -32,6 +32,7 @@ def test_an_atlas_counts_what_lies_on_it() -> None:
     places = made.manifest.frames
     assert made.figures.turned == sum(place.turn == 90 for place in places) > 0
     assert (made.figures.frames, made.figures.packed, made.figures.shared, made.figures.empty) == (5, 3, 1, 1)
+    assert made.figures.trimmed_share == pytest.approx(320 / 329)
     assert made.figures.pages[0].used == pytest.approx(240 / np.prod(made.manifest.pages[0].size))
 
 

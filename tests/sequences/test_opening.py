@@ -81,3 +81,12 @@ def test_empty_cells_go_or_stay(place: Path, empty: str, cells: list[int]) -> No
     made = kivel.slice("s.png", columns=3, rows=2, empty=empty)
     expected = [sheet[5 * (cell // 3) :, 6 * (cell % 3) :][:5, :6] for cell in cells]
     assert all(np.array_equal(a, b) for a, b in zip(made.images.values(), expected, strict=True))
+
+
+def test_some_frames_of_16_bits_are_told_but_not_beside_floats(place: Path) -> None:
+    write(place / "a_1.png", art(1, dtype=np.uint16))
+    write(place / "a_2.png", art(2))
+    said = "1 of 2 frames have 16 bits a channel (a_1.png); all are taken as 16 bits"
+    assert kivel.inspect("a_1.png", "a_2.png").notes == (said,)
+    (place / "a_3.exr").write_bytes(encode_exr(np.ones((5, 6, 4), np.float32)))
+    assert kivel.inspect("a_1.png", "a_3.exr").notes == ()

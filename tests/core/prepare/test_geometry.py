@@ -76,6 +76,7 @@ def test_crop_pad_and_square_place_pixels() -> None:
     assert padded.shape[:2] == (6, 10)
     assert np.array_equal(padded[1:5, 3:9], frame)
     assert pivot == pytest.approx((0.6, 0.5))
+    assert np.array_equal(done([frame], "pad left=2")[0].image[:, 2:], frame)
     assert np.array_equal(done([frame], "pad to=8x8 align=bottom")[0].image[4:, 1:7], frame)
     assert done([frame], "square")[0].image.shape[:2] == (6, 6)
     with pytest.raises(KivelError, match="frame 0: crop: a crop of 7x2 px at 0,0 reaches beyond a frame of 6x4 px"):
