@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import re
 import shlex
 import threading
 from collections.abc import Callable
@@ -86,6 +87,32 @@ def test_both_doors_write_the_same_bytes(place: Callable[[str], Path], name: str
 def test_every_command_but_the_terminal_has_both_doors() -> None:
     assert {name for name, _ in CASES.values()} == set(COMMANDS) - {"play"}
     assert all(callable(getattr(kivel, name)) for name in COMMANDS if name != "play")
+
+
+NUMBERS = {
+    "a whole number from 0": {"gap", "margin", "skirt", "seed", "stagger-seed"},
+    "a whole number from 1": {
+        *("jobs", "max-pixels", "columns", "rows", "count", "instances", "stagger"),
+        *("multiple-of", "inbetween", "close", "pick"),
+    },
+    "a whole number from 1 to 12": {"mip-safe"},
+    "a whole number from 3 to 64": {"outline"},
+    "a whole number from 0 to 254": {"visible-above"},
+    "a number from 0 to 1": {"opacity"},
+    "a number from -32 to 32": {"exposure"},
+}
+
+
+def test_numbers_stay_within_what_means_something() -> None:
+    found: dict[str, set[str]] = {}
+    for name, declared in (item for each in COMMANDS for item in command(each).options.declared().items()):
+        try:
+            declared.kind.read("-99999")
+        except kivel.KivelError as error:
+            said = re.fullmatch(r"expected (a(?: whole)? number from .*), found .*", str(error))
+            if said:
+                found.setdefault(said[1], set()).add(name)
+    assert found == NUMBERS
 
 
 IN_MEMORY = [name for name, (_, options) in CASES.items() if "out" in options]

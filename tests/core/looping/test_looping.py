@@ -27,6 +27,15 @@ def blob(x: float, y: float = 20, *, bright: float = 1.0) -> Pixels:
     return np.dstack((grey, grey, grey, np.full_like(grey, 255)))
 
 
+@pytest.mark.parametrize(("width", "height"), [(31, 33), (32, 65), (100, 7), (45, 70)])
+def test_averages_of_any_size_are_averages(width: int, height: int) -> None:
+    """Of cells of different sizes too: a plain frame has one value, and no weight gets lost."""
+    plain = signature(np.full((height, width, 4), 255, np.uint8))
+    assert plain.size == (width, height)
+    assert plain.values.shape == (min(height, 32), min(width, 32), 4)
+    assert np.allclose(plain.values, 1)
+
+
 def circling(turns: list[float]) -> list[Signature]:
     return [signature(blob(24 + 12 * math.cos(t * math.tau), 20 + 10 * math.sin(t * math.tau))) for t in turns]
 
