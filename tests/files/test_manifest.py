@@ -105,6 +105,33 @@ def test_what_is_written_reads_back_unknown_keys_included(manifest: Manifest) ->
     jsonschema.validate(json.loads(text), json.loads(schema_text()))
 
 
+LEFT_OUT: dict[str, dict[str, Any]] = {
+    "frames": {"pivot": [0.5, 0.5]},
+    "clips": {
+        "direction": "normal",
+        "repeat": None,
+        "end": "last",
+        "interpolation": "step",
+        "phase": [0, 1],
+        "events": [],
+    },
+    "grid": {"gap": [0, 0], "margin": [0, 0], "fill": "across", "skirt": 0},
+}
+
+
+@pytest.mark.parametrize("part", LEFT_OUT)
+def test_what_may_be_left_out_means_its_default(part: str) -> None:
+    """Everything that the schema does not require."""
+    schema = json.loads(schema_text())["$defs"][part.removesuffix("s")]
+    short, full = (json.loads(manifest_text(MOTH)) for _ in range(2))
+    for content in (short, full):
+        for one in content[part] if isinstance(content[part], list) else [content[part]]:
+            for key in set(schema["properties"]) - set(schema["required"]):
+                one.pop(key, None)
+            one |= LEFT_OUT[part] if content is full else {}
+    assert parse_manifest(json.dumps(short).encode()) == parse_manifest(json.dumps(full).encode())
+
+
 def frame(**changes: Any) -> Callable[[dict[str, Any]], None]:
     return lambda content: content["frames"][1].update(changes)
 

@@ -70,10 +70,10 @@ BROKEN = {
     "too little data": (with_data(zlib.compress((b"\0" + bytes(4)) * 3)), "damaged or cut off"),
     "too little data, packed and interlaced": (with_data(zlib.compress(b"\0" * 3), depth=1, interlace=1), "3 of"),
     "no such filter": (with_data(zlib.compress((b"\5" + bytes(4)) * 4)), "damaged or cut off"),
-    "no palette": (with_header(colour=3), "palette has 0 bytes"),
+    "no palette": (with_header(colour=3), "palette has 0 bytes, expected 3 to 768;"),
     "palette too long": (
         with_header(colour=3, depth=1)[:33] + reference.chunk(b"PLTE", bytes(9)) + GOOD[33:],
-        "9 bytes",
+        "its palette has 9 bytes, expected 3 to 6;",
     ),
     "colour outside the palette": (
         PALETTED + reference.chunk(b"IDAT", zlib.compress((b"\0" + bytes([0, 1, 2, 0])) * 4)) + GOOD[-12:],

@@ -37,6 +37,17 @@ def test_frames_belong_together_by_their_numbers_whatever_the_order(place: Path)
     assert np.array_equal(page[:, 12:], art(63, height=6))
 
 
+OPAQUE = np.array([0, 0, 0, 255], np.uint8)
+
+
+def test_the_map_beside_an_animated_image_goes_with_its_frames() -> None:
+    owl, glow = ([art(number + more, height=6) | OPAQUE for number in (1, 2, 3)] for more in (0, 60))
+    for name, images in (("owl", owl), ("owl_g", glow)):
+        kivel.preview(frames=images, out=f"{name}.apng", scale=1, view="frames")
+    made = kivel.sheet("owl.apng", map_suffix={"glow": "_g"}, layout="row")
+    assert np.array_equal(made.images["frames.glow.png"], np.hstack(glow))
+
+
 OUT_OF_STEP: dict[str, tuple[tuple[int, ...], str]] = {
     "one further": ((2, 3, 4), "map glow is out of step: glow_4.png has no colour frame of its number"),
     "one too many": ((1, 2, 3, 9), "map glow is out of step: glow_9.png has no colour frame of its number"),
