@@ -74,18 +74,25 @@ def vane(frame: int) -> tuple[Image, Image]:
     column = ((right * 0.42 + 0.5) * side).astype(int)
     row = ((0.5 - up * 0.42) * side).astype(int)
     nearest = _nearest(row * side + column, near, side * side)
-    hit = nearest >= 0
+    hit = np.flatnonzero(nearest >= 0)
     chosen = nearest[hit]
     facing = normals[chosen] @ view.T
     light = np.clip(facing @ np.array([-0.45, 0.6, 0.66]), 0, 1)
-    colour = _averaged(tones[chosen] * (0.3 + 0.75 * light[:, None]), hit)
-    normal = _averaged(facing, hit)
-    alpha = hit.reshape(VANE_PX, _SUPERSAMPLE, VANE_PX, _SUPERSAMPLE).mean(axis=(1, 3))
-    picture = np.dstack((np.clip(colour, 0, 255), alpha * 255))
-    length = np.linalg.norm(normal, axis=2, keepdims=True)
+    pixels, cover, colour, normal = _averaged(hit, tones[chosen] * (0.3 + 0.75 * light[:, None]), facing)
+    length = np.linalg.norm(normal, axis=1, keepdims=True)
+    # both sides of the plate, seen edge on, cancel out: such a pixel faces the eye, like the ground
     unit = np.where(length > 0, normal / np.maximum(length, 1e-9), (0.0, 0.0, 1.0))
-    encoded = np.dstack((unit * 127.5 + 127.5, np.full(alpha.shape, 255.0)))
-    return np.rint(picture).astype(np.uint8), np.rint(encoded).astype(np.uint8)
+    opaque = np.full(len(pixels), 255.0)
+    return (
+        _laid(pixels, np.column_stack((np.clip(colour, 0, 255), cover * 255)), (0, 0, 0, 0)),
+        _laid(pixels, np.column_stack((unit * 127.5 + 127.5, opaque)), (128, 128, 255, 255)),
+    )
+
+
+def _laid(pixels: NDArray[np.int_], values: Floats, ground: tuple[int, int, int, int]) -> Image:
+    image = np.full((VANE_PX * VANE_PX, 4), ground, np.uint8)
+    image[pixels] = np.rint(values)
+    return image.reshape(VANE_PX, VANE_PX, 4)
 
 
 def _nearest(samples: NDArray[np.int_], depth: Floats, count: int) -> NDArray[np.int_]:
@@ -98,16 +105,15 @@ def _nearest(samples: NDArray[np.int_], depth: Floats, count: int) -> NDArray[np
     return nearest
 
 
-def _averaged(values: Floats, hit: NDArray[np.bool_]) -> Floats:
-    """Each pixel the mean of the samples in it that hit something; `values` has those samples, in order."""
-    shape = (VANE_PX, _SUPERSAMPLE, VANE_PX, _SUPERSAMPLE)
-    samples = np.zeros((hit.size, 3))
-    samples[hit] = values
-    parts = samples.reshape(*shape, 3)
-    total = (parts[:, 0, :, 0] + parts[:, 0, :, 1]) + (parts[:, 1, :, 0] + parts[:, 1, :, 1])
-    count = hit.reshape(shape).sum(axis=(1, 3))
-    averaged: Floats = total / np.maximum(count, 1)[..., None]
-    return averaged
+def _averaged(hit: NDArray[np.int_], *values: Floats) -> tuple[NDArray[np.int_], Floats, Floats, Floats]:
+    """The pixels with samples that hit something, the share that did, and the mean of each of `values` over those."""
+    row, column = np.divmod(hit, VANE_PX * _SUPERSAMPLE)
+    pixels, place = np.unique((row // _SUPERSAMPLE) * VANE_PX + column // _SUPERSAMPLE, return_inverse=True)
+    samples = np.zeros((_SUPERSAMPLE, _SUPERSAMPLE, len(pixels), 7))
+    samples[row % _SUPERSAMPLE, column % _SUPERSAMPLE, place] = np.column_stack((*values, np.ones(len(hit))))
+    total = (samples[0, 0] + samples[0, 1]) + (samples[1, 0] + samples[1, 1])
+    count = total[:, 6]
+    return pixels, count / _SUPERSAMPLE**2, total[:, :3] / count[:, None], total[:, 3:6] / count[:, None]
 
 
 Cloud = tuple[Floats, Floats, Floats]
