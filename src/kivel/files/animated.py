@@ -94,6 +94,7 @@ def _apng(frames: Frames8, holds: Sequence[Fraction], plays: int, jobs: int) -> 
     delays = list(holds)
     notes: list[str] = []
     if any(max(hold.numerator, hold.denominator) > LARGEST_DELAY_TERM for hold in holds):
+        # one clock for all delays: rounding each by itself would let them drift apart
         tick = next((t for t in _APNG_TICKS if max(holds) / t <= LARGEST_DELAY_TERM), _APNG_TICKS[-1])
         frames, ticks, notes = _clocked("APNG", frames, holds, tick)
         delays = [min(each, LARGEST_DELAY_TERM) * tick for each in ticks]
@@ -112,6 +113,7 @@ def _gif(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> 
         raise UsageError(f"GIF cannot hold a frame for more than 655.35 s, found {float(longest):g} s; choose .apng")
     see_through = any((frame[..., 3] < _OPAQUE_FROM).any() for frame in frames)
     images = [_gif_image(frame, see_through=see_through) for frame in frames]
+    # GIF counts how often it plays again; without the block it plays once
     loop = {} if plays == 1 else {"loop": max(0, plays - 1)}
     data = _saved(images, "GIF", duration=[each * 10 for each in ticks], disposal=2, optimize=False, **loop)
     return EncodedAnimation(data, tuple(notes))
@@ -125,6 +127,7 @@ def _gif_image(frame: NDArray[np.uint8], *, see_through: bool) -> Image:
     import PIL.Image
 
     opaque = frame[..., 3] >= _OPAQUE_FROM
+    # colours that nobody sees would take places in the palette
     flat = np.ascontiguousarray(np.where(opaque[..., None], frame[..., :3], 0))
     rgb = PIL.Image.fromarray(flat)
     exact = rgb.getcolors(_GIF_COLOURS)

@@ -173,6 +173,7 @@ def write_frames(
     files: list[Path] = []
     with options.output_set() as out:
         if options.out:
+            # what can never be written is refused before a frame is made
             out.check(folder / "frame")
         with work.progress("writing frames", len(frames)) as advance:
             for frame in in_order(naming.encoded, enumerate(frames), jobs=options.threads):
@@ -180,6 +181,7 @@ def write_frames(
                     files.append(folder / name)
                     out.add(files[-1], pieces)
                 images |= frame.images
+                # the bytes are on the disk, or kept: a long sequence must not hold them twice
                 done.append(frame._replace(files=[], images={}))
                 advance()
         manifest = Manifest(

@@ -80,6 +80,7 @@ def _named_clip(request: ClipRequest, sequences: Sequence[FrameSequence], timing
 def _order_of(request: ClipRequest, sequences: Sequence[FrameSequence]) -> list[Ordered]:
     """The frames of a named clip, counted over all sequences."""
     total = sum(len(sequence.frames) for sequence in sequences)
+    # from the right: names may have colons, an order of frames has none
     pattern, separator, frames = request.what.rpartition(":")
     where = f'clip "{request.name}"'
     if request.what[:1].isdigit() and not separator:
@@ -142,6 +143,7 @@ def _moves(sequence: FrameSequence) -> bool:
     if sequence.origin:
         return bool(sequence.clips)
     frames = sequence.frames
+    # numbered files, stated durations or one animated file are a movement; other names are a collection
     return len(frames) > 1 and (
         frames[0].number is not None or frames[0].duration is not None or len({f.path for f in frames}) == 1
     )

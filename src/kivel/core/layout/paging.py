@@ -142,6 +142,7 @@ class _Packer:
             return self._on_square(members, feet, parts)
         packing = packed(feet, turn=self._request.turn, effort=self._request.effort, limit=room, parts=parts)
         if packing is None and self._largest is not None:
+            # the search for a small page did not get them in; now all work goes into this one page
             return self._into(members, feet, self._largest, parts)
         if packing is None:
             raise AssertionError(f"{len(feet)} boxes were not packed though there is no limit")
@@ -179,6 +180,7 @@ class _Packer:
 
     def _into(self, members: Sequence[int], feet: Sequence[Size], page: Size, parts: int) -> _Packed | None:
         room = self._room(page)
+        # margins alone can fill a small page
         if room is None or min(room) < 1 or not all(_fits(foot, room, self._request.turn) for foot in feet):
             return None
         packing = packed_into(feet, room, turn=self._request.turn, effort=self._request.effort, parts=parts)
@@ -195,6 +197,7 @@ class _Packer:
         pages: list[_Packed] = []
         rest = list(members)
         while rest:
+            # all boxes on one page: that was tried already
             last = self.one_page(rest, parts=2) if pages else None
             if last:
                 return [*pages, last]

@@ -72,6 +72,7 @@ def _verdict(
 ) -> Verdict:
     if change <= NEARLY * step:
         return "repeats"
+    # a hair nearer is noise: what stands still at the end is not on its way back
     nearing = change < 0.98 * float(from_first[-2])
     limit = _RETURNING_LIMIT if nearing else _LOOP_LIMIT
     if change <= limit * max(step, float(steps[0]), float(steps[-1])):
@@ -82,6 +83,7 @@ def _verdict(
 def _pop(signatures: Signatures) -> tuple[float, bool]:
     """The change of speed across the seam in usual ones, and whether it stands out from all others."""
     frames = [one.values.astype(np.float64) for one in signatures]
+    # the last two triples lie across the seam: one ends with the first frame, one has it in the middle
     around = [*frames, *frames[:2]]
     triples = zip(around, around[1:], around[2:], strict=False)
     turns = np.array([float(np.sqrt(np.mean(np.square(a - 2 * b + c)))) for a, b, c in triples])
@@ -89,6 +91,7 @@ def _pop(signatures: Signatures) -> tuple[float, bool]:
     usual = usual_change(inner)
     if not usual:
         return 0.0, False
+    # a sequence that jerks everywhere has no pop of its own
     return across / usual, bool(across > _POP_LIMIT * usual and across > 1.2 * inner.max())
 
 

@@ -36,6 +36,7 @@ def matte_brightness(image: Pixels, *, inverted: bool = False, floor: float = 0.
         Over the background it shows `image` again, within half a level of each value.
     """
     require_rgba(image)
+    # smoke and sparks rendered over black: one look-up instead of a dozen passes
     if not inverted and not floor and image.dtype == np.uint8 and is_opaque(image) and is_grey(image):
         return _WHITE_BY_ALPHA.take(image[..., 0], mode="clip").view(np.uint8).reshape(image.shape)
     level = 1 - floor if inverted else floor
@@ -49,6 +50,7 @@ def _white_by_alpha() -> NDArray[np.uint32]:
     """For each 8-bit grey, the pixel that shows it over black: white of that alpha."""
     table = np.full((256, 4), 255, np.uint8)
     table[:, 3] = np.arange(256)
+    # no white under what is empty: it would bleed in when the frame is scaled
     table[0] = 0
     return table.view(np.uint32).ravel()
 
@@ -100,6 +102,7 @@ def _unit_values(image: Pixels) -> Levels:
 def _least_alpha(offset: Levels, background: Background) -> Levels:
     """The smallest alpha that leaves every channel a colour from 0 to 1, `offset` being what differs from behind."""
     behind = np.array(background, np.float32)
+    # brighter than behind can be white at most, darker can be black at most
     room = np.where(offset > 0, 1 - behind, behind)
     least: Levels = np.minimum((np.abs(offset) / np.maximum(room, 1e-6)).max(axis=-1), 1)
     return least

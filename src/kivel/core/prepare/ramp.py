@@ -76,6 +76,7 @@ def ramped(image: Pixels, stops: Sequence[Stop], *, by: Brightness = "shown") ->
     table = _table(tuple(stops), image.dtype.str)
     index = _fine_brightness(image, by)
     if image.dtype == np.uint8:
+        # every index is in the table: clip passes over the check that raise makes
         pixels = table.take(index, mode="clip").view(np.uint8).reshape(image.shape)
         pixels[..., 3] = image[..., 3]
         return pixels
@@ -90,6 +91,7 @@ def _fine_brightness(image: Pixels, by: Brightness) -> NDArray[np.uint16]:
     if image.dtype == np.uint8 and by == "shown" and is_grey(image):
         return image[..., 0].astype(np.uint16) * image[..., 3]
     level = _brightness(image, by)
+    # in place: a second array of the frame's size costs more than the sums
     level *= _FINE
     level += 0.5
     return level.astype(np.uint16)
