@@ -159,8 +159,9 @@ def test_what_is_looked_at_is_straight(place: Path) -> None:
 
 
 LEFT: dict[str, tuple[str, dict[str, Any], list[str]]] = {
-    "fewer frames": ("resample", {"count": 3}, ["its map normal", "1 event left out", "groups are left out"]),
-    "other frames": ("prep", {"step": ["reverse"]}, ["its map normal", "1 event left out", "groups are left out"]),
+    "fewer frames": ("resample", {"count": 3}, ["1 event left out", "groups are left out"]),
+    "other frames": ("prep", {"step": ["reverse"]}, ["1 event left out", "groups are left out"]),
+    "moved pixels": ("prep", {"step": ["crop 4x4"]}, ["its map normal is left out, it cannot follow"]),
     "a part": ("sheet", {"range": "0-2"}, ["clips are left out", "hoot"]),
     "a stack": ("layer", {}, ["its map normal is left out"]),
 }  # fmt: skip
@@ -173,6 +174,43 @@ def test_what_cannot_be_carried_is_named(name: str, options: dict[str, Any], not
     for note in notes:
         assert any(note in said for said in made.notes), made.notes
     assert made.manifest.extra == {"x-mood": "calm"}
+
+
+FOLLOWS: dict[str, tuple[str, dict[str, Any], list[int]]] = {
+    "fewer frames": ("resample", {"count": 3}, [0, 2, 4]),
+    "a window": ("loop", {"find": "4-4", "pick": 1}, []),
+    "in another order": ("prep", {"step": ["reverse", "drop 0"]}, [4, 3, 2, 1, 0]),
+    "another colour": ("prep", {"step": ["matte", "bleed"]}, [0, 1, 2, 3, 4, 5]),
+}
+
+
+@pytest.mark.parametrize(("name", "options", "taken"), FOLLOWS.values(), ids=FOLLOWS)
+def test_maps_follow_their_frames(place: Path, name: str, options: dict[str, Any], taken: list[int]) -> None:
+    made = getattr(kivel, name)("owl.kivel.json", out="new", **options)
+    taken = taken or [int(frame.name[-1]) for frame in made.manifest.frames]
+    assert [int(frame.name[-1]) for frame in made.manifest.frames] == taken
+    assert not any("map" in note for note in made.notes)
+    files = [page.maps["normal"] for page in made.manifest.pages]
+    assert {file.kind for file in files} == {"normal"}
+    for number, file in zip(taken, files, strict=True):
+        assert np.array_equal(read(place / "new" / file.file), read(place / f"maps/owl_{number}.png"))
+
+
+def test_maps_are_mixed_by_what_they_mean() -> None:
+    """Normals between normals, as they come out of a resampling of themselves."""
+    made = kivel.resample("owl.kivel.json", count=4, mix=True)
+    alone = kivel.resample("maps", count=4, mix=True, as_="normal")
+    mixed = [image for name, image in made.images.items() if "normal" in name]
+    assert all(np.array_equal(a, b) for a, b in zip(mixed, alone.images.values(), strict=True))
+
+
+def test_maps_of_several_sources_come_together_where_all_have_them(place: Path) -> None:
+    kivel.sheet("owl", out="b.png", map={"normal": "maps", "glow": "maps"})
+    made = kivel.resample("owl.kivel.json", "b.kivel.json", count=12)
+    assert {tuple(page.maps) for page in made.manifest.pages} == {("color", "normal")}
+    assert any("b.kivel.json: its map glow is left out, not all sources have one" in note for note in made.notes)
+    normals = [image for name, image in made.images.items() if "normal" in name]
+    assert all(np.array_equal(image, read(place / f"maps/owl_{n % 6}.png")) for n, image in enumerate(normals))
 
 
 def test_a_map_that_only_some_bring_along_is_named_or_filled() -> None:

@@ -27,7 +27,7 @@ from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["FrameFolder", "NewFrame", "frame_file_name", "signed", "unchanged", "write_frames"]
+__all__ = ["FrameFolder", "NewFrame", "companions_of", "frame_file_name", "signed", "unchanged", "write_frames"]
 
 _LEAST_DIGITS = 4
 
@@ -49,11 +49,16 @@ def unchanged(sequence: FrameSequence) -> list[NewFrame]:
             name=frame.name,
             source=frame.source,
             load=partial(_as_it_is, frame),
-            maps=[(stored_map(one), partial(one.load, index)) for one in sequence.maps],
+            maps=companions_of(sequence, index),
             extra=frame.extra,
         )
         for index, frame in enumerate(sequence.frames)
     ]
+
+
+def companions_of(sequence: FrameSequence, index: int) -> list[tuple[StoredMap, Callable[[], Pixels]]]:
+    """What a frame's companion maps are, and how to get their pixels, as they are."""
+    return [(stored_map(one), partial(one.load, index)) for one in sequence.maps]
 
 
 def _as_it_is(frame: FrameSource) -> Frame:

@@ -130,7 +130,7 @@ def _layer(options: LayerOptions, text: str, where: str) -> SequenceLayer:
 
     with located(where):
         source, values = parse_source(text, LAYER)
-    sequence = open_sources([source], options.source_settings(keep_float=True))
+    sequence = open_sources([source], options.source_settings(keep_float=True, with_maps=True))
     require_straight(sequence, "stacking")
     sequence = matched(sequence, odd_size="pad", align="center")
     return SequenceLayer(sequence, values, values.pop("matte"))

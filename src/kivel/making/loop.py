@@ -108,7 +108,7 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
     from kivel.sequences.sequence import require_straight
     from kivel.sequences.signatures import signatures_of
 
-    sequence = open_sources(options.sources, options.source_settings(keep_float=True))
+    sequence = open_sources(options.sources, options.source_settings(keep_float=True, with_maps=options.makes_frames))
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.note(*sequence.notes)
     if options.tile or (len(sequence.frames) == 1 and not options.makes_frames):
@@ -181,9 +181,8 @@ def _written(
     from kivel.making.frame_files import signed, write_frames
     from kivel.making.resampled_frames import new_frames
     from kivel.sequences.clips import ClipSet, clip_over, lost_clips, stated_holds
-    from kivel.sequences.pairing import maps_left
 
-    work.note(*maps_left([sequence]), *lost_clips(sequence))
+    work.note(*lost_clips(sequence))
     holds = stated_holds(sequence)
     made, signatures = signed(new_frames(sequence, spans, kind=options.as_))
     clip = clip_over(sequence, [holds[int(span.position)] for span in spans])

@@ -71,16 +71,15 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     from kivel.making.frame_files import write_frames
     from kivel.making.prepared_frames import chain_of, file_loader, prepared_sequence
     from kivel.sequences.opening import open_sources
-    from kivel.sequences.pairing import maps_left
 
     steps = options.steps()
-    settings = options.source_settings(keep_float=True)
+    settings = options.source_settings(keep_float=True, with_maps=True)
     shape: dict[str, Any] = {"kind": options.as_, "load_file": file_loader(settings.max_pixels)}
     chain = chain_of(steps, **shape, premultiplied=False)
     sequence = open_sources(options.sources, settings)
     if sequence.premultiplied:
         chain = chain_of(steps, **shape, premultiplied=True)
-    work.note(*sequence.notes, *maps_left([sequence]))
+    work.note(*sequence.notes)
     with Scratch() as scratch:
         with work.progress("measuring frames", chain.passes * len(sequence.frames)) as advance:
             made = prepared_sequence(

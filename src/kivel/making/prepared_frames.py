@@ -10,26 +10,34 @@ from typing import Any, NamedTuple
 from kivel.core.light import Kind
 from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
-from kivel.core.prepare.actions import Action, Frame, Measured
-from kivel.core.prepare.chain import Shelf, prepared
+from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order
+from kivel.core.prepare.chain import Prepared, Shelf, prepared
 from kivel.core.prepare.parameters import NamedFile, NamedImage
 from kivel.core.prepare.steps import WrittenStep, actions_of
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.safety import reading
 from kivel.files.threads import in_order
-from kivel.making.frame_files import NewFrame
+from kivel.making.frame_files import NewFrame, companions_of
 from kivel.sequences.clips import ClipSet, carried_clips
+from kivel.sequences.pairing import maps_left
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["PreparedSequence", "StepChain", "chain_of", "file_loader", "prepared_sequence", "single_image"]
 
 
 class StepChain(NamedTuple):
-    """What steps do, how many of them measure the whole sequence first, and whether colour ends up premultiplied."""
+    """What steps do, how many of them measure the whole sequence first, and whether colour ends up premultiplied.
+
+    Where every pixel `stays`, companion maps remain in step: frames are chosen, or change their colour alone.
+    """
 
     actions: tuple[Action, ...]
     passes: int
     premultiplied: bool
+
+    @property
+    def stays(self) -> bool:
+        return all(isinstance(action, Order) or (isinstance(action, Each) and action.stays) for action in self.actions)
 
 
 class PreparedSequence(NamedTuple):
@@ -99,12 +107,17 @@ def prepared_sequence(
     notes = []
     if chain.passes and len({frame.size for frame in sequence.frames}) > 1:
         notes.append("frames differ in size; what is measured over all counts pixels from each frame's top left")
-    made = tuple(_new_frame(sequence.frames[item.origin], item.load) for item in items)
+    if not chain.stays:
+        notes += maps_left([sequence])
+        sequence = sequence._replace(maps=())
+    made = tuple(_new_frame(sequence, item) for item in items)
     return PreparedSequence(made, clips, tuple(notes))
 
 
-def _new_frame(frame: FrameSource, load: Callable[[], Frame]) -> NewFrame:
-    return NewFrame(name=frame.name, source=frame.source, load=load, extra=frame.extra)
+def _new_frame(sequence: FrameSequence, item: Prepared) -> NewFrame:
+    frame = sequence.frames[item.origin]
+    maps = companions_of(sequence, item.origin)
+    return NewFrame(name=frame.name, source=frame.source, load=item.load, maps=maps, extra=frame.extra)
 
 
 def _loaded(frame: FrameSource) -> Frame:

@@ -66,14 +66,13 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     from kivel.sequences.clips import ClipSet, lost_clips
     from kivel.sequences.matching import matched
     from kivel.sequences.opening import open_sources
-    from kivel.sequences.pairing import maps_left
     from kivel.sequences.sequence import require_straight
 
-    sequence = open_sources(options.sources, options.source_settings(keep_float=True))
+    sequence = open_sources(options.sources, options.source_settings(keep_float=True, with_maps=True))
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     if options.mix:
         require_straight(sequence, option("mix", True))
-    work.note(*sequence.notes, *maps_left([sequence]), *lost_clips(sequence))
+    work.note(*sequence.notes, *lost_clips(sequence))
     length = len(sequence.frames)
     positions = sample_positions(length, options.count, one_shot=options.one_shot, pace=options.pace)
     spans = samples(length, positions, one_shot=options.one_shot, mix=options.mix)

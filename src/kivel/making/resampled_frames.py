@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from functools import partial
 
 from kivel.core.light import Kind
 from kivel.core.pixels import Pixels
@@ -12,7 +13,9 @@ from kivel.core.playback.easing import Easing
 from kivel.core.prepare.actions import Frame
 from kivel.core.resampling import Span, mixed, resampled_holds
 from kivel.making.frame_files import NewFrame
+from kivel.making.pages import stored_map
 from kivel.sequences.clips import clip_over, stated_holds
+from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["new_frames", "resampled_clip"]
@@ -27,7 +30,7 @@ def resampled_clip(frames: FrameSequence, count: int, *, pace: Easing | None) ->
 
 
 def new_frames(frames: FrameSequence, spans: Sequence[Span], *, kind: Kind) -> list[NewFrame]:
-    """The frames of a resampling, mixed when they are asked for."""
+    """The frames of a resampling and of its maps, mixed when they are asked for."""
     return [_new_frame(frames, span, kind) for span in spans]
 
 
@@ -41,4 +44,8 @@ def _new_frame(frames: FrameSequence, span: Span, kind: Kind) -> NewFrame:
     def load() -> Frame:
         return Frame(mixed(span.shares, load_one, kind=kind), source.pivot)
 
-    return NewFrame(name=source.name, source=source.source, load=load, extra=source.extra)
+    def load_map(one: MapFrames) -> Pixels:
+        return mixed(span.shares, one.load, kind=one.content.kind)
+
+    maps = [(stored_map(one), partial(load_map, one)) for one in frames.maps]
+    return NewFrame(name=source.name, source=source.source, load=load, maps=maps, extra=source.extra)

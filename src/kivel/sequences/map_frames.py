@@ -51,6 +51,19 @@ class MapFrames(NamedTuple):
         divided = tuple(Size(size.w // self.parts, size.h // self.parts) for size in sizes)
         return self._replace(sizes=divided, filter=filter)
 
+    def goes_with(self, other: MapFrames) -> bool:
+        """Whether both can be one map: of one kind and scale, and of whole numbers or float both."""
+        return (self.content, self.parts, self.depth == 32) == (other.content, other.parts, other.depth == 32)
+
+    def followed_by(self, others: Sequence[MapFrames]) -> MapFrames:
+        """The same map, with the frames of more sequences; they go with it."""
+        every = [self, *others]
+        return self._replace(
+            frames=tuple(frame for one in every for frame in one.frames),
+            sizes=tuple(size for one in every for size in one.sizes),
+            depth=max(one.depth for one in every),
+        )
+
     def chosen(self, indexes: Sequence[int]) -> MapFrames:
         """The same map of some frames."""
         return self._replace(

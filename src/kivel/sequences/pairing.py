@@ -101,17 +101,13 @@ def _left(name: str, lacking: Sequence[str]) -> str:
 
 
 def maps_left(sequences: Sequence[FrameSequence]) -> list[str]:
-    """Notes on the maps that sequences have and a command for single images cannot take along."""
-    notes = []
-    for sequence in sequences:
-        pages = sequence.origin.pages if sequence.origin else ()
-        left = sorted({name for page in pages for name in page.maps} - {COLOR})
-        notes += [
-            f"{sequence.stem}{SUFFIX}: its map {name} is left out, this command works on one; kivel slice with "
-            f"{option('show', name)} takes it out by itself"
-            for name in left
-        ]
-    return notes
+    """Notes on the maps that sequences have and that cannot follow what is done to their colour."""
+    return [
+        f"{sequence.stem}{SUFFIX}: its map {one.name} is left out, it cannot follow what is done to the colour; "
+        f"kivel slice with {option('show', one.name)} takes it out by itself"
+        for sequence in sequences
+        for one in sequence.maps
+    ]
 
 
 def _all(sequences: Sequence[FrameSequence]) -> list[FrameSource]:

@@ -79,13 +79,32 @@ def joined(parts: Sequence[FrameSequence]) -> FrameSequence:
     if len(parts) == 1:
         return parts[0]
     left = [f"{part.stem}{SUFFIX}: among other sources, its clips are left out" for part in parts if part.clips]
+    maps = _joined_maps(parts)
+    kept = {one.name for one in maps}
+    left += [
+        f"{part.stem}{SUFFIX}: its map {one.name} is left out, not all sources have one of its kind and scale"
+        for part in parts
+        for one in part.maps
+        if one.name not in kept
+    ]
     return FrameSequence(
         stem=parts[0].stem,
         frames=tuple(frame for part in parts for frame in part.frames),
+        maps=maps,
         premultiplied=common_alpha(parts),
         notes=(*(note for part in parts for note in part.notes), *left),
         gaps=tuple(gap for part in parts for gap in part.gaps),
     )
+
+
+def _joined_maps(parts: Sequence[FrameSequence]) -> tuple[MapFrames, ...]:
+    """The maps that all have alike."""
+    maps = []
+    for first in parts[0].maps:
+        others = [one for part in parts[1:] for one in part.maps if one.name == first.name]
+        if len(others) == len(parts) - 1 and all(one.goes_with(first) for one in others):
+            maps.append(first.followed_by(others))
+    return tuple(maps)
 
 
 def common_alpha(parts: Sequence[FrameSequence]) -> bool:

@@ -33,9 +33,10 @@ Transform = Callable[[Frame, Place], Frame]
 
 
 class Each(NamedTuple):
-    """Changes every frame by itself."""
+    """Changes every frame by itself. `stays` says that no pixel moves: companion maps are still in step."""
 
     transform: Transform
+    stays: bool = False
 
 
 class Measured(NamedTuple):
@@ -56,7 +57,7 @@ Action = Each | Measured | Order
 
 def each_image(change: Callable[[Pixels], Pixels]) -> Each:
     """A step that changes pixels, and neither moves nor counts them."""
-    return Each(lambda frame, _: frame._replace(image=change(frame.image)))
+    return Each(lambda frame, _: frame._replace(image=change(frame.image)), stays=True)
 
 
 def moved(frame: Frame, image: Pixels, offset: Point) -> Frame:

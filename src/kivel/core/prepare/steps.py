@@ -112,7 +112,7 @@ def _saying(name: str, action: Action) -> Action:
         return said
 
     if isinstance(action, Each):
-        return Each(saying(action.transform))
+        return action._replace(transform=saying(action.transform))
     if isinstance(action, Order):
         return Order(_located(name, action.pick))
 
