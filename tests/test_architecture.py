@@ -16,7 +16,7 @@ import kivel
 from kivel.cli.demo import DemoOptions
 from kivel.core.errors import spelled
 from kivel.making.commands import COMMANDS, command
-from kivel.making.option import Options
+from kivel.making.options.option import Options
 
 ROOT = Path(kivel.__file__).parent
 ROOMS = ("core", "files", "sequences", "views", "making", "recipe", "demo", "cli")

@@ -159,8 +159,8 @@ def test_what_is_looked_at_is_straight(place: Path) -> None:
 
 
 LEFT: dict[str, tuple[str, dict[str, Any], list[str]]] = {
-    "fewer frames": ("resample", {"count": 3}, ["1 event left out", "groups are left out"]),
-    "other frames": ("prep", {"step": ["reverse"]}, ["1 event left out", "groups are left out"]),
+    "fewer frames": ("resample", {"count": 3}, ["1 event is left out: it counts", "groups are left out"]),
+    "other frames": ("prep", {"step": ["reverse"]}, ["1 event is left out: it counts", "groups are left out"]),
     "moved pixels": ("prep", {"step": ["crop 4x4"]}, ["its map normal is left out, it cannot follow"]),
     "a part": ("sheet", {"range": "0-2"}, ["clips are left out", "hoot"]),
     "a stack": ("layer", {}, ["its map normal is left out"]),

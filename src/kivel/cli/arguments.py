@@ -7,7 +7,7 @@ import shlex
 from collections.abc import Mapping
 from typing import Any
 
-from kivel.making.option import Option, Options
+from kivel.making.options.option import Option, Options
 
 __all__ = ["add_options", "command_line", "given"]
 

@@ -11,8 +11,9 @@ from typing import TYPE_CHECKING, Any
 
 from kivel.cli.arguments import add_options, command_line, given
 from kivel.cli.report import Report, files_as_json
-from kivel.making.option import PATH, Option
-from kivel.making.shared import WritingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import WritingOptions
+from kivel.making.options.value_kinds import PATH
 
 if TYPE_CHECKING:
     from kivel.demo.art import Drawing

@@ -11,7 +11,7 @@ from kivel.core.wording import counted
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
     from kivel.files.safety import Written
-    from kivel.making.shared import FrameOutputOptions
+    from kivel.making.options.output_options import FrameOutputOptions
 
 __all__ = ["report_frames"]
 

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING, Literal, NamedTuple
 from kivel.core.errors import UsageError, option
 from kivel.core.wording import first_few
 from kivel.making.layouts import LayoutOptions
-from kivel.making.option import FLAG, Option, choice, whole
-from kivel.making.shared import MapOptions, PageOptions, SpacingOptions
+from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import FLAG, choice, whole
 
 if TYPE_CHECKING:
     from kivel.core.layout.packing import Effort

@@ -9,7 +9,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
     from typing import Any
 
-    from kivel.making.option import Options
+    from kivel.making.options.option import Options
     from kivel.making.work import Work
 
 __all__ = ["COMMANDS", "Command", "command"]

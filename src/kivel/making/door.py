@@ -9,7 +9,7 @@ from typing import Any
 
 from kivel.core.errors import KivelError, UsageError
 from kivel.making.commands import Command, command
-from kivel.making.option import Option
+from kivel.making.options.option import Option
 from kivel.making.work import Watch, Work
 
 __all__ = ["python_door"]

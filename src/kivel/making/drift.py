@@ -6,8 +6,10 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import located
-from kivel.making.option import FLAG, Option, ValueKind, whole, written_path
-from kivel.making.shared import FrameOutputOptions, TimingOptions
+from kivel.making.options.clip_options import TimingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import FrameOutputOptions
+from kivel.making.options.value_kinds import FLAG, ValueKind, whole, written_path
 
 if TYPE_CHECKING:
     from fractions import Fraction

@@ -21,8 +21,8 @@ from kivel.files.png.write import Compress
 from kivel.files.safety import Written
 from kivel.files.threads import in_order
 from kivel.making.manifests import made_by
+from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.pages import stored_map
-from kivel.making.shared import FrameOutputOptions
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.sequence import FrameSequence

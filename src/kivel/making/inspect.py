@@ -6,8 +6,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import FLAG, PATH, Option
-from kivel.making.shared import SourceOptions, WritingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import WritingOptions
+from kivel.making.options.source_options import SourceOptions
+from kivel.making.options.value_kinds import FLAG, PATH
 
 if TYPE_CHECKING:
     from kivel.files.safety import Written

@@ -6,8 +6,10 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import located
-from kivel.making.option import FLAG, Option, ValueKind, choice, written_path
-from kivel.making.shared import FrameOutputOptions, ReadingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import FrameOutputOptions
+from kivel.making.options.source_options import ReadingOptions
+from kivel.making.options.value_kinds import FLAG, ValueKind, choice, written_path
 
 if TYPE_CHECKING:
     from kivel.core.layers import Length

@@ -8,16 +8,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError
-from kivel.making.shared import (
-    ClipOptions,
-    CompressOptions,
-    MapOptions,
-    OutputOptions,
-    PageOptions,
-    SourceOptions,
-    SpacingOptions,
-    TimingOptions,
-)
+from kivel.making.options.clip_options import ClipOptions, TimingOptions
+from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions
+from kivel.making.options.output_options import CompressOptions, OutputOptions
+from kivel.making.options.source_options import SourceOptions
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
@@ -78,7 +72,7 @@ def gathered(options: LayoutOptions, work: Work, *, keep_float: bool, series: bo
 
     Under `series` a folder may hold several.
     """
-    from kivel.making.shared import MatchingOptions
+    from kivel.making.options.source_options import MatchingOptions
     from kivel.sequences.map_frames import base_map
     from kivel.sequences.opening import open_sequences
 

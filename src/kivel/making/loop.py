@@ -6,8 +6,10 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import FLAG, LENGTH_RANGE, Option, whole
-from kivel.making.shared import FrameOutputOptions, KindOptions, MatchingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import FrameOutputOptions
+from kivel.making.options.source_options import KindOptions, MatchingOptions
+from kivel.making.options.value_kinds import FLAG, LENGTH_RANGE, whole
 
 if TYPE_CHECKING:
     from kivel.core.looping.seam import Seam, TileSeam

@@ -9,7 +9,7 @@ from typing import Any
 
 from kivel.core.wording import first_few
 from kivel.files.manifest.model import Made
-from kivel.making.option import Options
+from kivel.making.options.option import Options
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["kept_keys", "made_by", "relative_to"]

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
-from kivel.making.option import SIZE, Option
-from kivel.making.shared import CommonOptions, MatchingOptions, PageOptions, SpacingOptions
+from kivel.making.options.common_options import CommonOptions
+from kivel.making.options.layout_options import PageOptions, SpacingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.source_options import MatchingOptions
+from kivel.making.options.value_kinds import SIZE
 
 if TYPE_CHECKING:
     from kivel.core.layout.choices import LargestCell, NextPage, WorthHaving

@@ -5,8 +5,10 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import TYPE_CHECKING, NamedTuple
 
-from kivel.making.option import BACKDROP, RATE, Option
-from kivel.making.shared import ChoosingOptions, MatchingOptions, ShowOptions, TimingOptions
+from kivel.making.options.clip_options import TimingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.source_options import ChoosingOptions, MatchingOptions, ShowOptions
+from kivel.making.options.value_kinds import BACKDROP, RATE
 
 if TYPE_CHECKING:
     from kivel.core.compose import Backdrop

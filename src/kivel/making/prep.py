@@ -6,8 +6,10 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import Option, ValueKind
-from kivel.making.shared import FrameOutputOptions, KindOptions, SourceOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import FrameOutputOptions
+from kivel.making.options.source_options import KindOptions, SourceOptions
+from kivel.making.options.value_kinds import ValueKind
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels

@@ -8,8 +8,11 @@ from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.wording import counted
-from kivel.making.option import BACKDROP, SCALE, Option, choice
-from kivel.making.shared import ChoosingOptions, MatchingOptions, OutputOptions, ShowOptions, TimingOptions
+from kivel.making.options.clip_options import TimingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import OutputOptions
+from kivel.making.options.source_options import ChoosingOptions, MatchingOptions, ShowOptions
+from kivel.making.options.value_kinds import BACKDROP, SCALE, choice
 
 if TYPE_CHECKING:
     from fractions import Fraction

@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import option
-from kivel.making.option import FLAG, PACE, Option, whole
-from kivel.making.shared import FrameOutputOptions, KindOptions, MatchingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import FrameOutputOptions
+from kivel.making.options.source_options import KindOptions, MatchingOptions
+from kivel.making.options.value_kinds import FLAG, PACE, whole
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels

@@ -6,15 +6,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import ANY_TEXT, FLAG, PATH, Option, whole
-from kivel.making.shared import (
-    ChangeOptions,
-    ChoosingOptions,
-    CommonOptions,
-    GroupOptions,
-    RowClipOptions,
-    WritingOptions,
-)
+from kivel.making.options.clip_options import ChangeOptions, GroupOptions, RowClipOptions
+from kivel.making.options.common_options import CommonOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import WritingOptions
+from kivel.making.options.source_options import ChoosingOptions
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, whole
 
 if TYPE_CHECKING:
     from kivel.core.playback.changes import Changes

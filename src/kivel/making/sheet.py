@@ -7,8 +7,10 @@ from typing import TYPE_CHECKING, Literal, NamedTuple
 from kivel.core.errors import UsageError, option
 from kivel.core.wording import counted
 from kivel.making.layouts import LayoutOptions
-from kivel.making.option import PATH, SIZE, Option, choice, whole
-from kivel.making.shared import MatchingOptions, RowClipOptions, moved_path
+from kivel.making.options.clip_options import RowClipOptions
+from kivel.making.options.option import Option
+from kivel.making.options.source_options import MatchingOptions
+from kivel.making.options.value_kinds import PATH, SIZE, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.layout.grid import Fill

@@ -6,8 +6,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, located, option
-from kivel.making.option import PATH, SIZE, Option, choice, whole
-from kivel.making.shared import FrameOutputOptions, RowClipOptions, ShowOptions, moved_path
+from kivel.making.options.clip_options import RowClipOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import FrameOutputOptions
+from kivel.making.options.source_options import ShowOptions
+from kivel.making.options.value_kinds import PATH, SIZE, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels, Size

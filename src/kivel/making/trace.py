@@ -8,8 +8,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.making.option import ANY_TEXT, FLAG, PATH, RATE, TIME, Option, choice, whole
-from kivel.making.shared import ChoosingOptions, CommonOptions
+from kivel.making.options.common_options import CommonOptions
+from kivel.making.options.option import Option
+from kivel.making.options.source_options import ChoosingOptions
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, TIME, choice, whole
 
 if TYPE_CHECKING:
     from kivel.core.playback.instances import Instance

@@ -89,7 +89,8 @@ def lost_clips(sequence: FrameSequence) -> tuple[str, ...]:
         notes.append(f"the manifest's clips are left out ({names}), they count frames by their old order")
     elif any(clip.events for clip in sequence.clips):
         events = sum(len(clip.events) for clip in sequence.clips)
-        notes.append(f"the clip's {counted(events, 'event')} left out: they count steps by their old order")
+        are = "is left out: it counts" if events == 1 else "are left out: they count"
+        notes.append(f"the clip's {counted(events, 'event')} {are} steps by their old order")
     if sequence.groups:
         notes.append(f"groups are left out with their clips: {first_few([group.name for group in sequence.groups])}")
     return tuple(notes)

@@ -1,0 +1,1 @@
+"""Options: how one is declared, and the groups that commands share."""

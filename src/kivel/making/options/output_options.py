@@ -1,0 +1,74 @@
+"""Where to write, over what, and how hard to compress."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.common_options import CommonOptions
+from kivel.making.options.option import Option, Options
+from kivel.making.options.value_kinds import FLAG, PATH, choice, moved_path
+
+if TYPE_CHECKING:
+    from kivel.files.png.write import Compress
+    from kivel.files.safety import OutputSet
+
+__all__ = ["CompressOptions", "FrameOutputOptions", "OutputOptions", "WritingOptions"]
+
+
+class WritingOptions(CommonOptions):
+    """What becomes of files that are there."""
+
+    title = "output"
+    force: Option[bool] = Option(FLAG, "overwrite files that Kivel did not write", default=False, kept=False)
+    dry_run: Option[bool] = Option(FLAG, "say what would be written, and write nothing", default=False, kept=False)
+
+    def output_set(self, *, with_manifest: bool = True) -> OutputSet:
+        """Where a command gathers its files.
+
+        One that writes no manifest beside them replaces nothing of its own accord: a page that a manifest knows is part
+        of a sheet.
+        """
+        from kivel.files.ownership import written_by_kivel
+        from kivel.files.safety import OutputSet
+
+        def is_ours(path: Path) -> bool:
+            return with_manifest and written_by_kivel(path, max_pixels=self.pixel_limit)
+
+        return OutputSet(force=self.force, is_ours=is_ours, dry_run=self.dry_run)
+
+
+class OutputOptions(WritingOptions):
+    """Where to write. Python may leave it out: what is made comes back in memory."""
+
+    title = "output"
+    out: Option[str | None] = Option(PATH, "where to write", default=None, form="OUT", from_folder=moved_path)
+
+    def check(self) -> None:
+        super().check()
+        if self.needs_out and not self.out:
+            form = type(self).declared()["out"].form
+            raise UsageError(f"{option('out', form)} is needed: where to write")
+
+    @property
+    def needs_out(self) -> bool:
+        return self.door != "python"
+
+
+class CompressOptions(Options):
+    """How hard PNG is compressed."""
+
+    title = "output"
+    compress: Option[Compress] = Option(
+        choice("fast", "small"),
+        "PNG: fast (default), or small: grey or palette where nothing is lost, and a harder search",
+        default="fast",
+    )
+
+
+class FrameOutputOptions(OutputOptions, CompressOptions):
+    """Frames are written into a folder."""
+
+    title = "output"
+    out = OutputOptions.out.but(form="DIR")

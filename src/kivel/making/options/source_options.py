@@ -1,0 +1,117 @@
+"""What frames are, and which of them: sources, how they are read, how they are made to agree."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.common_options import CommonOptions
+from kivel.making.options.option import Option, Options
+from kivel.making.options.value_kinds import ANY_TEXT, RANGE, ValueKind, choice, moved_path, number, written_path
+
+if TYPE_CHECKING:
+    from kivel.core.numbering import NumberRange
+    from kivel.core.pixels import Align, Pixels
+    from kivel.sequences.settings import SourceSettings
+
+__all__ = ["ChoosingOptions", "KindOptions", "MatchingOptions", "ReadingOptions", "ShowOptions", "SourceOptions"]
+
+_ALIGNMENTS = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")
+
+
+class ReadingOptions(CommonOptions):
+    """How files become frames."""
+
+    title = "frames"
+    range: Option[NumberRange | None] = Option(RANGE, "only the files with these numbers", default=None)
+    layers_as: Option[Literal["layers", "groups"] | None] = Option(
+        choice("layers", "groups"),
+        "what is a frame in OpenRaster: each layer, or each group",
+        default=None,
+        shown="groups where there are any",
+    )
+    exposure: Option[float | None] = Option(
+        number(-32, 32, "STOPS"), "OpenEXR to 8-bit sRGB, brightened by so many stops", default=None
+    )
+
+    def source_settings(self, *, keep_float: bool = False, **more: Any) -> SourceSettings:
+        out = self.values.get("out")
+        return super().source_settings(
+            keep_float=keep_float,
+            within=self.range,
+            layers=self.layers_as,
+            exposure=self.exposure,
+            target=Path(out) if out else None,
+            arrays=self.values.get("frames", ()),
+            **more,
+        )
+
+
+class SourceOptions(ReadingOptions):
+    """SRC, or in Python the frames themselves."""
+
+    title = "frames"
+    sources: Option[tuple[str, ...]] = Option(
+        ValueKind("SRC", str, written_path),
+        "a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest",
+        default=(),
+        many=True,
+        positional=True,
+        from_folder=moved_path,
+    )
+    frames: Option[tuple[Pixels, ...]] = Option(
+        ANY_TEXT, "arrays of images, (height, width, 4), in place of sources", default=(), direct=True, kept=False
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.given("sources") == self.given("frames"):
+            other = f" or {option('frames')}" if self.door == "python" else ""
+            what = "not both" if self.given("frames") else "a folder, files, a pattern in quotes or a manifest"
+            raise UsageError(f"give SRC{other}: {what}")
+
+
+class MatchingOptions(SourceOptions):
+    """Frames made to agree in size."""
+
+    title = "frames"
+    odd_size: Option[Literal["error", "skip", "pad"]] = Option(
+        choice("error", "skip", "pad"),
+        "frames of another size than most: refuse (default), leave out, or pad all to the largest",
+        default="error",
+    )
+    align: Option[Align] = Option(
+        choice(*_ALIGNMENTS, form="PLACE"),
+        f"where a smaller frame lies: {', '.join(_ALIGNMENTS)}",
+        default="center",
+        shown="center",
+    )
+
+
+class KindOptions(Options):
+    """What the values of frames mean."""
+
+    title = "frames"
+    as_: Option[Literal["color", "mask", "normal", "normal-down"]] = Option(
+        choice("color", "mask", "normal", "normal-down"),
+        "what the values mean: color (default); mask: no gamma, alpha apart; normal: vectors, green up; "
+        "normal-down: green down",
+        default="color",
+    )
+
+
+class ShowOptions(Options):
+    """Which map is seen."""
+
+    title = "look"
+    show: Option[str] = Option(ANY_TEXT, "which map of a manifest", default="color", form="MAP", shown="color")
+
+
+class ChoosingOptions(Options):
+    """Which clips are meant."""
+
+    title = "which clips"
+    clip: Option[tuple[str, ...]] = Option(
+        ANY_TEXT, "a name or a pattern (many)", default=(), many=True, form="NAME", shown="all clips"
+    )

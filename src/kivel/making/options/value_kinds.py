@@ -1,0 +1,260 @@
+"""What values options take: how each is read from text, and how a program's own value is put into text.
+
+Nothing heavy is imported to declare them: readers load what they need when there is something to read.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterable
+from importlib import import_module
+from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar
+
+from kivel.core.errors import UsageError
+
+if TYPE_CHECKING:
+    from fractions import Fraction
+
+    from kivel.core.compose import Backdrop
+    from kivel.core.numbering import NumberRange
+    from kivel.core.pixels import Size
+    from kivel.core.playback.clip import Repeat
+    from kivel.core.playback.easing import Easing
+    from kivel.core.playback.notation import CycleShare, Ordered
+
+__all__ = [
+    "ANY_TEXT",
+    "BACKDROP",
+    "EVENT",
+    "FLAG",
+    "HOLD",
+    "HOLDS",
+    "LENGTH_RANGE",
+    "NAMES",
+    "ORDER",
+    "PACE",
+    "PATH",
+    "PHASE",
+    "RANGE",
+    "RATE",
+    "REPEAT",
+    "SCALE",
+    "SIZE",
+    "TIME",
+    "ValueKind",
+    "choice",
+    "moved_path",
+    "named",
+    "number",
+    "whole",
+    "written_path",
+]
+
+T = TypeVar("T")
+
+
+def _plain(value: Any) -> str:
+    if not isinstance(value, (int, float)) and not hasattr(value, "denominator"):
+        raise TypeError(f"no number: {value!r}")
+    return str(value)
+
+
+def _no_text(value: Any) -> str:
+    raise TypeError(f"no text: {value!r}")
+
+
+def written_path(value: Any) -> str:
+    """A path as text; raises `TypeError` for what is none."""
+    path = os.fspath(value)
+    if not isinstance(path, str):
+        raise TypeError(f"no path: {value!r}")
+    return path
+
+
+def moved_path(text: str, move: Callable[[str], str]) -> str:
+    """A text that is a path."""
+    return move(text)
+
+
+class ValueKind(NamedTuple, Generic[T]):
+    """What values an option takes.
+
+    `form` shows how one looks. `read` reads its text, and raises `UsageError` saying what it expected. `text` gives the
+    text of what a program hands over instead. `stored` is how a manifest's `made` keeps that text.
+    """
+
+    form: str
+    read: Callable[[str], T]
+    text: Callable[[Any], str] = _plain
+    stored: Callable[[str], Any] = str
+
+
+def whole(least: int, most: int | None = None) -> ValueKind[int]:
+    """A whole number within a range, both ends included."""
+    limits = f"from {least}" + ("" if most is None else f" to {most}")
+
+    def read(text: str) -> int:
+        digits = text.isascii() and text.isdigit()
+        if not digits or int(text) < least or (most is not None and int(text) > most):
+            raise UsageError(f"expected a whole number {limits}, found {text!r}")
+        return int(text)
+
+    return ValueKind("N", read, stored=int)
+
+
+def number(least: float, most: float, form: str = "N") -> ValueKind[float]:
+    """A number within a range, both ends included."""
+
+    def read(text: str) -> float:
+        try:
+            value = float(text)
+        except ValueError:
+            value = float("nan")
+        if not least <= value <= most:
+            raise UsageError(f"expected a number from {least:g} to {most:g}, found {text!r}")
+        return value
+
+    return ValueKind(form, read)
+
+
+def choice(*words: str, form: str = "") -> ValueKind[Any]:
+    """One of a few words."""
+
+    def read(text: str) -> str:
+        if text not in words:
+            from difflib import get_close_matches
+
+            close = get_close_matches(text, words, n=1)
+            hint = f"; did you mean {close[0]}?" if close else ""
+            raise UsageError(f"expected {', '.join(words[:-1])} or {words[-1]}, found {text!r}{hint}")
+        return text
+
+    return ValueKind(form or "|".join(words), read)
+
+
+def _by(module: str, reader: str) -> Callable[[str], Any]:
+    """A reader that is imported when there is something to read."""
+    return lambda text: getattr(import_module(f"kivel.core.{module}"), reader)(text)
+
+
+def _word(value: Any) -> str:
+    return value if isinstance(value, str) else _plain(value)
+
+
+def _joined(sign: str, each: Callable[[Any], str] = _word) -> Callable[[Any], str]:
+    """The text of several values: `(64, 32)` becomes `64x32`."""
+    return lambda value: sign.join(map(each, value)) if isinstance(value, Iterable) else each(value)
+
+
+def _pair(value: Any) -> str:
+    """`{name: value}`, given one at a time, or `(name, value)`."""
+    name, what = value
+    return f"{name}={what if isinstance(what, (int, float)) else written_path(what)}"
+
+
+def _seconds(value: Any) -> str:
+    return f"{_plain(value)}s"
+
+
+def _ticks_or_seconds(value: Any) -> str:
+    """A fraction is a time; a whole number counts ticks."""
+    if isinstance(value, str):
+        return value
+    return f"{value}s" if hasattr(value, "denominator") and not isinstance(value, int) else _plain(value)
+
+
+def _flag(text: str) -> bool:
+    if text not in ("True", "False"):
+        raise UsageError(f"expected yes or no (True or False), found {text!r}")
+    return text == "True"
+
+
+def _names(text: str) -> tuple[str, ...]:
+    found = tuple(name.strip() for name in text.split(","))
+    if not all(found) or len(set(found)) < len(found):
+        raise UsageError(f"expected different names, like walk,run,rest, found {text!r}")
+    return found
+
+
+def named(example: str, form: str) -> ValueKind[tuple[str, str]]:
+    """`NAME=VALUE`."""
+
+    def read(text: str) -> tuple[str, str]:
+        name, separator, value = text.partition("=")
+        if not (separator and name.strip() and value.strip()):
+            raise UsageError(f"expected {form}, like {example}, found {text!r}")
+        return name.strip(), value.strip()
+
+    return ValueKind(form, read, _pair)
+
+
+def _lengths(text: str) -> tuple[int, int]:
+    first, separator, last = text.partition("-")
+    if not (first.isdigit() and (last.isdigit() or not separator) and 2 <= int(first) <= int(last or first)):
+        raise UsageError(f"expected MIN-MAX frames from 2 on, like 24-48, found {text!r}")
+    return int(first), int(last or first)
+
+
+def _size(text: str) -> Size:
+    from kivel.core.pixels import Size
+
+    width, separator, height = text.lower().partition("x")
+    if not (separator and width.isdigit() and height.isdigit() and int(width) and int(height)):
+        raise UsageError(f"expected WIDTHxHEIGHT in pixels, like 64x64, found {text!r}")
+    return Size(int(width), int(height))
+
+
+ANY_TEXT: ValueKind[str] = ValueKind("TEXT", str, _no_text)
+
+
+PATH: ValueKind[str] = ValueKind("FILE", str, written_path)
+
+
+FLAG: ValueKind[bool] = ValueKind("", _flag, str, stored=_flag)
+
+
+SIZE: ValueKind[Size] = ValueKind("WxH", _size, _joined("x"))
+
+
+NAMES: ValueKind[tuple[str, ...]] = ValueKind("A,B,C", _names, _joined(","))
+
+
+LENGTH_RANGE: ValueKind[tuple[int, int]] = ValueKind("MIN-MAX", _lengths, _joined("-"))
+
+
+RANGE: ValueKind[NumberRange] = ValueKind("A-B", _by("numbering", "parse_number_range"), _joined("-"))
+
+
+RATE: ValueKind[Fraction] = ValueKind("R", _by("playback.notation", "parse_rate"))
+
+
+HOLD: ValueKind[int | Fraction] = ValueKind("T", _by("playback.notation", "parse_hold"), _ticks_or_seconds)
+
+
+HOLDS: ValueKind[list[int | Fraction]] = ValueKind(
+    "LIST", _by("playback.notation", "parse_holds"), _joined(",", _ticks_or_seconds)
+)
+
+
+TIME: ValueKind[Fraction] = ValueKind("T", _by("playback.notation", "parse_time"), _seconds)
+
+
+REPEAT: ValueKind[Repeat] = ValueKind("N", _by("playback.notation", "parse_repeat"))
+
+
+ORDER: ValueKind[list[Ordered]] = ValueKind("FRAMES", _by("playback.notation", "parse_order"), _joined(","))
+
+
+PHASE: ValueKind[Fraction | CycleShare] = ValueKind("P", _by("playback.notation", "parse_phase"))
+
+
+EVENT: ValueKind[tuple[int, str]] = ValueKind("STEP:NAME", _by("playback.notation", "parse_event"), _joined(":"))
+
+
+PACE: ValueKind[Easing] = ValueKind("EASING", _by("playback.easing", "parse_easing"))
+
+
+BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|#rrggbb", _by("compose", "parse_backdrop"))
+
+
+SCALE: ValueKind[Fraction] = ValueKind("N", _by("compose", "parse_scale"))
