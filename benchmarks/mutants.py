@@ -111,7 +111,7 @@ def is_code(path: Path, fault: Fault) -> bool:
     text = path.read_text(encoding="utf-8")
     try:
         ast.parse(fault.applied(text))
-    except SyntaxError:
+    except (SyntaxError, AttributeError):  # cosmic-ray cannot replace an exception whose name has a dot
         return False
     return fault.applied(text) != text
 
