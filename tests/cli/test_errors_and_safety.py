@@ -222,7 +222,7 @@ def test_interrupted_it_cleans_up_and_says_so(tmp_path: Path, number: signal.Sig
         [PROGRAM, "sheet", "in", "-o", "s.png", "--compress", "small"], cwd=tmp_path, stderr=subprocess.PIPE, text=True
     )
     deadline = time.monotonic() + 30
-    while not list(tmp_path.glob(".*.tmp")) and time.monotonic() < deadline:
+    while not list(tmp_path.glob(".kivel-*/0")) and time.monotonic() < deadline:
         time.sleep(0.005)
     running.send_signal(number)
     _, err = running.communicate(timeout=60)

@@ -13,7 +13,8 @@ from pathlib import Path
 import pytest
 
 from kivel.core.errors import KivelError
-from kivel.files.safety import OutputError, OutputSet
+from kivel.files.output_set import OutputSet
+from kivel.files.safety import OutputError
 
 
 def outputs(*, force: bool = False, ours: bool = False, dry_run: bool = False) -> OutputSet:
@@ -111,7 +112,7 @@ def test_a_folder_and_a_file_in_the_way_are_refused(tmp_path: Path) -> None:
 KILLED = """
 import os, signal, sys
 from pathlib import Path
-from kivel.files.safety import OutputSet
+from kivel.files.output_set import OutputSet
 def pieces():
     yield b"half of it"
     os.kill(os.getpid(), signal.SIGKILL)

@@ -18,7 +18,7 @@ from kivel.making.options.value_kinds import PATH
 if TYPE_CHECKING:
     from kivel.demo.art import Drawing
     from kivel.demo.example import ExampleStep
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
 
 __all__ = ["DemoOptions", "add_arguments", "run"]
@@ -55,7 +55,11 @@ def run(args: argparse.Namespace, report: Report) -> int:
 
     options = DemoOptions.of(given(args), door="command")
     folder = Path(options.folder)
-    written = _draw_all(options, Work(report), folder)
+    work = Work(report)
+    try:
+        written = _draw_all(options, work, folder)
+    finally:
+        report.files += work.files
     folders = sorted({file.path.relative_to(folder).parts[0] for file in written})
     report.line(f"Drew {len(written)} images in {folder}: {', '.join(folders)}")
     report.line(f"\n$ cd {shlex.quote(str(folder))}")
@@ -85,7 +89,7 @@ def _draw_all(options: DemoOptions, work: Work, folder: Path) -> tuple[Written, 
         return {path: b"".join(encode_png(image, compress="small")) for path, image in drawing().items()}
 
     drawings = list(demo_art())
-    with options.output_set() as out, work.progress("drawing", len(drawings)) as advance:
+    with options.output_set(work) as out, work.progress("drawing", len(drawings)) as advance:
         for images in in_order(encoded, drawings, jobs=options.threads):
             for path, data in images.items():
                 out.add(folder / path, [data])
@@ -102,4 +106,7 @@ def _run(step: ExampleStep, options: DemoOptions, report: Report) -> None:
     if options.force and "force" in command(step.command).options.declared():
         more["force"] = True
     quiet = Report(as_json=False, quiet=report.is_silent)
-    run_command(step.command, {**step.options, **more}, quiet)
+    try:
+        run_command(step.command, {**step.options, **more}, quiet)
+    finally:
+        report.files += quiet.files

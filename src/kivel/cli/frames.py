@@ -10,7 +10,7 @@ from kivel.core.wording import counted
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.options.output_options import FrameOutputOptions
 
 __all__ = ["report_frames"]

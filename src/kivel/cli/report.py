@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
     from kivel.core.playback.clip import Clip
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
 
 __all__ = ["Report", "clips_line", "files_as_json", "maps_described"]
 
@@ -30,6 +30,8 @@ class Report:
     def __init__(self, *, as_json: bool, quiet: bool) -> None:
         self.as_json = as_json
         self.quiet = quiet
+        self.files: list[Written] = []
+        """All that was put in place so far."""
         self._bar: _Bar | None = None
 
     @property

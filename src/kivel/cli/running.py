@@ -7,8 +7,7 @@ import os
 import signal
 import sys
 import warnings
-from collections.abc import Callable, Mapping
-from functools import partial
+from collections.abc import Mapping
 from importlib import import_module
 from io import TextIOWrapper
 from types import FrameType
@@ -56,14 +55,15 @@ def run(args: argparse.Namespace) -> int:
     for name in ("SIGTERM", "SIGHUP"):  # closed terminals and shutdowns clean up as Ctrl-C does
         if hasattr(signal, name):
             signal.signal(getattr(signal, name), _interrupt)
+    report = Report(as_json=args.json, quiet=args.quiet)
     try:
-        code = _told(args)
+        code = _told(args, report)
         sys.stdout.flush()
         return code
     except KivelError as error:
         return _failed(f"error: {error}", error.exit_code)
     except KeyboardInterrupt:
-        return _failed("interrupted; nothing was written", _INTERRUPTED)
+        return _failed(_interrupted(report), _INTERRUPTED)
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # nobody reads on; nothing is left to flush
         return 0
@@ -75,8 +75,7 @@ def run(args: argparse.Namespace) -> int:
         return _failed(f"error: a bug in Kivel, please report it: {_bug(error)} (-v shows where)", 1)
 
 
-def _told(args: argparse.Namespace) -> int:
-    report = Report(as_json=args.json, quiet=args.quiet)
+def _told(args: argparse.Namespace, report: Report) -> int:
     try:
         if args.command == "demo":
             from kivel.cli import demo
@@ -100,17 +99,29 @@ def run_command(name: str, given: Mapping[str, Any], report: Report) -> int:
     if hasattr(said, "before"):
         said.before()
     options = one.options.of(given, door="command")
-    make: Callable[..., Any] = one.make
-    if hasattr(said, "advance"):
-        make = partial(make, advance=said.advance)
+    more = {"advance": said.advance} if hasattr(said, "advance") else {}
     work = Work(None if hasattr(said, "NOTES_AT_END") else report)
-    code: int = said.show(make(options, work), options, report)
+    try:
+        made = one.run(options, work, **more)
+    finally:
+        report.files += work.files
+    code: int = said.show(made, options, report)
     return code
 
 
 def _failed(line: str, code: int) -> int:
     print(line, file=sys.stderr)
     return code
+
+
+def _interrupted(report: Report) -> str:
+    """What an interrupt left: sets are whole or not there at all."""
+    from kivel.core.wording import counted, first_few
+
+    files = [file.path.as_posix() for file in report.files if file.outcome != "unchanged"]
+    if not files:
+        return "interrupted; nothing was written"
+    return f"interrupted; {counted(len(files), 'file')} had been finished before: {first_few(files)}"
 
 
 def _bug(error: Exception) -> str:

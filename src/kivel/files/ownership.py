@@ -11,25 +11,35 @@ from kivel.files.manifest.names import SUFFIX
 if TYPE_CHECKING:  # the models are slow to load
     from kivel.files.manifest.model import MapFile
 
-__all__ = ["written_by_kivel"]
+__all__ = ["knows", "written_by_kivel"]
 
 
 def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
     """Whether `path` is a manifest that nobody has edited, or an image whose pixels a manifest beside it knows."""
-    from kivel.files.manifest.parsing import edited_since_written, read_manifest
-    from kivel.files.page_store import page_files
+    from kivel.files.manifest.parsing import edited_since_written
 
     if path.name.endswith(SUFFIX):
         return not edited_since_written(path)
     for candidate in sorted(path.parent.glob(f"*{SUFFIX}")):
-        try:
-            manifest = read_manifest(candidate)
-        except KivelError:
-            continue
-        known = [file for file in page_files(manifest) if candidate.parent / file.file == path]
+        known = _files_at(candidate, path)
         if known:
             return any(_is_as_stated(candidate.parent, file, max_pixels) for file in known)
     return False
+
+
+def knows(manifest: Path, path: Path) -> bool:
+    """Whether there is a manifest, and it knows `path` as a page."""
+    return bool(_files_at(manifest, path))
+
+
+def _files_at(manifest: Path, path: Path) -> list[MapFile]:
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.files.page_store import page_files
+
+    try:
+        return [file for file in page_files(read_manifest(manifest)) if manifest.parent / file.file == path]
+    except KivelError:
+        return []
 
 
 def _is_as_stated(folder: Path, file: MapFile, max_pixels: int) -> bool:

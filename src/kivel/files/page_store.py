@@ -20,8 +20,9 @@ from kivel.core.pixels import Pixels, Size, Value
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.manifest.model import Manifest, MapFile, Page
 from kivel.files.manifest.names import COLOR
+from kivel.files.output_set import OutputSet
 from kivel.files.png.write import BAND_BYTES, Compress, encode_png
-from kivel.files.safety import OutputSet, shown
+from kivel.files.safety import shown
 
 __all__ = [
     "EncodedPage",

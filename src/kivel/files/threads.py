@@ -5,6 +5,7 @@ Not `concurrent.futures`: importing that takes longer than reading a small seque
 
 from __future__ import annotations
 
+import _thread
 import os
 import threading
 from collections import deque
@@ -12,7 +13,7 @@ from collections.abc import Callable, Iterable, Iterator
 from queue import SimpleQueue
 from typing import Generic, TypeVar
 
-__all__ = ["default_jobs", "in_order"]
+__all__ = ["default_jobs", "in_order", "uninterrupted"]
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
@@ -87,3 +88,36 @@ class _Task(Generic[Result]):
 def _work(tasks: SimpleQueue[_Task[Result] | None]) -> None:
     while (task := tasks.get()) is not None:
         task.run()
+
+
+def uninterrupted(call: Callable[[], object]) -> None:
+    """Make a call that an interrupt must not cut in two; the interrupt is raised when the call is over.
+
+    It runs in a thread of its own, since interrupts are raised in the main one; no handler is set, so whoever uses
+    Kivel from Python keeps theirs.
+    """
+    once, done = threading.Lock(), threading.Event()
+    errors: list[BaseException] = []
+    interrupt: BaseException | None = None
+
+    def run() -> None:
+        if not once.acquire(blocking=False):
+            return
+        try:
+            call()
+        except BaseException as error:  # raised again below
+            errors.append(error)
+        finally:
+            done.set()
+
+    while not done.is_set():
+        try:
+            # an interrupt may come before the thread has begun: a second one finds the first, or takes its place
+            _thread.start_new_thread(run, ())
+            done.wait()
+        except BaseException as error:
+            interrupt = error
+    if errors:
+        raise errors[0]
+    if interrupt:
+        raise interrupt

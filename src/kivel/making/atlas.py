@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Pixels, Size
     from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.atlas_pages import PackedFrames
     from kivel.making.trimmed import Trimmed, TrimRequest
     from kivel.making.work import Work
@@ -185,10 +185,13 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
     from kivel.sequences.named_clips import clips_of
     from kivel.sequences.sequence import common_alpha
 
-    with options.output_set() as out:
+    with options.output_set(work) as out:
         if options.out:
             out.check(options.target)
         found = gathered(options, work, keep_float=options.keeps_float, series=True)
+        out.reads(found.files())
+        if options.out:
+            out.check(options.target)
         premultiplied = common_alpha(found.sequences)
         maps = found.maps
         frames = [frame for frame in maps[0].frames if frame is not None]

@@ -36,10 +36,17 @@ COMMANDS = {
 class Command:
     """A command's options, its work, and what it says of itself."""
 
-    def __init__(self, options: type[Options], make: Callable[[Any, Work], Any], about: str) -> None:
+    def __init__(self, options: type[Options], make: Callable[..., Any], about: str) -> None:
         self.options = options
         self.make = make
         self.about = about
+
+    def run(self, options: Options, work: Work, **more: Any) -> Any:
+        """Do the work, in folders where nothing is left half-made by runs that were cut short."""
+        from kivel.making.half_made import settle_half_made
+
+        settle_half_made(options, work)
+        return self.make(options, work, **more)
 
 
 def command(name: str) -> Command:

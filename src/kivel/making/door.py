@@ -23,7 +23,7 @@ def python_door(name: str) -> Callable[..., Any]:
     def call(*sources: Any, watch: Watch | None = None, **options: Any) -> Any:
         try:
             given = _positional(one, sources) | _named(keywords, options)
-            return one.make(one.options.of(given, door="python"), Work(watch, door="python"))
+            return one.run(one.options.of(given, door="python"), Work(watch, door="python"))
         except KivelError as error:
             error.door = "python"
             raise

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
     from kivel.core.prepare.actions import Frame
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
 
 __all__ = ["DriftMade", "DriftOptions", "make_drift"]
@@ -103,7 +103,9 @@ def make_drift(options: DriftOptions, work: Work) -> DriftMade:
     clip = clip_of_frames(stem, [None] * count, options.timing())
     work.note(*(note for each in tiles for note in _tile_notes(each)))
     closes = bool(np.array_equal(frame_at(Fraction(0)), frame_at(Fraction(count, count))))
-    folder = write_frames(options, work, made, command="drift", stem=stem, clips=ClipSet((clip,)))
+    folder = write_frames(
+        options, work, made, command="drift", stem=stem, clips=ClipSet((clip,)), sources=(), beside=True
+    )
     seam = judge_seam(signatures())
     return DriftMade(folder.files, folder.manifest, closes, seam, tuple(work.notes), folder.images)
 

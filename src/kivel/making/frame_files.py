@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import glob
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -16,9 +16,10 @@ from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, MapFile, Page, PageAlpha
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.text import manifest_text
+from kivel.files.output_set import Written
 from kivel.files.page_store import StoredMap, encoded_page, map_file, page_name
 from kivel.files.png.write import Compress
-from kivel.files.safety import Written
+from kivel.files.safety import OutputError, shown
 from kivel.files.threads import in_order
 from kivel.making.manifests import made_by
 from kivel.making.options.output_options import FrameOutputOptions
@@ -27,7 +28,16 @@ from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["FrameFolder", "NewFrame", "companions_of", "frame_file_name", "signed", "unchanged", "write_frames"]
+__all__ = [
+    "FrameFolder",
+    "NewFrame",
+    "companions_of",
+    "frame_file_name",
+    "require_elsewhere",
+    "signed",
+    "unchanged",
+    "write_frames",
+]
 
 _LEAST_DIGITS = 4
 
@@ -156,6 +166,8 @@ def write_frames(
     command: str,
     stem: str,
     clips: ClipSet,
+    sources: Collection[Path],
+    beside: bool = False,
     premultiplied: bool = False,
     kind: str = "color",
     origin: GridInfo | None = None,
@@ -165,6 +177,9 @@ def write_frames(
 
     Parameters
     ----------
+    sources : collection of Path
+        The files that they are made of, none of which may be overwritten; nor may they lie in the same folder, unless
+        they may lie `beside` them.
     kind : str
         What the values of the frames mean.
     origin : GridInfo or None
@@ -176,7 +191,10 @@ def write_frames(
     done: list[_Encoded] = []
     images: dict[str, Pixels] = {}
     files: list[Path] = []
-    with options.output_set() as out:
+    if not beside:
+        require_elsewhere(options.out, sources)
+    with options.output_set(work) as out:
+        out.reads([*sources, *(Path(path) for path in options.paths() if path != options.out)])
         if options.out:
             # what can never be written is refused before a frame is made
             out.check(folder / "frame")
@@ -202,6 +220,23 @@ def write_frames(
             work.note(*_older_frames(folder, stem, files))
             out.add(manifest_path, [manifest_text(manifest).encode()])
     return FrameFolder(tuple(out.written), manifest, images)
+
+
+def require_elsewhere(out: str | None, sources: Collection[Path]) -> None:
+    """Refuse to write frames into the folder that they come from, where they would be taken for their own sources.
+
+    Raises
+    ------
+    OutputError
+        If `out` is the folder of one of the files.
+    """
+    folder = Path(out) if out else None
+    if folder is None or not folder.is_dir():
+        return
+    if any(path.is_file() and path.parent.samefile(folder) for path in sources):
+        raise OutputError(
+            "these frames come from there; write what is made of them into a folder of its own", where=shown(folder)
+        )
 
 
 def _older_frames(folder: Path, stem: str, files: Sequence[Path]) -> list[str]:

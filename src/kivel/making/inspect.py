@@ -9,10 +9,10 @@ from kivel.core.errors import UsageError, option
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import WritingOptions
 from kivel.making.options.source_options import SourceOptions
-from kivel.making.options.value_kinds import FLAG, PATH
+from kivel.making.options.value_kinds import FLAG, PATH, moved_path
 
 if TYPE_CHECKING:
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
     from kivel.sequences.inspection import Inspection, PageCheck
 
@@ -24,7 +24,11 @@ class InspectOptions(SourceOptions):
 
     title = "output"
     chart: Option[str | None] = Option(
-        PATH, "draw the changes, the seam and the path of the mass", default=None, form="OUT.png"
+        PATH,
+        "draw the changes, the seam and the path of the mass",
+        default=None,
+        form="OUT.png",
+        from_folder=moved_path,
     )
     force = WritingOptions.force.but(help="overwrite a chart that is there")
     schema: Option[bool] = Option(FLAG, "print the JSON Schema of a manifest, and nothing else", default=False)
@@ -68,7 +72,7 @@ def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
         return InspectMade(None, pages, (), ())
     inspection = _inspection(options, work, pages)
     work.note(*inspection.frames.notes)
-    files = _chart(options, inspection) if options.chart else ()
+    files = _chart(options, work, inspection) if options.chart else ()
     return InspectMade(inspection, pages, files, tuple(work.notes))
 
 
@@ -92,14 +96,14 @@ def _inspection(options: InspectOptions, work: Work, pages: tuple[PageCheck, ...
         return inspect_frames(sequence, jobs=options.threads, advance=advance)._replace(pages=pages)
 
 
-def _chart(options: InspectOptions, inspection: Inspection) -> tuple[Written, ...]:
+def _chart(options: InspectOptions, work: Work, inspection: Inspection) -> tuple[Written, ...]:
+    from kivel.files.output_set import OutputSet
     from kivel.files.png.write import encode_png
-    from kivel.files.safety import OutputSet
     from kivel.views.inspection_chart import draw_inspection
 
     if inspection.motion is None:
         raise UsageError(f"{option('chart')} needs two frames or more, all of one size")
-    with OutputSet(force=options.force, is_ours=lambda _path: False) as out:
+    with OutputSet(force=options.force, is_ours=lambda _path: False, tell=work.note, placed=work.placed) as out:
         drawn = draw_inspection(inspection, lambda index: inspection.frames.frames[index].load())
         out.add(Path(options.chart or ""), encode_png(drawn, compress="small"))
     return tuple(out.written)

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from kivel.core.layers import Length
     from kivel.core.pixels import Pixels
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.layered_frames import SequenceLayer
     from kivel.making.work import Work
 
@@ -115,6 +115,7 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
         command="layer",
         stem=sequences[0].stem,
         clips=clips,
+        sources={path for sequence in sequences for path in sequence.files()},
         extra=sequences[0].extra,
     )
     stack = tuple(StackedSequence(sequence.stem, len(sequence.frames)) for sequence in sequences)

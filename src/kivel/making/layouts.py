@@ -18,8 +18,8 @@ if TYPE_CHECKING:
     from kivel.core.playback.groups import Group
     from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest
+    from kivel.files.output_set import OutputSet
     from kivel.files.page_store import PageArrays, PageFiles
-    from kivel.files.safety import OutputSet
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
     from kivel.sequences.map_frames import MapFrames
@@ -65,6 +65,10 @@ class Gathered(NamedTuple):
 
     sequences: list[FrameSequence]
     maps: list[MapFrames]
+
+    def files(self) -> set[Path]:
+        """Every file that they are read from."""
+        return set().union(*(each.files() for each in self.sequences), *(one.files() for one in self.maps))
 
 
 def gathered(options: LayoutOptions, work: Work, *, keep_float: bool, series: bool = False) -> Gathered:

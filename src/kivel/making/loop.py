@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
     from kivel.core.resampling import Span
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.frame_files import FrameFolder
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
@@ -195,6 +195,7 @@ def _written(
         command="loop",
         stem=sequence.stem,
         clips=ClipSet((clip,)),
+        sources=sequence.files(),
         premultiplied=sequence.premultiplied,
         kind=options.as_,
         extra=sequence.extra,

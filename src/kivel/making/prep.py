@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
     from kivel.core.prepare.steps import WrittenStep
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
 
 __all__ = ["PrepMade", "PrepOptions", "make_prep"]
@@ -70,7 +70,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
         What steps, sources or the disk do not allow; nothing is written then.
     """
     from kivel.files.scratch import Scratch
-    from kivel.making.frame_files import write_frames
+    from kivel.making.frame_files import require_elsewhere, write_frames
     from kivel.making.prepared_frames import chain_of, file_loader, prepared_sequence
     from kivel.sequences.opening import open_sources
 
@@ -81,6 +81,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     sequence = open_sources(options.sources, settings)
     if sequence.premultiplied:
         chain = chain_of(steps, **shape, premultiplied=True)
+    require_elsewhere(options.out, sequence.files())
     work.note(*sequence.notes)
     with Scratch() as scratch:
         with work.progress("measuring frames", chain.passes * len(sequence.frames)) as advance:
@@ -95,6 +96,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
             command="prep",
             stem=sequence.stem,
             clips=made.clips,
+            sources=sequence.files(),
             premultiplied=chain.premultiplied,
             kind=options.as_,
             extra=sequence.extra,

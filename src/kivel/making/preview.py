@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
     from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
     from kivel.views.layout_drawing import DrawnPage
@@ -112,7 +112,7 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
     KivelError
         What the options, the sources or the disk do not allow; nothing is written then.
     """
-    with options.output_set(with_manifest=False) as out:
+    with options.output_set(work, with_manifest=False) as out:
         if options.out:
             out.check(Path(options.out))
         used: tuple[float, ...] = ()

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from kivel.core.playback.easing import Easing
     from kivel.core.resampling import Span
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
 
 __all__ = ["ResampleMade", "ResampleOptions", "make_resample"]
@@ -85,6 +85,7 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
         command="resample",
         stem=sequence.stem,
         clips=ClipSet((resampled_clip(sequence, options.count, pace=options.pace),)),
+        sources=sequence.files(),
         premultiplied=sequence.premultiplied,
         kind=options.as_,
         extra=sequence.extra,

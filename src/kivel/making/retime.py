@@ -11,12 +11,12 @@ from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import WritingOptions
 from kivel.making.options.source_options import ChoosingOptions
-from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, whole
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.playback.changes import Changes
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.retimed_clips import ClipChange, RetimeRequest
     from kivel.making.work import Work
 
@@ -28,7 +28,13 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
 
     title = "which clips"
     manifest: Option[str] = Option(
-        PATH, "NAME.kivel.json; it is changed in place", default="", form="MANIFEST", positional=True, needed=True
+        PATH,
+        "NAME.kivel.json; it is changed in place",
+        default="",
+        form="MANIFEST",
+        positional=True,
+        needed=True,
+        from_folder=moved_path,
     )
     new: Option[str | None] = Option(
         ANY_TEXT, "keep the clip, and give the changed copy this name", default=None, form="NAME"
@@ -100,13 +106,16 @@ def make_retime(options: RetimeOptions, work: Work) -> RetimeMade:
     """
     from kivel.files.manifest.parsing import read_manifest
     from kivel.files.manifest.text import manifest_text
-    from kivel.files.safety import OutputSet
+    from kivel.files.output_set import OutputSet
     from kivel.making.retimed_clips import retimed
 
     path = Path(options.manifest)
-    result = retimed(read_manifest(path), options.request())
-    work.note(*result.notes)
     # What was edited by hand is read, and stands in the new file too: nothing is lost by replacing the old one.
-    with OutputSet(force=True, is_ours=lambda _path: True, dry_run=options.dry_run) as out:
+    with OutputSet(
+        force=True, is_ours=lambda _path: True, dry_run=options.dry_run, tell=work.note, placed=work.placed
+    ) as out:
+        out.changes(path)
+        result = retimed(read_manifest(path), options.request())
+        work.note(*result.notes)
         out.add(path, [manifest_text(result.manifest).encode()])
     return RetimeMade(tuple(out.written), result.manifest, result.pairs, tuple(work.notes))

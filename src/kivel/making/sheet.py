@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
     from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.layouts import Gathered
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
@@ -153,10 +153,13 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
     from kivel.sequences.named_clips import clips_of
     from kivel.sequences.sequence import common_alpha
 
-    with options.output_set() as out:
+    with options.output_set(work) as out:
         if options.out:
             out.check(options.target)
         found = gathered(options, work, keep_float=options.keeps_float)
+        out.reads(found.files())
+        if options.out:
+            out.check(options.target)
         premultiplied = common_alpha(found.sequences)
         clips = clips_of(found.sequences, options.timing(), options.clip_requests())
         extra, notes = kept_keys(found.sequences)

@@ -20,8 +20,9 @@ from kivel.files.manifest.model import Manifest, MapFile, Page
 from kivel.files.manifest.names import COLOR
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
+from kivel.files.output_set import OutputSet
 from kivel.files.page_store import PagesInPlace, stored_page
-from kivel.files.safety import OutputSet, shown
+from kivel.files.safety import shown
 from kivel.making.layouts import gathered, step_of
 from kivel.making.pages import PageLook, page_image, stored_map, whole_frame
 from kivel.making.sheet import SheetMade, SheetOptions, cells_for
@@ -46,7 +47,7 @@ def sheet_into(options: SheetOptions, work: Work) -> SheetMade:
     path = Path(options.into or "")
     manifest = read_manifest(path)
     grid = _grid_of(manifest, path)
-    with options.output_set() as out:
+    with options.output_set(work) as out:
         found = gathered(options, work, keep_float=False)
         _require_same_alpha(manifest, found.sequences, path)
         cells = cells_for(options, work, found, cell=grid.cell)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Pixels, Size
     from kivel.core.slicing.fitting import SliceRequest
     from kivel.files.manifest.model import GridInfo, Manifest
-    from kivel.files.safety import Written
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
     from kivel.sequences.cells import EmptyCells
     from kivel.sequences.clips import ClipSet
@@ -105,11 +105,23 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
         command="slice",
         stem=sequence.stem,
         clips=_clips(options, sliced),
+        sources=_read_by(options, sequence),
+        beside=True,
         premultiplied=sequence.premultiplied,
         origin=sliced.grid,
         extra=sequence.extra,
     )
     return SliceMade(folder.files, folder.manifest, tuple(work.notes), folder.images)
+
+
+def _read_by(options: SliceOptions, sequence: FrameSequence) -> set[Path]:
+    """The sheet, and the manifest of it beside it, which says how it plays even where it is not asked."""
+    from kivel.files.manifest.names import manifest_beside
+    from kivel.files.ownership import knows
+
+    source = Path(options.source)
+    beside = manifest_beside(source)
+    return {*sequence.files(), *([beside] if knows(beside, source) else [])}
 
 
 def _clips(options: SliceOptions, sliced: _Sliced) -> ClipSet:

@@ -11,7 +11,7 @@ from kivel.core.errors import UsageError, option
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.making.options.source_options import ChoosingOptions
-from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, TIME, choice, whole
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, TIME, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.playback.instances import Instance
@@ -27,7 +27,9 @@ class TraceOptions(ChoosingOptions, CommonOptions):
 
     title = "what"
     exclusive: ClassVar = (("at", "clock", "manual"), ("clip", "group"))
-    manifest: Option[str] = Option(PATH, "NAME.kivel.json", default="", form="MANIFEST", positional=True, needed=True)
+    manifest: Option[str] = Option(
+        PATH, "NAME.kivel.json", default="", form="MANIFEST", positional=True, needed=True, from_folder=moved_path
+    )
     clip = ChoosingOptions.clip.but(group="what")
     group: Option[str | None] = Option(
         ANY_TEXT,

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import contextlib
 import threading
-from collections.abc import Callable, Iterable, Iterator
-from typing import NamedTuple
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import Door, KivelError, spelled
+
+if TYPE_CHECKING:
+    from kivel.files.output_set import Written
 
 __all__ = ["Cancelled", "Note", "Progress", "Watch", "Work"]
 
@@ -39,13 +42,18 @@ work."""
 
 
 class Work:
-    """The notes of one piece of work, and those who watch it."""
+    """The notes of one piece of work, the files that it has put in place, and those who watch it."""
 
     def __init__(self, watch: Watch | None = None, *, door: Door = "command") -> None:
         self._watch = watch
         self._door: Door = door
         self._lock = threading.Lock()
         self.notes: list[str] = []
+        self.files: list[Written] = []
+
+    def placed(self, files: Sequence[Written]) -> None:
+        """Keep a set of files that is in place."""
+        self.files += files
 
     def note(self, *texts: str) -> None:
         """Keep notes, and tell them."""

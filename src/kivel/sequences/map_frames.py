@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.contents import Content, content_of, empty
@@ -36,6 +37,10 @@ class MapFrames(NamedTuple):
     depth: int
     parts: int = 1
     filter: Filter | None = None
+
+    def files(self) -> set[Path]:
+        """Every file that its frames are read from."""
+        return {frame.path for frame in self.frames if frame}
 
     def resized(self, sizes: Sequence[Size], filter: Filter | None) -> MapFrames:
         """The same map for colour frames of other sizes; without a filter, `box` shrinks and `lanczos` enlarges.

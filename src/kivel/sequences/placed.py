@@ -49,6 +49,7 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
         notes=(f"{where}: its colours are premultiplied",) if multiplied and settings.show == COLOR else (),
         origin=manifest,
         extra=manifest.extra,
+        manifests=(path,),
     )
 
 

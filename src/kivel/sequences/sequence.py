@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from kivel.core.errors import UsageError, option
@@ -26,7 +27,8 @@ class FrameSequence(NamedTuple):
     `maps` are its companion maps, a frame for each of its own. `clips` and `groups` came with it; a sequence that has
     none gets a clip where one is needed. `premultiplied` says that its colour is multiplied by alpha. `notes` are what
     a person should know, `gaps` the numbers that are missing. `origin` is the manifest that it still is as it stands
-    in, and `extra` has that manifest's keys that this version does not know.
+    in, and `extra` has that manifest's keys that this version does not know. `manifests` are the files that said where
+    the frames are.
     """
 
     stem: str
@@ -39,6 +41,12 @@ class FrameSequence(NamedTuple):
     gaps: tuple[NumberRange, ...] = ()
     origin: Manifest | None = None
     extra: Mapping[str, Any] | None = None
+    manifests: tuple[Path, ...] = ()
+
+    def files(self) -> set[Path]:
+        """Every file that it is read from."""
+        own = {frame.path for frame in self.frames}
+        return own.union(self.manifests, *(one.files() for one in self.maps))
 
     @property
     def numbers(self) -> list[int]:
@@ -94,6 +102,7 @@ def joined(parts: Sequence[FrameSequence]) -> FrameSequence:
         premultiplied=common_alpha(parts),
         notes=(*(note for part in parts for note in part.notes), *left),
         gaps=tuple(gap for part in parts for gap in part.gaps),
+        manifests=tuple(path for part in parts for path in part.manifests),
     )
 
 

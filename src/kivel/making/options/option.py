@@ -210,6 +210,20 @@ class Options:
     def given(self, name: str) -> bool:
         return name in self.values
 
+    def paths(self) -> list[str]:
+        """Every file, folder and pattern that was given."""
+        found: list[str] = []
+
+        def noted(path: str) -> str:
+            found.append(path)
+            return path
+
+        for name, one in self.declared().items():
+            if one.from_folder:
+                for text in self.texts.get(name, ()):
+                    one.from_folder(text, noted)
+        return found
+
     def made(self, move: Callable[[str], str]) -> dict[str, Any]:
         """What was given, for the manifest: by which the same can be made again; `move` makes paths relative to it."""
         kept: dict[str, Any] = {}

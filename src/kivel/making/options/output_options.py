@@ -11,8 +11,9 @@ from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import FLAG, PATH, choice, moved_path
 
 if TYPE_CHECKING:
+    from kivel.files.output_set import OutputSet
     from kivel.files.png.write import Compress
-    from kivel.files.safety import OutputSet
+    from kivel.making.work import Work
 
 __all__ = ["CompressOptions", "FrameOutputOptions", "OutputOptions", "WritingOptions"]
 
@@ -24,19 +25,19 @@ class WritingOptions(CommonOptions):
     force: Option[bool] = Option(FLAG, "overwrite files that Kivel did not write", default=False, kept=False)
     dry_run: Option[bool] = Option(FLAG, "say what would be written, and write nothing", default=False, kept=False)
 
-    def output_set(self, *, with_manifest: bool = True) -> OutputSet:
+    def output_set(self, work: Work, *, with_manifest: bool = True) -> OutputSet:
         """Where a command gathers its files.
 
         One that writes no manifest beside them replaces nothing of its own accord: a page that a manifest knows is part
         of a sheet.
         """
+        from kivel.files.output_set import OutputSet
         from kivel.files.ownership import written_by_kivel
-        from kivel.files.safety import OutputSet
 
         def is_ours(path: Path) -> bool:
             return with_manifest and written_by_kivel(path, max_pixels=self.pixel_limit)
 
-        return OutputSet(force=self.force, is_ours=is_ours, dry_run=self.dry_run)
+        return OutputSet(force=self.force, is_ours=is_ours, dry_run=self.dry_run, tell=work.note, placed=work.placed)
 
 
 class OutputOptions(WritingOptions):

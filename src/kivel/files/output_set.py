@@ -1,0 +1,325 @@
+"""Keeping people's files safe: what is written appears whole or not at all, and nothing of theirs is overwritten.
+
+Everything that one command writes is gathered in an `OutputSet`. Each file is written into a hidden folder beside its
+target and flushed to the disk; when all are there, they are put in place together (`files/staging.py`). Whatever goes
+wrong before that, or while it is done, leaves the folder as it was.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import filecmp
+import os
+import stat
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from types import TracebackType
+from typing import Literal, NamedTuple, Self
+
+from kivel.core.errors import option
+from kivel.core.wording import first_few
+from kivel.files.locks import locked
+from kivel.files.safety import OutputError, reading, shown
+from kivel.files.staging import HalfMadeError, Settled, Stage, lock_of, place_all, settle, unsettled_in
+from kivel.files.threads import uninterrupted
+
+__all__ = ["OutputSet", "Written", "settled"]
+
+Outcome = Literal["new", "replaced", "unchanged"]
+_PATIENCE_S = 60.0
+
+
+class Written(NamedTuple):
+    """One file of a finished command."""
+
+    path: Path
+    outcome: Outcome
+    length: int
+
+
+class _Stamp(NamedTuple):
+    """By which a file is known again: another in its place, or other bytes in it, has another."""
+
+    device: int
+    number: int
+    length: int
+    changed_ns: int
+
+    @classmethod
+    def of(cls, path: Path) -> Self | None:
+        try:
+            found = os.stat(path)
+        except OSError:
+            return None
+        return cls(found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns)
+
+
+@dataclass
+class _Pending:
+    """A file that is written and waits: `target` as it was given, `place` what that means, links followed."""
+
+    target: Path
+    place: Path
+    staged: Path
+    length: int = 0
+    outcome: Outcome = "new"
+    seen: _Stamp | None = None
+
+
+class OutputSet:
+    """The files of one command, all or none.
+
+    Parameters
+    ----------
+    force : bool
+        Overwrite whatever is there.
+    is_ours : callable
+        Says of an existing file whether Kivel wrote it and nobody has edited it since.
+    dry_run : bool
+        Compute and compare, but write nothing.
+    tell : callable
+        Is given what a person should know of what was found there.
+    placed : callable
+        Is given the files, in the moment when all are in place.
+    """
+
+    def __init__(
+        self,
+        *,
+        force: bool,
+        is_ours: Callable[[Path], bool],
+        dry_run: bool = False,
+        tell: Callable[[str], object] = lambda _text: None,
+        placed: Callable[[Sequence[Written]], object] = lambda _files: None,
+    ) -> None:
+        self._force = force
+        self._is_ours = is_ours
+        self._dry_run = dry_run
+        self._tell = tell
+        self._placed = placed
+        self._pending: list[_Pending] = []
+        self._stages: dict[Path, Stage] = {}
+        self._folders: list[Path] = []
+        self._inputs: set[tuple[int, int]] = set()
+        self._expected: dict[Path, _Stamp | None] = {}
+        self.written: list[Written] = []
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        try:
+            if kind is None and self._pending:
+                uninterrupted(self._place)
+        finally:
+            self._clear()
+
+    def reads(self, paths: Iterable[Path]) -> None:
+        """Remember files that the command reads: none of them may be written."""
+        for path in paths:
+            with contextlib.suppress(OSError):
+                found = os.stat(path)
+                self._inputs.add((found.st_dev, found.st_ino))
+
+    def changes(self, path: Path) -> None:
+        """Remember a file that is about to be read and written anew: nobody else may have changed it meanwhile."""
+        self._expected[path] = _Stamp.of(path)
+
+    def check(self, target: Path) -> None:
+        """Refuse at once a target that can never be written, before the slow work.
+
+        Raises
+        ------
+        OutputError
+            If it is a folder or no regular file, is one of the command's own sources, or lies in something that is no
+            folder.
+        """
+        with reading(target):
+            place = _place_of(target)
+            there = place.stat() if place.exists() else None
+        if there and stat.S_ISDIR(there.st_mode):
+            raise OutputError("is a folder, a file is to be written there; choose another name", where=shown(target))
+        if there and not stat.S_ISREG(there.st_mode):
+            raise OutputError("is a pipe or a device, not a file; choose another name", where=shown(target))
+        if there and (there.st_dev, there.st_ino) in self._inputs:
+            raise OutputError("is read by this command, and would be overwritten; write elsewhere", where=shown(target))
+        parent = next(p for p in place.absolute().parents if p.exists())
+        if not parent.is_dir():
+            relative = next((p for p in target.parents if p.is_file()), parent)
+            raise OutputError("is a file, a folder is needed there; choose another place", where=shown(relative))
+        if not os.access(parent, os.W_OK | os.X_OK):
+            raise OutputError("no permission to write there; choose another place", where=shown(parent))
+
+    def add(self, target: Path, pieces: Iterable[bytes]) -> None:
+        """Write a file into its stage; it appears when the whole set is done.
+
+        Raises
+        ------
+        OutputError
+            If it cannot be written, or would overwrite a file that is not Kivel's own.
+        """
+        self.check(target)
+        if self._dry_run:
+            self._compare(target, pieces)
+            return
+        with reading(target):
+            place = _place_of(target)
+            pending = _Pending(target, place, self._stage(place.parent).add(place.name))
+            self._pending.append(pending)
+            with open(pending.staged, "xb") as file:
+                for piece in pieces:
+                    pending.length += file.write(piece)
+                file.flush()
+                # before the rename: after a power loss the name must not stand for an empty file
+                os.fsync(file.fileno())
+            try:
+                self._judge(pending)
+            except OutputError:
+                # another Kivel may be half through its set, whose manifest comes last
+                with self._locked([place.parent]):
+                    self._judge(pending)
+
+    def _compare(self, target: Path, pieces: Iterable[bytes]) -> None:
+        """What adding the file would do, without touching the disk."""
+        exists = target.exists()
+        length, same = 0, exists
+        with reading(target), open(target if exists else os.devnull, "rb") as file:
+            for piece in pieces:
+                length += len(piece)
+                same = same and file.read(len(piece)) == piece
+            same = same and not file.read(1)
+        outcome: Outcome = "unchanged" if same else self._replacement(target) if exists else "new"
+        self.written.append(Written(target, outcome, length))
+
+    def _stage(self, folder: Path) -> Stage:
+        folder = Path(os.path.realpath(folder))
+        if folder not in self._stages:
+            self._make_folder(folder)
+            self._stages[folder] = Stage.made_in(folder)
+        return self._stages[folder]
+
+    def _make_folder(self, folder: Path) -> None:
+        """Make the folder; those that were not there before go again if nothing comes of it."""
+        missing = [p for p in (folder, *folder.parents) if not p.exists()]
+        for path in reversed(missing):
+            path.mkdir(exist_ok=True)
+            self._folders.append(path)
+
+    def _judge(self, pending: _Pending) -> None:
+        """What becomes of the file that is there."""
+        pending.seen = _Stamp.of(pending.place)
+        if pending.seen is None:
+            pending.outcome = "new"
+            return
+        # the same bytes again leave the old file and its time alone, so that nothing downstream is made anew
+        same = filecmp.cmp(pending.place, pending.staged, shallow=False)
+        pending.outcome = "unchanged" if same else self._replacement(pending.target)
+        if not same:
+            os.chmod(pending.staged, stat.S_IMODE(pending.place.stat().st_mode))
+
+    def _replacement(self, target: Path) -> Outcome:
+        if not (self._force or self._is_ours(target)):
+            raise OutputError(
+                f"already exists and is not as Kivel wrote it; pass {option('force', True)} to overwrite it, "
+                "or choose another name",
+                where=shown(target),
+            )
+        return "replaced"
+
+    def _place(self) -> None:
+        """Put all in place, while nobody else does so in these folders."""
+        folders = sorted(self._stages)
+        while True:
+            for folder in folders:
+                for text in settled(folder):
+                    self._tell(text)
+            with reading(folders[0]), self._locked(folders):
+                if any(map(unsettled_in, folders)):
+                    continue
+                with _half_made():
+                    self._place_locked()
+            self._clear()
+            return
+
+    @staticmethod
+    def _locked(folders: Iterable[Path]) -> contextlib.AbstractContextManager[None]:
+        return locked(map(lock_of, folders), patience_s=_PATIENCE_S, busy=_busy)
+
+    def _place_locked(self) -> None:
+        for path, seen in self._expected.items():
+            if _Stamp.of(path) != seen:
+                raise OutputError("was changed by another program meanwhile; run it again", where=shown(path))
+        for pending in self._pending:
+            if _Stamp.of(pending.place) != pending.seen:
+                self._judge(pending)
+            if pending.outcome == "unchanged":
+                self._stages[pending.place.parent].keep_back(pending.staged)
+        waiting = place_all(list(self._stages.values()))
+        with reading(self._pending[0].target):
+            place = next(waiting, None)
+        given = {each.place: each.target for each in self._pending}
+        while place:
+            with reading(given[place]):
+                place = next(waiting, None)
+        self.written = [Written(each.target, each.outcome, each.length) for each in self._pending]
+        self._folders.clear()
+        self._placed(self.written)
+
+    def _clear(self) -> None:
+        while self._stages:
+            self._stages.popitem()[1].close()
+        for folder in reversed(self._folders):
+            with contextlib.suppress(OSError):
+                folder.rmdir()
+        self._folders.clear()
+
+
+def _place_of(target: Path) -> Path:
+    """What is meant by a target: what a link points to, for a link is never replaced."""
+    if not target.is_symlink():
+        return Path(os.path.realpath(target.parent)) / target.name
+    place = Path(os.path.realpath(target))
+    if not place.exists():
+        raise OutputError(f"is a link to {shown(place)}, which is not there; remove the link", where=shown(target))
+    return place
+
+
+def _busy(path: Path) -> OutputError:
+    return OutputError("another Kivel has been writing there for a minute; run it again", where=shown(path.parent))
+
+
+def settled(folder: Path, *, touch: bool = True) -> list[str]:
+    """Bring to an end what somebody who died left half-made in a folder; a sentence of each set.
+
+    Without `touch` it only says what would be done.
+
+    Raises
+    ------
+    OutputError
+        If that cannot be done from here.
+    """
+    with _half_made():
+        return [_sentence(one, touch=touch) for one in settle(folder, touch=touch)]
+
+
+@contextlib.contextmanager
+def _half_made() -> Iterator[None]:
+    try:
+        yield
+    except HalfMadeError as error:
+        raise OutputError(
+            f"a run that was cut short left these half-made: {first_few(error.names)}; "
+            f"they cannot be put right from here ({error.reason})",
+            where=shown(error.folder),
+        ) from error
+
+
+def _sentence(one: Settled, *, touch: bool) -> str:
+    does = {
+        "completed": "completed, as it was about to be" if touch else "the next run that writes there completes it",
+        "undone": "undone, as it was about to be" if touch else "the next run that writes there undoes it",
+    }[one.what]
+    return f"{shown(one.folder)}: a run that was cut short left a set half-made ({first_few(one.names)}); {does}"

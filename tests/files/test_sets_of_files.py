@@ -1,0 +1,264 @@
+"""The files of a command are one set, whatever happens while it is put in place."""
+
+from __future__ import annotations
+
+import errno
+import json
+import os
+import signal
+import subprocess
+import sys
+import threading
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from kivel.files.locks import FileLock
+from kivel.files.output_set import OutputSet, settled
+from kivel.files.safety import OutputError
+from kivel.files.threads import uninterrupted
+from program import files
+
+CHANGES = ("replace", "link", "unlink", "rmdir", "fsync")
+"""What changes the disk, once everything is written."""
+PLACES = {"one folder": ("a", "b", "c"), "two folders": ("a", "maps/b", "maps/c", "d")}
+WRITER = """
+import os, signal, sys
+from pathlib import Path
+from kivel.files.output_set import OutputSet
+count = 0
+def watched(call):
+    def change(*words, **more):
+        global count
+        count += 1
+        if count == int(sys.argv[1]):
+            os.kill(os.getpid(), signal.SIGKILL)
+        return call(*words, **more)
+    return change
+with OutputSet(force=True, is_ours=lambda path: True) as out:
+    for name in sys.argv[2:]:
+        out.add(Path(name), [b"new " + name.encode()])
+    for name in ("replace", "link", "unlink", "rmdir", "fsync"):
+        setattr(os, name, watched(getattr(os, name)))
+"""
+
+
+def older(folder: Path, names: tuple[str, ...]) -> tuple[dict[str, bytes], dict[str, bytes]]:
+    """A set that is there, all but its last file; and as it is before and after."""
+    for name in names[:-1]:
+        (folder / name).parent.mkdir(exist_ok=True)
+        (folder / name).write_bytes(b"old")
+    return files(folder), {name: b"new " + name.encode() for name in names}
+
+
+@pytest.mark.parametrize("names", PLACES.values(), ids=PLACES)
+def test_killed_at_any_step_the_next_to_come_finds_the_old_set_or_the_new_one(
+    tmp_path: Path, names: tuple[str, ...]
+) -> None:
+    folders = sorted({(tmp_path / name).parent for name in names})
+    outcomes, step = set(), 0
+    while True:
+        step += 1
+        old, new = older(tmp_path, names)
+        done = subprocess.run([sys.executable, "-c", WRITER, str(step), *names], cwd=tmp_path, check=False)
+        # either folder is the first to be looked at
+        said = [text for folder in folders[:: -1 if step % 2 else 1] for text in settled(folder)]
+        found = files(tmp_path)
+        assert found in (old, new), (step, found)
+        assert len(said) <= 1, (step, said)
+        outcomes.add((found == new, bool(said)))
+        (tmp_path / names[-1]).unlink(missing_ok=True)
+        if done.returncode == 0:
+            break
+    assert outcomes == {(False, False), (True, True), (True, False)}
+
+
+@pytest.mark.parametrize("names", PLACES.values(), ids=PLACES)
+@pytest.mark.parametrize("change", CHANGES)
+def test_an_error_at_any_step_leaves_the_old_set_or_all_of_the_new_one(
+    tmp_path: Path, names: tuple[str, ...], change: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    call = getattr(os, change)
+    failed, step = True, 0
+    while failed:
+        step += 1
+        failed, calls = False, 0
+        old, new = older(tmp_path, names)
+
+        def faulty(*words: object, limit: int = step, **more: object) -> object:
+            nonlocal calls, failed
+            calls += 1
+            if calls == limit:
+                failed = True
+                raise OSError(errno.EIO, "broken")
+            return call(*words, **more)
+
+        raised = False
+        try:
+            with OutputSet(force=True, is_ours=lambda _path: True) as out:
+                for name in names:
+                    out.add(tmp_path / name, [b"new " + name.encode()])
+                monkeypatch.setattr(os, change, faulty)
+        except OutputError as error:
+            raised = True
+            assert "the disk reports an error" in str(error)  # noqa: PT017 - that it is raised is not always so
+        monkeypatch.setattr(os, change, call)
+        for folder in {(tmp_path / name).parent for name in names}:
+            settled(folder)
+        assert files(tmp_path) == (old if raised else new), (change, step)
+        (tmp_path / names[-1]).unlink(missing_ok=True)
+
+
+def test_where_even_taking_back_fails_it_is_said_and_the_next_to_come_does_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    old, _ = older(tmp_path, ("a", "b", "c"))
+    call, target = os.replace, os.path.realpath(tmp_path / "b")
+
+    def faulty(source: Path, place: Path) -> None:
+        if os.fspath(place) == target or str(source).endswith(".old"):
+            raise OSError(errno.EIO, "broken")
+        call(source, place)
+
+    def write() -> None:
+        with OutputSet(force=True, is_ours=lambda _path: True) as out:
+            for name in "abc":
+                out.add(tmp_path / name, [b"new"])
+            monkeypatch.setattr(os, "replace", faulty)
+
+    with pytest.raises(OutputError, match=r"half-made: a, b, c; .* \(broken\)"):
+        write()
+    monkeypatch.setattr(os, "replace", call)
+    assert settled(tmp_path, touch=False) == [
+        f"{tmp_path}: a run that was cut short left a set half-made (a, b, c); the next run that writes there undoes it"
+    ]
+    assert settled(tmp_path) != []
+    assert files(tmp_path) == old
+
+
+HOSTILE = {
+    "a path": ["../out"],
+    "an absolute path": ["/tmp/out"],
+    "the folder": [".."],
+    "no list": "ab",
+    "no text": [3],
+    "Windows": ["..\\out"],
+}
+
+
+@pytest.mark.parametrize("names", HOSTILE.values(), ids=HOSTILE)
+def test_a_journal_from_elsewhere_reaches_nothing_outside(tmp_path: Path, names: object) -> None:
+    stage = tmp_path / "in/.kivel-0badf00d"
+    stage.mkdir(parents=True)
+    (stage / "0").write_bytes(b"evil")
+    (stage / "lock").touch()
+    (stage / "journal").write_text(json.dumps({"state": "place", "names": names, "home": None, "others": ["../.."]}))
+    assert settled(tmp_path / "in") == []
+    assert files(tmp_path) in ({}, {"in/a": b"evil"}, {"in/b": b"evil"})
+
+
+def test_what_a_live_writer_is_about_is_left_alone(tmp_path: Path) -> None:
+    with OutputSet(force=False, is_ours=lambda _path: False) as out:
+        out.add(tmp_path / "a", [b"1"])
+        assert settled(tmp_path) == []
+        out.add(tmp_path / "b", [b"2"])
+    assert files(tmp_path) == {"a": b"1", "b": b"2"}
+
+
+def test_a_lock_is_had_by_one_at_a_time_and_not_kept_by_the_dead(tmp_path: Path) -> None:
+    path = tmp_path / "lock"
+    script = "import os,sys;from pathlib import Path;from kivel.files.locks import FileLock as F;F.taken(Path('lock'));"
+    subprocess.run([sys.executable, "-c", script + "os.kill(os.getpid(), 9)"], cwd=tmp_path, check=False)
+    first = FileLock.taken(path)
+    assert first is not None
+    assert FileLock.taken(path) is None
+    first.release()
+    assert not path.exists()
+
+
+def test_a_file_that_another_changed_meanwhile_is_not_overwritten(tmp_path: Path) -> None:
+    (tmp_path / "a").write_bytes(b"read")
+
+    def write() -> None:
+        with OutputSet(force=True, is_ours=lambda _path: True) as out:
+            out.changes(tmp_path / "a")
+            out.add(tmp_path / "a", [b"new"])
+            (tmp_path / "a").write_bytes(b"another's")
+
+    with pytest.raises(OutputError, match="changed by another program meanwhile"):
+        write()
+    assert files(tmp_path) == {"a": b"another's"}
+
+
+@pytest.mark.parametrize("count", [1, 3])
+def test_an_interrupt_waits_for_what_must_not_be_cut(count: int) -> None:
+    begun, ended = threading.Event(), []
+
+    def call() -> None:
+        begun.set()
+        threading.Event().wait(0.2)
+        ended.append(True)
+
+    def press() -> None:
+        begun.wait()
+        for _ in range(count):
+            os.kill(os.getpid(), signal.SIGINT)
+
+    thread = threading.Thread(target=press)
+    thread.start()
+    with pytest.raises(KeyboardInterrupt):
+        uninterrupted(call)
+    thread.join()
+    assert ended == [True]
+
+
+NAMES = {"long": "n" * 244, "dots": ".hidden", "blank": "a b"}
+
+
+@pytest.mark.parametrize("name", NAMES.values(), ids=NAMES)
+def test_any_name_that_the_disk_takes_can_be_written(tmp_path: Path, name: str) -> None:
+    with OutputSet(force=False, is_ours=lambda _path: False) as out:
+        out.add(tmp_path / name, [b"1"])
+    assert files(tmp_path) == {name: b"1"}
+
+
+LINKS: dict[str, Callable[[Path], object]] = {
+    "to a file": lambda folder: (folder / "real").write_bytes(b"old"),
+    "that dangles": lambda _folder: None,
+}
+
+
+@pytest.mark.parametrize("kind", LINKS)
+def test_a_link_is_written_through_and_never_replaced(tmp_path: Path, kind: str) -> None:
+    (tmp_path / "far").mkdir()
+    LINKS[kind](tmp_path / "far")
+    link = tmp_path / "link"
+    link.symlink_to(tmp_path / "far/real")
+
+    def write() -> None:
+        with OutputSet(force=True, is_ours=lambda _path: True) as out:
+            out.add(link, [b"new"])
+            out.add(tmp_path / "other", [b"new"])
+
+    if kind == "that dangles":
+        with pytest.raises(OutputError, match=r"is a link to .*far/real, which is not there"):
+            write()
+        assert files(tmp_path) == {}
+    else:
+        write()
+        assert files(tmp_path) == {"far/real": b"new", "link": b"new", "other": b"new"}
+    assert link.is_symlink()
+
+
+def test_a_pipe_and_a_source_are_no_targets(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe")
+    (tmp_path / "source").write_bytes(b"mine")
+    (tmp_path / "link").symlink_to("source")
+    out = OutputSet(force=True, is_ours=lambda _path: True)
+    out.reads([tmp_path / "source"])
+    with pytest.raises(OutputError, match="is a pipe or a device"):
+        out.check(tmp_path / "pipe")
+    for name in ("source", "link"):
+        with pytest.raises(OutputError, match="is read by this command"):
+            out.check(tmp_path / name)
