@@ -61,7 +61,7 @@ REFUSED = {
     "a truncated PNG": ("sheet cut.png -o o.png", "cut.png: cut off after"),
     "a text file named .png": ("sheet text.png -o o.png", "text.png: not an image that Kivel can read"),
     "a huge header": ("sheet huge.png -o o.png", "huge.png: its header states 60000x60000 px, more than the limit"),
-    "a huge page": ("sheet moth -o o.png --margin 60000", "the sheet would have 120018x120020 px, more than the limit"),
+    "a huge page": ("sheet moth -o o.png --margin 60000", "the page would have 120018x120020 px, more than the limit"),
     "an output folder that is a file": ("slice s.png -o file", "file: is a file, a folder is needed there"),
     "an output path through a file": ("sheet moth -o file/o.png", "file: is a file, a folder is needed there"),
     "an output file that is a folder": ("sheet moth -o d.png", "d.png: is a folder"),
@@ -177,8 +177,10 @@ def test_a_sheet_among_its_frames_can_be_made_again_and_no_preview_replaces_it(k
     other = kivel("sheet", "moth", "-o", "other.png")
     assert (other.code, "skipped, sheets by their manifests: all.png" in other.err) == (0, True)
     before = files(tmp_path)
-    refused = kivel("preview", "moth/moth_#.png", "-o", "moth/all.png")
-    assert (refused.code, "moth/all.png: already exists" in refused.err) == (1, True)
+    for words in ([], ["--force"]):
+        refused = kivel("preview", "moth/moth_#.png", "-o", "moth/all.png", *words)
+        assert (refused.code, "moth/all.png: is a page of moth/all.kivel.json" in refused.err) == (1, True)
+        assert "--force" not in refused.err
     assert files(tmp_path) == before
 
 
@@ -245,7 +247,7 @@ def test_nothing_a_manifest_says_allocates_without_bound(kivel: Kivel, tmp_path:
     content = {"format": "kivel-manifest", "version": 1, "pages": pages, "frames": [frame]}
     (tmp_path / "p.kivel.json").write_text(json.dumps(content))
     done = kivel("slice", "p.kivel.json", "-o", "o")
-    assert (done.code, "frames[0].canvas: 531441x531441 px is more than the limit" in done.err) == (1, True)
+    assert (done.code, "frames[0].canvas: 531441x531441 px, more than the limit" in done.err) == (1, True)
     assert not (tmp_path / "o").exists()
 
 

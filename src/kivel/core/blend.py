@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from kivel.core.light import from_light, to_light
 from kivel.core.pixels import Pixels, Size, bit_depth, on_canvas
+from kivel.core.room import require_room
 
 __all__ = ["BLENDS", "OPERATORS", "Layer", "stacked"]
 
@@ -61,6 +62,7 @@ def stacked(
     """
     depth = depth or max(bit_depth(layer.image) for layer in layers)
     linear = linear or any(layer.image.dtype == np.float32 for layer in layers)
+    require_room(*size, bits=depth, what="the stack would have")
     total = np.zeros((4, size.h, size.w), np.float32)
     for layer in layers:
         total = _laid_over(total, _planes(layer, size, linear), layer.blend, layer.operator)

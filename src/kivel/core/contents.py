@@ -11,6 +11,7 @@ import numpy as np
 
 from kivel.core.light import Kind
 from kivel.core.pixels import Pixels, Value
+from kivel.core.room import require_room
 
 __all__ = ["CONTENTS", "Content", "ContentName", "content_of", "empty"]
 
@@ -58,6 +59,7 @@ def content_of(name: str) -> Content:
 
 def empty(content: Content, shape: tuple[int, int], dtype: Any, *, opaque: bool) -> Pixels:
     """(H, W, 4) of nothing but the ground."""
+    require_room(shape[1], shape[0], bits=8 * np.dtype(dtype).itemsize, what="the page would have")
     page = np.zeros((*shape, 4), dtype)
     ground = content.ground(dtype, opaque=opaque)
     if any(ground):

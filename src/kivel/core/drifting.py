@@ -16,9 +16,10 @@ from numpy.typing import NDArray
 from kivel.core.blend import BLENDS, Layer, stacked
 from kivel.core.errors import KivelError
 from kivel.core.light import from_light, to_light
-from kivel.core.pixels import Pixels, Size
+from kivel.core.pixels import Pixels, Size, bit_depth
 from kivel.core.prepare import parameters as p
 from kivel.core.prepare.displace import displacements, heights_of
+from kivel.core.room import require_room
 from kivel.core.sampling import sampled, shifted_light
 
 __all__ = ["TILE", "Tile", "drifting"]
@@ -82,6 +83,7 @@ def _repeated(image: Pixels, size: Size) -> Pixels:
         raise KivelError(
             f"a tile of {width}x{height} px does not go a whole number of times into the first one's {size}; fit it"
         )
+    require_room(*size, bits=bit_depth(image))
     return image if size == (width, height) else np.tile(image, (size.h // height, size.w // width, 1))
 
 

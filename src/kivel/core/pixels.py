@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.errors import KivelError
+from kivel.core.room import require_room
 
 __all__ = [
     "ALIGNMENTS",
@@ -257,6 +258,7 @@ def in_canvas(image: Pixels, canvas: Size, offset: tuple[int, int]) -> Pixels:
         raise PixelError(f"{place.size} px at {offset} reach beyond a canvas of {canvas} px")
     if place.size == canvas:
         return image
+    require_room(*canvas, bits=bit_depth(image))
     whole = np.zeros((canvas.h, canvas.w, 4), image.dtype)
     place.of(whole)[:] = image
     return whole
@@ -264,6 +266,7 @@ def in_canvas(image: Pixels, canvas: Size, offset: tuple[int, int]) -> Pixels:
 
 def on_canvas(image: Pixels, size: Size, offset: tuple[int, int]) -> Pixels:
     """`image` on a transparent canvas, its top left at `offset` (x, y), and cut where it reaches over."""
+    require_room(*size, bits=bit_depth(image))
     canvas = np.zeros((size.h, size.w, 4), image.dtype)
     (left, right, from_x), (top, bottom, from_y) = (
         (max(place, 0), min(place + length, whole), max(-place, 0))

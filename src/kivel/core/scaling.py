@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.light import Kind, from_light, to_light
-from kivel.core.pixels import Pixels, Size
+from kivel.core.pixels import Pixels, Size, bit_depth
+from kivel.core.room import require_room
 
 __all__ = ["FILTERS", "Filter", "nearest_scaled", "scaled"]
 
@@ -50,6 +51,7 @@ def scaled(image: Pixels, size: Size, *, filter: Filter, kind: Kind = "color") -
         return image
     if filter == "nearest":
         return nearest_scaled(image, size)
+    require_room(*size, bits=bit_depth(image))
     down, across = _taps(height, size.h, filter), _taps(width, size.w, filter)
     few = max(down.weights.shape[1], across.weights.shape[1]) <= _FEW_TAPS
     result = np.empty((size.h, size.w, 4), image.dtype)
@@ -62,6 +64,7 @@ def scaled(image: Pixels, size: Size, *, filter: Filter, kind: Kind = "color") -
 
 def nearest_scaled(image: Pixels, size: Size) -> Pixels:
     """`image` at another size, each pixel taken from where its centre falls: crisp, for pixel art."""
+    require_room(*size, bits=bit_depth(image))
     height, width = image.shape[:2]
     rows = (2 * np.arange(size.h) + 1) * height // (2 * size.h)
     columns = (2 * np.arange(size.w) + 1) * width // (2 * size.w)

@@ -10,12 +10,13 @@ from typing import TYPE_CHECKING, Any, BinaryIO, NamedTuple
 
 import numpy as np
 
-from kivel.core.errors import KivelError, located, option
+from kivel.core.errors import KivelError, located
 from kivel.core.pixels import Pixels, Size
+from kivel.core.room import require_room
 from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays
 from kivel.files.png.chunks import SIGNATURE
 from kivel.files.png.read import Png, parse_png, pixels_of, scan_png
-from kivel.files.safety import reading, shown
+from kivel.files.safety import file_bytes, opened_file, reading, shown
 
 if TYPE_CHECKING:
     from PIL.Image import Image
@@ -30,6 +31,9 @@ IMAGE_SUFFIXES = frozenset(
     (".png", ".apng", ".gif", ".webp", ".jpg", ".jpeg", ".tga", ".bmp", ".tif", ".tiff", ".exr", ".ora")
 )
 DEFAULT_MAX_PIXELS = 16384 * 16384
+
+_MOST_BESIDES = 64 << 20
+"""Bytes of a file that are no pixels."""
 
 _EXR = b"\x76\x2f\x31\x01"
 _ZIP = b"PK"
@@ -90,7 +94,7 @@ def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None
     OutputError
         If the file cannot be read.
     """
-    with reading(path), open(path, "rb") as file:
+    with opened_file(path) as file:
         start = file.read(len(SIGNATURE))
         with located(shown(path)):
             if start == SIGNATURE:
@@ -102,18 +106,13 @@ def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None
             return _pillow_frames(path, max_pixels)
 
 
-def _check_pixels(size: Size, frames: int, max_pixels: int) -> None:
-    if size.w * size.h * frames > max_pixels:
-        many = f"{frames} frames of " if frames > 1 else ""
-        raise ImageError(
-            f"its header states {many}{size} px, more than the limit of {max_pixels:,} pixels; "
-            f"if that is right, pass {option('max-pixels')}"
-        )
+def _check_pixels(size: Size, frames: int, max_pixels: int, bits: int = 8) -> None:
+    require_room(*size, frames=frames, bits=bits, what="its header states", limit=max_pixels)
 
 
-def _bytes_of(path: Path) -> bytes:
-    with reading(path):
-        return path.read_bytes()
+def _bytes_of(path: Path, max_pixels: int) -> bytes:
+    """A file's bytes, of which there are no more than its pixels may need."""
+    return file_bytes(path, most=8 * max_pixels + _MOST_BESIDES)
 
 
 def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
@@ -121,18 +120,18 @@ def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
     stored = png.header.size
     size = Size(stored.h, stored.w) if orientation >= 5 else stored
     depth = 16 if png.header.depth == 16 else 8
-    _check_pixels(stored, 1, max_pixels)
+    _check_pixels(stored, 1, max_pixels, depth)
 
     def still() -> Pixels:
-        data = _bytes_of(path)
+        data = _bytes_of(path, max_pixels)
         with located(shown(path)):
             return _upright(pixels_of(parse_png(data)), orientation)
 
     if not png.is_animated:
         return [_frame(path, size, depth, png.header.mode, still, colour_note=png.colour_note)]
     durations = frame_durations(png)
-    _check_pixels(stored, len(durations), max_pixels)
-    images = [_upright(image, orientation) for image in composed_frames(parse_png(_bytes_of(path)))]
+    _check_pixels(stored, len(durations), max_pixels, depth)
+    images = [_upright(image, orientation) for image in composed_frames(parse_png(_bytes_of(path, max_pixels)))]
     plays: Repeat = stated_plays(png) or "forever"
     return [
         _frame(path, size, depth, png.header.mode, _constant(image), index, duration, png.colour_note, plays)
@@ -185,9 +184,9 @@ def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
         orientation = 1 if image.format == "TIFF" else image.getexif().get(_ORIENTATION_TAG, 1)
         stored = Size(*image.size)
         count = getattr(image, "n_frames", 1)
-        _check_pixels(stored, count, max_pixels)
         size = Size(stored.h, stored.w) if orientation in (5, 6, 7, 8) else stored
         depth = 16 if image.mode.startswith("I;16") else 8
+        _check_pixels(stored, count, max_pixels, depth)
         mode = f"{image.format} {image.mode}"
         note = "a colour profile" if image.info.get("icc_profile") else ""
         if count == 1:
@@ -204,7 +203,7 @@ def _exr_frames(path: Path, max_pixels: int) -> list[FrameSource]:
 
     size, allocated, mode = exr_header(path)
     for one in allocated:
-        _check_pixels(one, 1, max_pixels)
+        _check_pixels(one, 1, max_pixels, 32)
 
     def load() -> Pixels:
         with reading(path), located(shown(path)):
@@ -230,7 +229,7 @@ def _layered_frames(path: Path, wanted: LayerFrames | None, max_pixels: int) -> 
 @contextlib.contextmanager
 def _opened(path: Path) -> Iterator[Image]:
     """An image opened by Pillow, with whatever its plugins raise on bad data made into one kind of error."""
-    with open(path, "rb") as file:  # given a name, Pillow maps plain TIFF into memory and garbles those it turns
+    with opened_file(path) as file:  # given a name, Pillow maps plain TIFF into memory and garbles those it turns
         try:
             with _identified(file) as image:
                 yield image

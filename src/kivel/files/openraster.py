@@ -19,7 +19,7 @@ from kivel.core.errors import KivelError, located
 from kivel.core.pixels import Pixels, Size
 from kivel.files.png.chunks import SIGNATURE, parse_header
 from kivel.files.png.read import parse_png, pixels_of
-from kivel.files.safety import reading, shown
+from kivel.files.safety import opened_file, shown
 
 __all__ = ["LAYER_FRAMES", "LayerFrames", "LayeredFrame", "LayeredImage", "OpenRasterError", "layered_frames"]
 
@@ -113,7 +113,7 @@ def _checked_depth(archive: zipfile.ZipFile, node: _Node, check: Callable[[Size]
 @contextlib.contextmanager
 def _archive(path: Path) -> Iterator[zipfile.ZipFile]:
     try:
-        with reading(path), zipfile.ZipFile(path) as archive:
+        with opened_file(path) as file, zipfile.ZipFile(file) as archive:
             yield archive
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
         raise OpenRasterError(f"a damaged archive ({error}); save it again") from error

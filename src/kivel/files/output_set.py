@@ -78,6 +78,9 @@ class OutputSet:
         Says of an existing file whether Kivel wrote it and nobody has edited it since.
     dry_run : bool
         Compute and compare, but write nothing.
+    page_of : callable
+        For a set without a manifest: gives the manifest that knows a path as a page. Such a path is never written, by
+        `force` neither: the manifest would no longer be true.
     tell : callable
         Is given what a person should know of what was found there.
     placed : callable
@@ -90,12 +93,14 @@ class OutputSet:
         force: bool,
         is_ours: Callable[[Path], bool],
         dry_run: bool = False,
+        page_of: Callable[[Path], Path | None] = lambda _path: None,
         tell: Callable[[str], object] = lambda _text: None,
         placed: Callable[[Sequence[Written]], object] = lambda _files: None,
     ) -> None:
         self._force = force
         self._is_ours = is_ours
         self._dry_run = dry_run
+        self._page_of = page_of
         self._tell = tell
         self._placed = placed
         self._pending: list[_Pending] = []
@@ -146,6 +151,10 @@ class OutputSet:
             raise OutputError("is a pipe or a device, not a file; choose another name", where=shown(target))
         if there and (there.st_dev, there.st_ino) in self._inputs:
             raise OutputError("is read by this command, and would be overwritten; write elsewhere", where=shown(target))
+        manifest = self._page_of(target) if there else None
+        if manifest:
+            what = f"is a page of {shown(manifest)}, which would no longer be true of it; choose another name"
+            raise OutputError(what, where=shown(target))
         parent = next(p for p in place.absolute().parents if p.exists())
         if not parent.is_dir():
             relative = next((p for p in target.parents if p.is_file()), parent)

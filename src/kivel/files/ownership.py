@@ -11,7 +11,7 @@ from kivel.files.manifest.names import SUFFIX
 if TYPE_CHECKING:  # the models are slow to load
     from kivel.files.manifest.model import MapFile
 
-__all__ = ["knows", "written_by_kivel"]
+__all__ = ["knows", "page_of", "written_by_kivel"]
 
 
 def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
@@ -25,6 +25,11 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
         if known:
             return any(_is_as_stated(candidate.parent, file, max_pixels) for file in known)
     return False
+
+
+def page_of(path: Path) -> Path | None:
+    """The manifest beside `path` that knows it as a page; None if there is none."""
+    return next((found for found in sorted(path.parent.glob(f"*{SUFFIX}")) if _files_at(found, path)), None)
 
 
 def knows(manifest: Path, path: Path) -> bool:

@@ -4,12 +4,17 @@ from __future__ import annotations
 
 import contextlib
 import errno
+import os
+import stat
 from collections.abc import Iterator
 from pathlib import Path
+from typing import BinaryIO
 
 from kivel.core.errors import KivelError
 
-__all__ = ["OutputError", "reading", "shown"]
+__all__ = ["OutputError", "file_bytes", "opened_file", "reading", "shown"]
+
+_NEVER_WAIT = getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0) | getattr(os, "O_CLOEXEC", 0)
 
 _REASONS = {
     errno.ENOSPC: "the disk is full; free some space and run it again",
@@ -43,6 +48,42 @@ def reading(path: Path) -> Iterator[None]:
         yield
     except OSError as error:
         raise OutputError(_reason(error), where=shown(path)) from error
+
+
+@contextlib.contextmanager
+def opened_file(path: Path) -> Iterator[BinaryIO]:
+    """A file to read, the only way in which Kivel opens one: a pipe or a device would wait for ever, or never end.
+
+    Raises
+    ------
+    OutputError
+        If it cannot be opened, or is no regular file.
+    """
+    with reading(path):
+        # a pipe that nobody writes to is opened at once in this way, and seen for what it is
+        file = open(path, "rb", opener=lambda name, flags: os.open(name, flags | _NEVER_WAIT))  # noqa: SIM115 - closed below
+    with file:
+        if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+            raise OutputError("is a pipe or a device, not a file; give a file", where=shown(path))
+        with reading(path):
+            yield file
+
+
+def file_bytes(path: Path, *, most: int) -> bytes:
+    """All of a file.
+
+    Raises
+    ------
+    OutputError
+        If it cannot be read, or has more than `most` bytes.
+    """
+    with opened_file(path) as file:
+        length = os.fstat(file.fileno()).st_size
+        if length > most:
+            raise OutputError(
+                f"it has {length:,} bytes, more than the {most:,} that such a file may have here", where=shown(path)
+            )
+        return file.read()
 
 
 def _reason(error: OSError) -> str:

@@ -10,6 +10,7 @@ import os
 import threading
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
+from contextvars import copy_context
 from queue import SimpleQueue
 from typing import Generic, TypeVar
 
@@ -36,13 +37,15 @@ def in_order(function: Callable[[Item], Result], items: Iterable[Item], *, jobs:
         return
     tasks: SimpleQueue[_Task[Result] | None] = SimpleQueue()
     # daemons: an interrupt in the main thread does not wait for them
+    # what holds for this thread holds for those that work for it; each call has a copy, for they run side by side
+    here = copy_context()
     threads = [threading.Thread(target=_work, args=(tasks,), daemon=True) for _ in range(jobs)]
     for thread in threads:
         thread.start()
     waiting: deque[_Task[Result]] = deque()
     try:
         for item in items:
-            waiting.append(_Task(lambda item=item: function(item)))  # type: ignore[misc]
+            waiting.append(_Task(lambda item=item: here.copy().run(function, item)))  # type: ignore[misc]
             tasks.put(waiting[-1])
             # results are whole frames; without this a slow writer would let all of them pile up
             if len(waiting) >= _AHEAD * jobs:

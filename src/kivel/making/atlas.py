@@ -201,7 +201,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
             looked_at = trimmed(maps, options.trim_request(maps), kept, jobs=options.threads, advance=advance)
         extra, notes = kept_keys(found.sequences)
         work.note(*notes, *_notes(options, frames, looked_at, maps))
-        packed = packed_frames(frames, looked_at, request, max_pixels=options.pixel_limit)
+        packed = packed_frames(frames, looked_at, request, maps)
         # frames that share the pixels of others are not placed, and need not be kept
         kept.keep_only(packed.packed)
         look = PageLook(skirt=options.skirt, wrap=options.skirt_wrap, premultiplied=premultiplied)

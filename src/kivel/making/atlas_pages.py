@@ -18,6 +18,7 @@ from kivel.files.manifest.model import FramePlace, Outline, Page
 from kivel.files.safety import shown
 from kivel.making.pages import check_page
 from kivel.making.trimmed import Trimmed
+from kivel.sequences.map_frames import MapFrames
 
 __all__ = ["PackedFrames", "atlas_places", "packed_frames", "shared"]
 
@@ -31,7 +32,7 @@ class PackedFrames(NamedTuple):
 
 
 def packed_frames(
-    frames: Sequence[FrameSource], looked_at: Sequence[Trimmed], request: AtlasRequest, *, max_pixels: int
+    frames: Sequence[FrameSource], looked_at: Sequence[Trimmed], request: AtlasRequest, maps: Sequence[MapFrames]
 ) -> PackedFrames:
     """Where every frame goes.
 
@@ -50,7 +51,7 @@ def packed_frames(
         raise LayoutError(_too_large(frames, [(packed[number], boxes[number]) for number in misfit], request))
     pages = pack_pages(boxes, _folders([frames[index] for index in packed]), request)
     for page in pages:
-        check_page(page.size, max_pixels)
+        check_page(page.size, maps)
     return PackedFrames(pages, placements_of(looked_at, sharing, packed, pages), packed)
 
 

@@ -9,7 +9,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
     from typing import Any
 
-    from kivel.making.options.option import Options
+    from kivel.making.options.common_options import CommonOptions
     from kivel.making.work import Work
 
 __all__ = ["COMMANDS", "Command", "command"]
@@ -36,17 +36,19 @@ COMMANDS = {
 class Command:
     """A command's options, its work, and what it says of itself."""
 
-    def __init__(self, options: type[Options], make: Callable[..., Any], about: str) -> None:
+    def __init__(self, options: type[CommonOptions], make: Callable[..., Any], about: str) -> None:
         self.options = options
         self.make = make
         self.about = about
 
-    def run(self, options: Options, work: Work, **more: Any) -> Any:
-        """Do the work, in folders where nothing is left half-made by runs that were cut short."""
+    def run(self, options: CommonOptions, work: Work, **more: Any) -> Any:
+        """Do the work within its limits, in folders where nothing is left half-made by runs that were cut short."""
+        from kivel.core.room import limited
         from kivel.making.half_made import settle_half_made
 
-        settle_half_made(options, work)
-        return self.make(options, work, **more)
+        with limited(options.pixel_limit):
+            settle_half_made(options, work)
+            return self.make(options, work, **more)
 
 
 def command(name: str) -> Command:

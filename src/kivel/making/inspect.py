@@ -98,12 +98,16 @@ def _inspection(options: InspectOptions, work: Work, pages: tuple[PageCheck, ...
 
 def _chart(options: InspectOptions, work: Work, inspection: Inspection) -> tuple[Written, ...]:
     from kivel.files.output_set import OutputSet
+    from kivel.files.ownership import page_of
     from kivel.files.png.write import encode_png
     from kivel.views.inspection_chart import draw_inspection
 
     if inspection.motion is None:
         raise UsageError(f"{option('chart')} needs two frames or more, all of one size")
-    with OutputSet(force=options.force, is_ours=lambda _path: False, tell=work.note, placed=work.placed) as out:
+    with OutputSet(
+        force=options.force, is_ours=lambda _path: False, page_of=page_of, tell=work.note, placed=work.placed
+    ) as out:
+        out.reads(inspection.frames.files())
         drawn = draw_inspection(inspection, lambda index: inspection.frames.frames[index].load())
         out.add(Path(options.chart or ""), encode_png(drawn, compress="small"))
     return tuple(out.written)

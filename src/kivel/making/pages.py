@@ -6,10 +6,9 @@ from collections.abc import Callable, Iterable, Sequence
 from typing import NamedTuple
 
 from kivel.core.contents import empty
-from kivel.core.errors import option
-from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement, put_on_page, skirted
 from kivel.core.pixels import Pixels, Size, Value, full_scale, is_opaque
+from kivel.core.room import require_room
 from kivel.files.manifest.model import MapFile, Page, PageAlpha
 from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import PageStore, StoredMap
@@ -30,13 +29,10 @@ class PageLook(NamedTuple):
     premultiplied: bool = False
 
 
-def check_page(size: Size, max_pixels: int) -> None:
-    """Raise `LayoutError` if a page would have more pixels than the limit, before anything is allocated."""
-    if size.w * size.h > max_pixels:
-        raise LayoutError(
-            f"the sheet would have {size} px, more than the limit of {max_pixels:,} pixels; "
-            f"use fewer or smaller frames, or pass {option('max-pixels')}"
-        )
+def check_page(size: Size, maps: Sequence[MapFrames]) -> None:
+    """Raise `RoomError` if a page would be larger than the limit, before anything is read."""
+    bits = max(one.depth for one in maps)
+    require_room(*size, bits=bits, what="the page would have", todo="use fewer or smaller frames, or, if that is right")
 
 
 def whole_frame(of: MapFrames, index: int, placement: Placement) -> Pixels:

@@ -15,7 +15,7 @@ from kivel.core.prepare.chain import Prepared, Shelf, prepared
 from kivel.core.prepare.parameters import NamedFile, NamedImage
 from kivel.core.prepare.steps import WrittenStep, actions_of
 from kivel.files.images import FrameSource, ImageError, open_image
-from kivel.files.safety import reading
+from kivel.files.safety import file_bytes
 from kivel.files.threads import in_order
 from kivel.making.frame_files import NewFrame, companions_of
 from kivel.sequences.clips import ClipSet, carried_clips
@@ -23,6 +23,10 @@ from kivel.sequences.pairing import maps_left
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["PreparedSequence", "StepChain", "chain_of", "file_loader", "prepared_sequence", "single_image"]
+
+
+_MOST_BYTES = 64 << 20
+"""Of a file that a step names and that is no image."""
 
 
 class StepChain(NamedTuple):
@@ -62,8 +66,7 @@ def file_loader(max_pixels: int) -> Callable[[NamedFile], Any]:
     def load(path: NamedFile) -> Any:
         if isinstance(path, NamedImage):
             return single_image(path, max_pixels=max_pixels)
-        with reading(Path(path)):
-            return Path(path).read_bytes()
+        return file_bytes(Path(path), most=_MOST_BYTES)
 
     return load
 

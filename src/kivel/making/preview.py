@@ -122,6 +122,9 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
             drawn, used = _layout(options)
         else:
             sequence, clips = _opened(options, work)
+            out.reads(sequence.files())
+            if options.out:
+                out.check(Path(options.out))
             clip, count = clips[0], len(sequence.frames)
             drawn = _drawn(options, work, sequence, clips)
         if options.out:
@@ -229,8 +232,10 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
     from fractions import Fraction
     from functools import partial
 
+    from kivel.core.compose import scaled_size
     from kivel.core.playback.notation import format_seconds
     from kivel.core.playback.schedule import schedule
+    from kivel.core.room import require_room
     from kivel.files.threads import in_order
     from kivel.views.looks import Look, default_scale
     from kivel.views.pictures import pictures, shown_picture
@@ -239,6 +244,8 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
     look = Look(scale, options.filter or "nearest", options.backdrop)
     plan = schedule(clip, blends=Fraction(_BLENDS))
     wanted = pictures(plan)
+    size = scaled_size(sequence.frames[0].size, look.scale)
+    require_room(*size, frames=len(wanted), what="the preview would have", todo=f"make {option('scale')} smaller, or")
     with work.progress("reading frames", len(wanted)) as advance:
         shown = {}
         draw = partial(shown_picture, frames=sequence.frames, look=look, show=options.show)

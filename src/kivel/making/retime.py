@@ -104,18 +104,19 @@ def make_retime(options: RetimeOptions, work: Work) -> RetimeMade:
     KivelError
         What the options, the manifest or the disk do not allow; nothing is written then.
     """
-    from kivel.files.manifest.parsing import read_manifest
+    from kivel.files.manifest.parsing import edited_since_written, read_manifest
     from kivel.files.manifest.text import manifest_text
     from kivel.files.output_set import OutputSet
     from kivel.making.retimed_clips import retimed
 
     path = Path(options.manifest)
-    # What was edited by hand is read, and stands in the new file too: nothing is lost by replacing the old one.
+    # what was edited by hand is read, and stands in the new file too, which keeps the mark of it
     with OutputSet(
         force=True, is_ours=lambda _path: True, dry_run=options.dry_run, tell=work.note, placed=work.placed
     ) as out:
         out.changes(path)
+        edited = edited_since_written(path)
         result = retimed(read_manifest(path), options.request())
         work.note(*result.notes)
-        out.add(path, [manifest_text(result.manifest).encode()])
+        out.add(path, [manifest_text(result.manifest, edited=edited).encode()])
     return RetimeMade(tuple(out.written), result.manifest, result.pairs, tuple(work.notes))

@@ -169,7 +169,7 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         cells = cells_for(options, work, found)
         request = options.request(len(found.sequences), step_of(cells.maps))
         plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
-        check_page(plan.page, options.pixel_limit)
+        check_page(plan.page, cells.maps)
         placements = place_in_cells(cells.frames, plan, options.align, step=step_of(cells.maps))
         if options.row_clips:
             clips = _row_clips(options, found.sequences, plan)

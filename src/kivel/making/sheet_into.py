@@ -18,7 +18,7 @@ from kivel.core.wording import counted
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import Manifest, MapFile, Page
 from kivel.files.manifest.names import COLOR
-from kivel.files.manifest.parsing import read_manifest
+from kivel.files.manifest.parsing import edited_since_written, read_manifest
 from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import OutputSet
 from kivel.files.page_store import PagesInPlace, stored_page
@@ -45,9 +45,11 @@ def sheet_into(options: SheetOptions, work: Work) -> SheetMade:
         If there are too few free cells, or the frames do not fit what is there; nothing is written then.
     """
     path = Path(options.into or "")
-    manifest = read_manifest(path)
-    grid = _grid_of(manifest, path)
     with options.output_set(work) as out:
+        out.changes(path)
+        edited = edited_since_written(path)
+        manifest = read_manifest(path)
+        grid = _grid_of(manifest, path)
         found = gathered(options, work, keep_float=False)
         _require_same_alpha(manifest, found.sequences, path)
         cells = cells_for(options, work, found, cell=grid.cell)
@@ -57,7 +59,7 @@ def sheet_into(options: SheetOptions, work: Work) -> SheetMade:
         with work.progress("reading frames", len(cells.frames) * len(cells.maps)) as advance:
             pages = _rewritten(options, work, out, manifest, path, cells.maps, placements, advance=advance)
         result = _added_to(manifest, cells.frames, placements, pages, clips)
-        out.add(path, [manifest_text(result).encode()])
+        out.add(path, [manifest_text(result, edited=edited).encode()])
     return SheetMade(tuple(out.written), result, len(manifest.frames), tuple(work.notes), {})
 
 

@@ -8,8 +8,10 @@ from pathlib import Path
 import numpy as np
 
 from kivel.core.contents import CONTENTS
+from kivel.core.errors import located
 from kivel.core.layout.placement import taken_from_page
 from kivel.core.pixels import Pixels, Rect, Size, full_scale
+from kivel.core.room import require_room
 from kivel.files.images import FrameSource, ImageError
 from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import COLOR, SUFFIX
@@ -36,8 +38,8 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
     if not manifest.frames:
         raise ImageError("the manifest has no frames", where=where)
     for number, frame in enumerate(manifest.frames):
-        if frame.canvas[0] * frame.canvas[1] > settings.max_pixels:
-            raise ImageError(f"frames[{number}].canvas: {frame.canvas} px is more than the limit", where=where)
+        with located(where):
+            require_room(*frame.canvas, what=f"frames[{number}].canvas:", limit=settings.max_pixels)
     multiplied = any(page.alpha == "premultiplied" for page in manifest.pages)
     return FrameSequence(
         stem=path.name.removesuffix(SUFFIX),
@@ -74,7 +76,7 @@ def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tup
 
 
 def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:
-    parts = page.parts
+    parts, info = page.parts, page.info
     canvas = Size(place.canvas[0] // parts, place.canvas[1] // parts)
     ground = (place.ground or {}).get(map, page.ground)
 
@@ -84,6 +86,7 @@ def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:
         # nothing was trimmed: a view of the page, nothing is copied
         if rect.size == canvas and place.turn == 0 and place.flip is None:
             return rect.of(image)
+        require_room(*canvas, bits=info.depth)
         whole = np.empty((canvas.h, canvas.w, 4), image.dtype)
         whole[...] = np.clip(ground or (0, 0, 0, 0), 0, full_scale(image)).astype(image.dtype)
         part = taken_from_page(image, rect, place.turn, place.flip)
@@ -91,7 +94,6 @@ def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:
         Rect(x, y, part.shape[1], part.shape[0]).of(whole)[:] = part
         return whole
 
-    info = page.info
     return FrameSource(
         name=place.name,
         source=place.source,

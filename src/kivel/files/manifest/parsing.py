@@ -20,9 +20,12 @@ from kivel.core.playback.clip import Clip
 from kivel.files.manifest.model import FramePlace, Manifest, Page
 from kivel.files.manifest.names import COLOR, FORMAT, VERSION
 from kivel.files.manifest.text import self_digest
-from kivel.files.safety import reading, shown
+from kivel.files.safety import file_bytes, shown
 
 __all__ = ["ManifestError", "edited_since_written", "parse_manifest", "read_manifest", "schema_text"]
+
+
+_MOST_BYTES = 64 << 20
 
 
 class ManifestError(KivelError):
@@ -39,8 +42,7 @@ def read_manifest(path: Path) -> Manifest:
     OutputError
         If the file cannot be read.
     """
-    with reading(path):
-        data = path.read_bytes()
+    data = file_bytes(path, most=_MOST_BYTES)
     with located(shown(path)):
         return parse_manifest(data)
 
@@ -69,8 +71,8 @@ def parse_manifest(data: bytes) -> Manifest:
 def edited_since_written(path: Path) -> bool:
     """Whether a manifest's content is no longer what Kivel wrote."""
     try:
-        content = _json(path.read_bytes())
-    except (OSError, ManifestError):
+        content = _json(file_bytes(path, most=_MOST_BYTES))
+    except KivelError:
         return True
     return bool(content.get("digest") != self_digest(content))
 

@@ -20,14 +20,17 @@ _LINE = 160
 _MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups")
 
 
-def manifest_text(manifest: Manifest) -> str:
-    """The whole file. Its last key is the digest of all before it, which tells a file edited by hand."""
+def manifest_text(manifest: Manifest, *, edited: bool = False) -> str:
+    """The whole file. Its last key is the digest of all before it, which tells a file edited by hand.
+
+    One that was `edited` before it was changed has none: it is still not what Kivel alone made.
+    """
     content: dict[str, Any] = {"format": FORMAT, "version": VERSION}
     content |= {
         key: plain_value(getattr(manifest, key)) for key in _MANIFEST_KEYS if getattr(manifest, key) is not None
     }
     content |= manifest.extra
-    return _lines(content | {"digest": self_digest(content)}, "") + "\n"
+    return _lines(content if edited else content | {"digest": self_digest(content)}, "") + "\n"
 
 
 def self_digest(content: dict[str, Any]) -> str:

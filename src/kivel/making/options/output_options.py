@@ -32,12 +32,19 @@ class WritingOptions(CommonOptions):
         of a sheet.
         """
         from kivel.files.output_set import OutputSet
-        from kivel.files.ownership import written_by_kivel
+        from kivel.files.ownership import page_of, written_by_kivel
 
         def is_ours(path: Path) -> bool:
             return with_manifest and written_by_kivel(path, max_pixels=self.pixel_limit)
 
-        return OutputSet(force=self.force, is_ours=is_ours, dry_run=self.dry_run, tell=work.note, placed=work.placed)
+        return OutputSet(
+            force=self.force,
+            is_ours=is_ours,
+            dry_run=self.dry_run,
+            page_of=(lambda _path: None) if with_manifest else page_of,
+            tell=work.note,
+            placed=work.placed,
+        )
 
 
 class OutputOptions(WritingOptions):

@@ -1,0 +1,70 @@
+"""How large images may be: one gate for whatever is read, made, resized or padded, passed before it is allocated.
+
+The limit is that of the piece of work which is being done, in this thread or for it; without one there is none.
+"""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterator
+from contextvars import ContextVar
+
+from kivel.core.errors import KivelError, option
+
+__all__ = ["RoomError", "limited", "require_room"]
+
+_LIMIT: ContextVar[int | None] = ContextVar("most_pixels", default=None)
+
+
+class RoomError(KivelError):
+    """An image, or several at a time, would be larger than the limit."""
+
+
+@contextlib.contextmanager
+def limited(pixels: int) -> Iterator[None]:
+    """Set the limit for all that is done inside, in pixels of 8-bit RGBA; deeper ones weigh what they take."""
+    token = _LIMIT.set(pixels)
+    try:
+        yield
+    finally:
+        _LIMIT.reset(token)
+
+
+def require_room(
+    width: int,
+    height: int,
+    *,
+    bits: int = 8,
+    frames: int = 1,
+    what: str = "an image would have",
+    todo: str = "if that is right",
+    limit: int | None = None,
+) -> None:
+    """Pass the gate.
+
+    Parameters
+    ----------
+    bits : int
+        A channel: 8, 16 or 32. Pixels of 16 bits weigh two, float ones four.
+    frames : int
+        So many that are there at a time.
+    what, todo : str
+        How the message begins, and what comes before the option that raises the limit.
+    limit : int or None
+        In place of that of the work.
+
+    Raises
+    ------
+    RoomError
+        If it would take more than the limit.
+    """
+    most = _LIMIT.get() if limit is None else limit
+    weight = max(1, bits // 8)
+    if most is None or width * height * frames * weight <= most:
+        return
+    many = f"{frames} frames of " if frames > 1 else ""
+    deep = {2: " of 16 bits a channel, which count double", 4: " of float, which count fourfold"}.get(weight, "")
+    raise RoomError(
+        f"{what} {many}{width}x{height} px{deep}, more than the limit of {most:,} pixels; "
+        f"{todo}, pass {option('max-pixels')}"
+    )
