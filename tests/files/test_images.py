@@ -14,6 +14,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kivel.core.errors import KivelError
 from kivel.core.pixels import Pixels
 from kivel.files.animated import encode_animation
 from kivel.files.images import DEFAULT_MAX_PIXELS, ImageError, open_image
@@ -129,7 +130,7 @@ BAD = {
 @pytest.mark.parametrize(("name", "data"), BAD.items(), ids=BAD)
 def test_what_is_no_image_is_refused(tmp_path: Path, name: str, data: bytes) -> None:
     (tmp_path / name).write_bytes(data)
-    with pytest.raises(ImageError, match=f"{name}: "):
+    with pytest.raises(KivelError, match=f"{name}: "):
         open_image(tmp_path / name, max_pixels=DEFAULT_MAX_PIXELS)
 
 

@@ -149,8 +149,8 @@ def test_damaged_float_files_are_told(tmp_path: Path) -> None:
     cases: dict[str, Callable[[], object]] = {
         "damaged or cut off OpenEXR": lambda: path.write_bytes(whole[:120]),
         "it has neither R, G and B nor Y; its channels are Z": lambda: exr(path, {"Z": grey}),
-        "its header states 40x40 px of float, which count fourfold, more than the limit of 100 pixels": lambda: (tmp_path / "cut.exr").write_bytes(
-            whole
+        "its header states 40x40 px of float, which count fourfold, more than the limit of 100 pixels": lambda: (
+            path.write_bytes(whole)
         ),
     }
     for message, make in cases.items():

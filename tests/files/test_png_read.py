@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import struct
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 import png_reference as reference
 from kivel.files.png.apng_read import composed_frames
-from kivel.files.png.chunks import PngError
+from kivel.files.png.chunks import PngError, iter_chunks
 from kivel.files.png.read import parse_png, pixels_of
 
 KINDS = [(0, d) for d in (1, 2, 4, 8, 16)] + [(2, 8), (2, 16)] + [(3, d) for d in (1, 2, 4, 8)]
@@ -169,6 +169,67 @@ def apng(frames: list[Part], still: Grid | None) -> bytes:
     control = reference.chunk(b"acTL", struct.pack(">II", len(frames), 0))
     shown = reference.chunk(b"IDAT", stored(still)) if still else b""
     return b"\x89PNG\r\n\x1a\n" + header + control + shown + body + reference.chunk(b"IEND")
+
+
+Chunks = list[tuple[bytes, bytes]]
+
+
+def _numbered(chunks: Chunks, *, by: Callable[[int], int]) -> Chunks:
+    """The same, with other sequence numbers."""
+    counted = 0
+    result = []
+    for kind, data in chunks:
+        if kind in (b"fcTL", b"fdAT"):
+            data = by(counted).to_bytes(4, "big") + data[4:]
+            counted += 1
+        result.append((kind, data))
+    return result
+
+
+def _without(chunks: Chunks, kind: bytes, number: int) -> Chunks:
+    place = [index for index, each in enumerate(chunks) if each[0] == kind][number]
+    return chunks[:place] + chunks[place + 1 :]
+
+
+BAD_ANIMATIONS: dict[str, tuple[Callable[[Chunks], Chunks], str]] = {
+    "a gap": (lambda c: _numbered(c, by=lambda n: n + (n > 2)), "numbered 4: frames are missing"),
+    "from one": (lambda c: _numbered(c, by=lambda n: n + 1), "numbered 1"),
+    "twice the same": (lambda c: _numbered(c, by=lambda n: min(n, 2)), "numbered 2"),
+    "out of order": (lambda c: _numbered(c, by=lambda n: [0, 2, 1, 3, 4][n]), "out of order"),
+    "more stated": (lambda c: [(k, b"\0\0\0\4" + d[4:]) if k == b"acTL" else (k, d) for k, d in c], "states 4 frames"),
+    "none stated": (
+        lambda c: [(k, bytes(8)) if k == b"acTL" else (k, d) for k, d in c],
+        "states 0 frames, there are 3",
+    ),
+    "a frame lost": (lambda c: _without(_without(c, b"fcTL", 2), b"fdAT", 1), "states 3 frames, there are 2"),
+    "no data": (lambda c: _without(c, b"fdAT", 1), "no image data"),
+    "acTL twice": (lambda c: [c[0], c[1], *c[1:]], "twice, or comes too late"),
+    "acTL late": (lambda c: [c[0], *c[2:4], c[1], *c[4:]], "twice, or comes too late"),
+    "two controls": (lambda c: [*c[:3], c[4], c[3], *c[5:]], "more than one fcTL"),
+    "data too early": (lambda c: [*c[:2], c[5], *c[2:5], *c[6:]], "more than one fcTL"),
+    "short data": (lambda c: [*c[:-2], (b"fdAT", b"\0\0"), c[-1]], "numbered 0"),
+}
+
+
+@pytest.mark.parametrize(("change", "message"), BAD_ANIMATIONS.values(), ids=BAD_ANIMATIONS)
+def test_an_animation_whose_parts_do_not_fit_together_is_refused(
+    change: Callable[[Chunks], Chunks], message: str
+) -> None:
+    frames = [Part(0, 0, [[(n, 2, 3, 255)] * 5] * 4, 0, 0) for n in range(3)]
+    data = apng(frames, None)
+    assert len(list(composed_frames(parse_png(data)))) == 3
+    found = list(iter_chunks(lambda start, end: data[start:end], len(data)))
+    changed = change([(bytes(item.kind), bytes(item.data)) for item in found])
+    file = data[:8] + b"".join(reference.chunk(kind, content) for kind, content in changed)
+    with pytest.raises(PngError, match=message):
+        list(composed_frames(parse_png(file)))
+
+
+def test_a_damaged_frame_is_found_by_its_checksum() -> None:
+    data = bytearray(apng([Part(0, 0, [[(n, 2, 3, 255)] * 5] * 4, 0, 0) for n in range(2)], None))
+    data[data.rindex(b"IEND") - 6] ^= 1
+    with pytest.raises(PngError, match="checksum of an fdAT"):
+        list(composed_frames(parse_png(bytes(data))))
 
 
 @given(parts(whole=True), st.lists(parts(), max_size=5), st.booleans())

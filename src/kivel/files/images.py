@@ -5,14 +5,16 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO, NamedTuple
 
 import numpy as np
 
 from kivel.core.errors import KivelError, located
-from kivel.core.pixels import Pixels, Size
+from kivel.core.pixels import Pixels, Size, bit_depth, size_of
 from kivel.core.room import require_room
+from kivel.files.gif import check_gif
 from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays
 from kivel.files.png.chunks import SIGNATURE
 from kivel.files.png.read import Png, parse_png, pixels_of, scan_png
@@ -37,6 +39,15 @@ _MOST_BESIDES = 64 << 20
 
 _EXR = b"\x76\x2f\x31\x01"
 _ZIP = b"PK"
+_BY_PILLOW = {
+    "GIF": "GifImagePlugin",
+    "WEBP": "WebPImagePlugin",
+    "JPEG": "JpegImagePlugin",
+    "BMP": "BmpImagePlugin",
+    "TIFF": "TiffImagePlugin",
+    "TGA": "TgaImagePlugin",
+}
+"""Formats, and the plugins that read them; TGA last, for nothing marks it."""
 _ORIENTATION_TAG = 0x0112
 _UPRIGHT: dict[int, Callable[[Pixels], Pixels]] = {
     2: lambda image: image[:, ::-1],
@@ -183,7 +194,8 @@ def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
         # Pillow turns TIFF by itself, and states the size it has then
         orientation = 1 if image.format == "TIFF" else image.getexif().get(_ORIENTATION_TAG, 1)
         stored = Size(*image.size)
-        count = getattr(image, "n_frames", 1)
+        # the other pictures in a photo are smaller copies of it, for cameras to show
+        count = 1 if image.format == "MPO" else getattr(image, "n_frames", 1)
         size = Size(stored.h, stored.w) if orientation in (5, 6, 7, 8) else stored
         depth = 16 if image.mode.startswith("I;16") else 8
         _check_pixels(stored, count, max_pixels, depth)
@@ -192,10 +204,15 @@ def _pillow_frames(path: Path, max_pixels: int) -> list[FrameSource]:
         if count == 1:
             return [_frame(path, size, depth, mode, lambda: _still(path, orientation), colour_note=note)]
         plays = _stated_plays(image)
-        return [
-            _frame(path, size, depth, mode, _constant(_upright(pixels, orientation)), index, duration, note, plays)
-            for index, (pixels, duration) in enumerate(_animated(image, count))
-        ]
+        frames = []
+        for index in range(count):
+            image.seek(index)
+            # pages of a TIFF are of any size
+            _check_pixels(Size(*image.size), count, max_pixels, depth)
+            pixels = _upright(_rgba(image), orientation)
+            own = size_of(pixels), bit_depth(pixels)
+            frames.append(_frame(path, *own, mode, _constant(pixels), index, _duration(image), note, plays))
+        return frames
 
 
 def _exr_frames(path: Path, max_pixels: int) -> list[FrameSource]:
@@ -215,7 +232,7 @@ def _exr_frames(path: Path, max_pixels: int) -> list[FrameSource]:
 def _layered_frames(path: Path, wanted: LayerFrames | None, max_pixels: int) -> list[FrameSource]:
     from kivel.files.openraster import layered_frames
 
-    stack = layered_frames(path, wanted, lambda size: _check_pixels(size, 1, max_pixels))
+    stack = layered_frames(path, wanted, lambda size, bits: _check_pixels(size, 1, max_pixels, bits))
     frames = [
         _frame(path, stack.size, stack.depth, "OpenRaster", layer.load, index)
         for index, layer in enumerate(stack.frames)
@@ -240,25 +257,27 @@ def _opened(path: Path) -> Iterator[Image]:
 
 
 def _identified(file: BinaryIO) -> ImageFile:
-    """What `PIL.Image.open` finds, without its limit of pixels: that is a global, and not ours to change.
+    """What `PIL.Image.open` finds among the formats that Kivel takes, without its limit of pixels.
 
-    Our own limit is checked before anything is decoded.
+    That limit is a global, and not ours to change; our own is checked before anything is decoded. And not all that
+    Pillow reads: for some formats it starts other programs.
     """
     import struct
 
-    import PIL.Image
+    from PIL import Image, UnidentifiedImageError
 
     start = file.read(16)
-    for load_plugins in (PIL.Image.preinit, PIL.Image.init):
-        load_plugins()
-        for name in PIL.Image.ID:
-            plugin, accepts = PIL.Image.OPEN[name]
-            with contextlib.suppress(SyntaxError, IndexError, TypeError, struct.error):  # how plugins say no
-                found = accepts(start) if accepts else True
-                if found and not isinstance(found, str):
-                    file.seek(0)
-                    return plugin(file, "")
-    raise PIL.UnidentifiedImageError
+    if start.startswith(b"GIF8"):
+        check_gif(file)
+    for name, plugin in _BY_PILLOW.items():
+        import_module(f"PIL.{plugin}")
+        opener, accepts = Image.OPEN[name]
+        with contextlib.suppress(SyntaxError, IndexError, TypeError, struct.error):  # how plugins say no
+            found = accepts(start) if accepts else True
+            if found and not isinstance(found, str):
+                file.seek(0)
+                return opener(file, "")
+    raise UnidentifiedImageError
 
 
 def _refused(error: Exception) -> ImageError:
@@ -297,10 +316,7 @@ def _stated_plays(image: Image) -> Repeat | None:
     return "forever" if loop == 0 else loop + (image.format == "GIF")
 
 
-def _animated(image: Image, count: int) -> Iterator[tuple[Pixels, Fraction | None]]:
-    """Every frame with its own duration: whole milliseconds in what Pillow reads, GIF's hundredths included."""
-    for index in range(count):
-        image.seek(index)
-        pixels = _rgba(image)
-        milliseconds = image.info.get("duration")
-        yield pixels, None if milliseconds is None else Fraction(milliseconds) / 1000
+def _duration(image: Image) -> Fraction | None:
+    """How long the frame shows: whole milliseconds in what Pillow reads, GIF's hundredths included."""
+    milliseconds = image.info.get("duration")
+    return None if milliseconds is None else Fraction(milliseconds) / 1000

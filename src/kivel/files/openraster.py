@@ -63,7 +63,7 @@ class LayeredImage(NamedTuple):
     note: str
 
 
-def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size], None]) -> LayeredImage:
+def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size, int], None]) -> LayeredImage:
     """The frames of an OpenRaster file.
 
     Parameters
@@ -71,7 +71,7 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
     wanted : "layers", "groups" or None
         None takes the groups of the top level if there are any, else the layers.
     check : callable
-        Raises if an image of that size is too large; called before anything is decoded.
+        Raises if an image of that size and depth is too large; called before anything is decoded.
 
     Raises
     ------
@@ -80,8 +80,8 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
     """
     with _archive(path) as archive:
         size, root = _stack(archive)
-        check(size)
         depth = max((_checked_depth(archive, node, check) for node in _leaves(root)), default=8)
+        check(size, depth)
     by_group = any(not node.src for node in root.children) if wanted is None else wanted == "groups"
     chosen = list(root.children) if by_group else list(_leaves(root, hidden=False))
     shown_nodes = [node for node in chosen if node.visible]
@@ -93,7 +93,7 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
     return LayeredImage(size, depth, frames, note)
 
 
-def _checked_depth(archive: zipfile.ZipFile, node: _Node, check: Callable[[Size], None]) -> int:
+def _checked_depth(archive: zipfile.ZipFile, node: _Node, check: Callable[[Size, int], None]) -> int:
     """The bits of its image, which is there and no larger than it may be, unpacked or in the archive."""
     if node.src not in archive.namelist():
         raise OpenRasterError(f"layer {node.name!r}: {node.src} is not in the archive; save it again")
@@ -103,7 +103,7 @@ def _checked_depth(archive: zipfile.ZipFile, node: _Node, check: Callable[[Size]
         raise OpenRasterError(f"layer {node.name!r}: {node.src} is not a PNG; save it again")
     header = parse_header(start[-13:])
     size = header.size
-    check(size)
+    check(size, header.depth)
     # a header may state a small image over data that unpacks without end
     if archive.getinfo(node.src).file_size > 16 * size.w * size.h + _MOST_XML:
         raise OpenRasterError(f"layer {node.name!r}: {node.src} is larger than {size} px can be; save it again")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import struct
+import zlib
 from collections.abc import Iterator
 from fractions import Fraction
 from typing import NamedTuple
@@ -30,11 +31,48 @@ class _FrameControl(NamedTuple):
     blend: int
 
 
+def _check_order(png: Png) -> None:
+    """Raise `PngError` unless acTL, fcTL and fdAT are as many as stated, and stand where and in the order they must."""
+    kinds = [item.kind for item in png.animation]
+    if kinds.count(b"acTL") > 1 or kinds[0] != b"acTL":
+        raise PngError("its acTL chunk is there twice, or comes too late; export it again")
+    stated, controls = ACTL.unpack(_actl(png))[0], kinds.count(b"fcTL")
+    if stated != controls:
+        raise PngError(f"its acTL chunk states {stated} frames, there are {controls}; export it again")
+    first = kinds.index(b"IDAT")
+    if kinds[1:first] not in ([], [b"fcTL"]):
+        raise PngError("before its image data there is more than one fcTL chunk; export it again")
+    for place, item in enumerate(item for item in png.animation if item.kind in (b"fcTL", b"fdAT")):
+        number = int.from_bytes(item.data[:4], "big")
+        if number != place or len(item.data) < 4:
+            raise PngError(
+                f"its {item.kind.decode()} chunk number {place} is numbered {number}: frames are missing, or out of "
+                "order; export it again"
+            )
+
+
+def _actl(png: Png) -> Buffer:
+    data = next(item.data for item in png.animation if item.kind == b"acTL")
+    if len(data) != ACTL.size:
+        raise PngError(f"acTL has {len(data)} bytes instead of {ACTL.size}; export it again")
+    return data
+
+
 def _controls(png: Png) -> list[_FrameControl]:
     controls = [_parse_control(item.data, png.header.size) for item in png.animation if item.kind == b"fcTL"]
     if not controls:
         raise PngError("an animation without frames; export it again")
+    if _begins_with_still(png) and controls[0].rect.size != png.header.size:
+        raise PngError(
+            f"its first frame is the still image, and has {controls[0].rect.size} px where that has "
+            f"{png.header.size}; export it again"
+        )
     return controls
+
+
+def _begins_with_still(png: Png) -> bool:
+    kinds = [item.kind for item in png.animation]
+    return kinds.index(b"fcTL") < kinds.index(b"IDAT")
 
 
 def _parse_control(data: Buffer, canvas: Size) -> _FrameControl:
@@ -49,10 +87,7 @@ def _parse_control(data: Buffer, canvas: Size) -> _FrameControl:
 
 def stated_plays(png: Png) -> int:
     """How often the animation plays, 0 for forever; raises `PngError`."""
-    data = next(item.data for item in png.animation if item.kind == b"acTL")
-    if len(data) != ACTL.size:
-        raise PngError(f"acTL has {len(data)} bytes instead of {ACTL.size}; export it again")
-    plays: int = ACTL.unpack(data)[1]
+    plays: int = ACTL.unpack(_actl(png))[1]
     return plays
 
 
@@ -67,8 +102,9 @@ def composed_frames(png: Png) -> Iterator[Pixels]:
     Raises
     ------
     PngError
-        If a frame is damaged or lies outside the canvas.
+        If a frame is damaged or lies outside the canvas, or chunks are missing, twice or out of order.
     """
+    _check_order(png)
     canvas: Pixels | None = None
     for control, data in zip(_controls(png), _frame_data(png), strict=True):
         header = png.header._replace(width=control.rect.w, height=control.rect.h)
@@ -93,6 +129,8 @@ def _frame_data(png: Png) -> Iterator[list[bytes]]:
         if item.kind == b"fcTL":
             groups.append([])
         elif item.kind == b"fdAT" and groups:
+            if zlib.crc32(item.whole[4:-4]) != int.from_bytes(item.whole[-4:], "big"):
+                raise PngError("damaged: the checksum of an fdAT chunk is wrong; export it again")
             groups[-1].append(chunk(b"IDAT", bytes(item.data[4:])))
         elif item.kind == b"IDAT" and groups:
             groups[-1].append(bytes(item.whole))
