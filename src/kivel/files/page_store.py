@@ -48,8 +48,10 @@ class StoredPage:
     where no frame does.
     """
 
-    def __init__(self, info: FrameSource, file: MapFile) -> None:
+    def __init__(self, info: FrameSource, file: MapFile, tell: Callable[[str], object]) -> None:
         self.info = info
+        self._digest = file.digest
+        self._tell = tell
         self.parts = file.parts
         self.ground: Value | None = file.ground
         self._lock = threading.Lock()
@@ -60,11 +62,20 @@ class StoredPage:
         with self._lock:
             if self._image is None:
                 self._image = self.info.load()
+                # people do repaint sheets, and mean the new pixels
+                if self._digest and pixel_digest(self._image) != self._digest:
+                    self._tell(
+                        f"{shown(self.info.path)}: edited since Kivel wrote it; its pixels are taken as they are"
+                    )
             return self._image
 
 
-def stored_page(manifest: Manifest, path: Path, number: int, map: str, *, max_pixels: int) -> StoredPage:
+def stored_page(
+    manifest: Manifest, path: Path, number: int, map: str, *, max_pixels: int, tell: Callable[[str], object]
+) -> StoredPage:
     """Page `number` of a manifest at `path`, as one of its maps shows it.
+
+    `tell` is given a sentence when its pixels turn out to be others than the manifest knows.
 
     Raises
     ------
@@ -77,7 +88,7 @@ def stored_page(manifest: Manifest, path: Path, number: int, map: str, *, max_pi
     if map not in page.maps:
         raise ImageError(f"pages[{number}] has no map {map!r}; there are {', '.join(page.maps)}", where=shown(path))
     file = page.maps[map]
-    stored = StoredPage(open_image(path.parent / file.file, max_pixels=max_pixels)[0], file)
+    stored = StoredPage(open_image(path.parent / file.file, max_pixels=max_pixels)[0], file, tell)
     size = map_size(page, file)
     if stored.info.size != size:
         where = shown(path.parent / file.file)

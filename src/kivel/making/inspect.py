@@ -91,7 +91,7 @@ def _inspection(options: InspectOptions, work: Work, pages: tuple[PageCheck, ...
     from kivel.sequences.inspection import inspect_frames
     from kivel.sequences.opening import open_sources
 
-    sequence = open_sources(options.sources, options.source_settings(keep_float=True))
+    sequence = open_sources(options.sources, options.source_settings(work, keep_float=True))
     with work.progress("reading frames", len(sequence.frames)) as advance:
         return inspect_frames(sequence, jobs=options.threads, advance=advance)._replace(pages=pages)
 

@@ -103,7 +103,7 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     from kivel.sequences.pairing import maps_left
 
     texts = (options.base, *options.over)
-    layers = [_layer(options, text, f"layer {number}") for number, text in enumerate(texts)]
+    layers = [_layer(options, work, text, f"layer {number}") for number, text in enumerate(texts)]
     sequences = [layer.frames for layer in layers]
     count = stack_length([len(sequence.frames) for sequence in sequences], options.until)
     clips = layered_clips(layers, count)
@@ -122,7 +122,7 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     return LayerMade(folder.files, folder.manifest, stack, tuple(work.notes), folder.images)
 
 
-def _layer(options: LayerOptions, text: str, where: str) -> SequenceLayer:
+def _layer(options: LayerOptions, work: Work, text: str, where: str) -> SequenceLayer:
     """A sequence with what is written behind it."""
     from kivel.core.layers import LAYER
     from kivel.core.prepare.written import parse_source
@@ -133,7 +133,7 @@ def _layer(options: LayerOptions, text: str, where: str) -> SequenceLayer:
 
     with located(where):
         source, values = parse_source(text, LAYER)
-    sequence = open_sources([source], options.source_settings(keep_float=True, with_maps=True))
+    sequence = open_sources([source], options.source_settings(work, keep_float=True, with_maps=True))
     require_straight(sequence, "stacking")
     sequence = matched(sequence, odd_size="pad", align="center")
     return SequenceLayer(sequence, values, values.pop("matte"))

@@ -81,6 +81,7 @@ def gathered(options: LayoutOptions, work: Work, *, keep_float: bool, series: bo
     from kivel.sequences.opening import open_sequences
 
     settings = options.source_settings(
+        work,
         keep_float=keep_float,
         with_maps=True,
         companions=tuple(suffix for _, suffix in options.map_suffix),

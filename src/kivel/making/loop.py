@@ -110,7 +110,9 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
     from kivel.sequences.sequence import require_straight
     from kivel.sequences.signatures import signatures_of
 
-    sequence = open_sources(options.sources, options.source_settings(keep_float=True, with_maps=options.makes_frames))
+    sequence = open_sources(
+        options.sources, options.source_settings(work, keep_float=True, with_maps=options.makes_frames)
+    )
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.note(*sequence.notes)
     if options.tile or (len(sequence.frames) == 1 and not options.makes_frames):

@@ -56,7 +56,7 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     from kivel.sequences.opening import open_sources
 
     request = SheetRequest(spacing=options.spacing(), rule=options.page_rule())
-    sequence = open_sources(options.sources, options.source_settings(keep_float=True))
+    sequence = open_sources(options.sources, options.source_settings(work, keep_float=True))
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.note(*sequence.notes)
     count, frame = len(sequence.frames), sequence.frames[0].size

@@ -53,7 +53,7 @@ def make_play(options: PlayOptions, work: Work) -> PlayMade:
     from kivel.sequences.opening import open_sources
     from kivel.sequences.sequence import straightened
 
-    sequence = straightened(open_sources(options.sources, options.source_settings(show=options.show)))
+    sequence = straightened(open_sources(options.sources, options.source_settings(work, show=options.show)))
     if sequence.origin is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.note(*sequence.notes)

@@ -75,7 +75,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     from kivel.sequences.opening import open_sources
 
     steps = options.steps()
-    settings = options.source_settings(keep_float=True, with_maps=True)
+    settings = options.source_settings(work, keep_float=True, with_maps=True)
     shape: dict[str, Any] = {"kind": options.as_, "load_file": file_loader(settings.max_pixels)}
     chain = chain_of(steps, **shape, premultiplied=False)
     sequence = open_sources(options.sources, settings)

@@ -119,7 +119,7 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
         clip: Clip | None = None
         count = 0
         if options.view == "layout":
-            drawn, used = _layout(options)
+            drawn, used = _layout(options, work)
         else:
             sequence, clips = _opened(options, work)
             out.reads(sequence.files())
@@ -142,7 +142,7 @@ def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Cl
     from kivel.sequences.opening import open_sources
     from kivel.sequences.sequence import straightened
 
-    sequence = straightened(open_sources(options.sources, options.source_settings(show=options.show)))
+    sequence = straightened(open_sources(options.sources, options.source_settings(work, show=options.show)))
     chosen = chosen_clips(clips_for(sequence, options.timing()), options.clip)
     if sequence.origin is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
@@ -259,7 +259,7 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
     return _Drawn([shown[shot.picture] for shot in plan.shots], text, [s.seconds for s in plan.shots], plan.repeat)
 
 
-def _layout(options: PreviewOptions) -> tuple[_Drawn, tuple[float, ...]]:
+def _layout(options: PreviewOptions, work: Work) -> tuple[_Drawn, tuple[float, ...]]:
     """The pages of a manifest with everything that its numbers say drawn over them."""
     from kivel.files.manifest.names import SUFFIX
     from kivel.files.manifest.parsing import read_manifest
@@ -271,7 +271,7 @@ def _layout(options: PreviewOptions) -> tuple[_Drawn, tuple[float, ...]]:
         raise UsageError(f"{what} draws what a manifest says; give one NAME.kivel.json, found {source!r}")
     path = Path(source)
     manifest = read_manifest(path)
-    pages = _drawn_pages(options, manifest, path)
+    pages = _drawn_pages(options, work, manifest, path)
     count = len(manifest.frames)
     span = f"{count} frames, 0-{count - 1}" if count > 1 else f"{count} frame"
     title = f"{path.name.removesuffix(SUFFIX)}  {span}"
@@ -281,7 +281,7 @@ def _layout(options: PreviewOptions) -> tuple[_Drawn, tuple[float, ...]]:
     return _Drawn([picture], text, []), used
 
 
-def _drawn_pages(options: PreviewOptions, manifest: Manifest, path: Path) -> list[DrawnPage]:
+def _drawn_pages(options: PreviewOptions, work: Work, manifest: Manifest, path: Path) -> list[DrawnPage]:
     """The pages of a manifest, as one of its maps shows them."""
     from collections import defaultdict
 
@@ -297,7 +297,9 @@ def _drawn_pages(options: PreviewOptions, manifest: Manifest, path: Path) -> lis
             places[frame.page, frame.rect, frame.turn].append(number)
     pages = []
     for number, page in enumerate(manifest.pages):
-        image = stored_page(manifest, path, number, options.show, max_pixels=options.pixel_limit).pixels()
+        image = stored_page(
+            manifest, path, number, options.show, max_pixels=options.pixel_limit, tell=work.note
+        ).pixels()
         if size_of(image) != page.size:
             image = nearest_scaled(image, page.size)
         frames = tuple(

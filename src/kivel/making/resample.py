@@ -70,7 +70,7 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     from kivel.sequences.opening import open_sources
     from kivel.sequences.sequence import require_straight
 
-    sequence = open_sources(options.sources, options.source_settings(keep_float=True, with_maps=True))
+    sequence = open_sources(options.sources, options.source_settings(work, keep_float=True, with_maps=True))
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     if options.mix:
         require_straight(sequence, option("mix", True))

@@ -135,9 +135,9 @@ def _require_same_maps(manifest: Manifest, maps: Sequence[MapFrames], path: Path
                 raise LayoutError(f'map "{name}" is at 1/{file.parts}; pass {todo_scale}', where=where)
 
 
-def _old_page(manifest: Manifest, path: Path, number: int, map: MapFrames, *, max_pixels: int) -> Pixels:
+def _old_page(options: SheetOptions, work: Work, manifest: Manifest, path: Path, number: int, map: MapFrames) -> Pixels:
     """A page as it is, to be changed; raises `LayoutError` if it is shallower than the frames."""
-    stored = stored_page(manifest, path, number, map.name, max_pixels=max_pixels)
+    stored = stored_page(manifest, path, number, map.name, max_pixels=options.pixel_limit, tell=work.note)
     if stored.info.depth < map.depth:
         raise LayoutError(
             f"it has {stored.info.depth} bits a channel, the frames have {map.depth}; make a new sheet of both",
@@ -168,7 +168,7 @@ def _rewritten(
         page = manifest.pages[number]
         files: dict[str, MapFile] = {}
         for one in maps:
-            image = _old_page(manifest, path, number, one, max_pixels=options.pixel_limit)
+            image = _old_page(options, work, manifest, path, number, one)
             page_image(one, on_page, image, look, whole_frame, jobs=options.threads, advance=advance)
             files[one.name] = store.put(number, stored_map(one), image, page.maps[one.name].ground)
             # a page that was full may not be any more

@@ -95,7 +95,7 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
     """
     from kivel.making.frame_files import unchanged, write_frames
 
-    sliced = _sliced(options)
+    sliced = _sliced(options, work)
     sequence = sliced.sequence
     work.note(*sequence.notes)
     folder = write_frames(
@@ -137,7 +137,7 @@ def _clips(options: SliceOptions, sliced: _Sliced) -> ClipSet:
     return ClipSet(row_clips(options.row_clips, sliced.places, stated_holds(sequence), Timing()))
 
 
-def _sliced(options: SliceOptions) -> _Sliced:
+def _sliced(options: SliceOptions, work: Work) -> _Sliced:
     """The frames of a manifest, or the cells of an image; an image beside its manifest is sliced by that."""
     from kivel.files.manifest.names import manifest_beside
 
@@ -145,18 +145,18 @@ def _sliced(options: SliceOptions) -> _Sliced:
     if source.suffix == ".json":
         if not options.asks_nothing:
             raise UsageError("a manifest says where the cells are; leave out the grid's options, or give the image")
-        return _by_manifest(options, source)
+        return _by_manifest(options, work, source)
     beside = manifest_beside(source)
     if options.asks_nothing and beside.exists():
-        found = _by_manifest(options, beside)
+        found = _by_manifest(options, work, beside)
         return found._replace(sequence=found.sequence.noted(f"{source}: sliced as {beside.name} beside it says"))
     return _by_grid(options, source)
 
 
-def _by_manifest(options: SliceOptions, path: Path) -> _Sliced:
+def _by_manifest(options: SliceOptions, work: Work, path: Path) -> _Sliced:
     from kivel.sequences.opening import open_sources
 
-    settings = options.source_settings(keep_float=True, show=options.show, with_maps=not options.given("show"))
+    settings = options.source_settings(work, keep_float=True, show=options.show, with_maps=not options.given("show"))
     sequence = open_sources([str(path)], settings)
     manifest = sequence.origin
     return _Sliced(sequence, manifest.cells_in_rows() if manifest else [], manifest.grid if manifest else None)

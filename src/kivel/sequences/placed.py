@@ -43,7 +43,7 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
     multiplied = any(page.alpha == "premultiplied" for page in manifest.pages)
     return FrameSequence(
         stem=path.name.removesuffix(SUFFIX),
-        frames=_frames_of(manifest, path, settings.show, settings.max_pixels),
+        frames=_frames_of(manifest, path, settings.show, settings),
         maps=_companions(manifest, path, settings) if settings.with_maps else (),
         clips=tuple(replace(clip, set=None) for clip in manifest.clips),
         groups=manifest.groups,
@@ -55,8 +55,11 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
     )
 
 
-def _frames_of(manifest: Manifest, path: Path, map: str, max_pixels: int) -> tuple[FrameSource, ...]:
-    pages = [stored_page(manifest, path, number, map, max_pixels=max_pixels) for number in range(len(manifest.pages))]
+def _frames_of(manifest: Manifest, path: Path, map: str, settings: SourceSettings) -> tuple[FrameSource, ...]:
+    pages = [
+        stored_page(manifest, path, number, map, max_pixels=settings.max_pixels, tell=settings.tell)
+        for number in range(len(manifest.pages))
+    ]
     return tuple(_placed_frame(place, pages[place.page], map) for place in manifest.frames)
 
 
@@ -67,7 +70,7 @@ def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tup
     for name in names:
         if name == settings.show:
             continue
-        frames = _frames_of(manifest, path, name, settings.max_pixels)
+        frames = _frames_of(manifest, path, name, settings)
         file = manifest.pages[0].maps[name]
         depth = max(frame.depth for frame in frames)
         sizes = tuple(frame.size for frame in frames)

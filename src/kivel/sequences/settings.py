@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path, PurePath
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -24,7 +24,7 @@ class SourceSettings(NamedTuple):
     `exposure` stops; None leaves them float under `keep_float`, else it is 0. `show` is the map that a manifest's
     frames are taken of; under `with_maps` its other maps come along. Files whose stem ends with one of `companions` are
     maps of other frames, and none themselves. Under `series` a folder or a pattern may hold several. `arrays` are
-    frames that are there already.
+    frames that are there already. `tell` is given what is found to be odd only when pixels are read.
     """
 
     max_pixels: int
@@ -38,6 +38,7 @@ class SourceSettings(NamedTuple):
     companions: tuple[str, ...] = ()
     series: bool = False
     arrays: Sequence[Pixels] = ()
+    tell: Callable[[str], object] = lambda _text: None
 
     def is_companion(self, name: str) -> bool:
         return bool(self.companions) and PurePath(name).stem.endswith(self.companions)

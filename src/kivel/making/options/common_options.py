@@ -8,6 +8,7 @@ from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import whole
 
 if TYPE_CHECKING:
+    from kivel.making.work import Work
     from kivel.sequences.settings import SourceSettings
 
 __all__ = ["CommonOptions"]
@@ -38,8 +39,8 @@ class CommonOptions(Options):
 
         return self.max_pixels or DEFAULT_MAX_PIXELS
 
-    def source_settings(self, *, keep_float: bool = False, **more: Any) -> SourceSettings:
+    def source_settings(self, work: Work, *, keep_float: bool = False, **more: Any) -> SourceSettings:
         """How to read sources; `keep_float` for commands that can write float frames."""
         from kivel.sequences.settings import SourceSettings
 
-        return SourceSettings(max_pixels=self.pixel_limit, keep_float=keep_float, **more)
+        return SourceSettings(max_pixels=self.pixel_limit, keep_float=keep_float, tell=work.note, **more)

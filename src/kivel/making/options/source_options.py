@@ -13,6 +13,7 @@ from kivel.making.options.value_kinds import ANY_TEXT, RANGE, ValueKind, choice,
 if TYPE_CHECKING:
     from kivel.core.numbering import NumberRange
     from kivel.core.pixels import Align, Pixels
+    from kivel.making.work import Work
     from kivel.sequences.settings import SourceSettings
 
 __all__ = ["ChoosingOptions", "KindOptions", "MatchingOptions", "ReadingOptions", "ShowOptions", "SourceOptions"]
@@ -35,9 +36,10 @@ class ReadingOptions(CommonOptions):
         number(-32, 32, "STOPS"), "OpenEXR to 8-bit sRGB, brightened by so many stops", default=None
     )
 
-    def source_settings(self, *, keep_float: bool = False, **more: Any) -> SourceSettings:
+    def source_settings(self, work: Work, *, keep_float: bool = False, **more: Any) -> SourceSettings:
         out = self.values.get("out")
         return super().source_settings(
+            work,
             keep_float=keep_float,
             within=self.range,
             layers=self.layers_as,
