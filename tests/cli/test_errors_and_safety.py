@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import resource
+import shlex
 import shutil
 import signal
 import struct
@@ -12,11 +13,12 @@ import subprocess
 import time
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from kivel.core.pixels import Pixels
 from kivel.files.png.chunks import SIGNATURE, chunk
-from program import PROGRAM, Kivel, art, files, write
+from program import PROGRAM, Kivel, art, files, read, write
 
 
 @pytest.fixture(scope="session")
@@ -258,3 +260,80 @@ def test_a_reader_that_leaves_early_is_no_error(tmp_path: Path) -> None:
         shell=True, executable=shutil.which("bash"), cwd=tmp_path, capture_output=True, text=True, check=True,
     )  # fmt: skip
     assert (done.stdout, done.stderr) == ("0\n", "")
+
+
+KEPT = {
+    "frames into their own folder": ("prep moth --step 'pad 1' -o moth", "these frames come from there"),
+    "by a pattern": ("resample moth/moth_#.png --count 3 -o ./moth", "these frames come from there"),
+    "a layer's folder": ("layer moth moth -o moth", "these frames come from there"),
+    "a sheet's manifest": ("slice s.kivel.json -o .", "s.kivel.json: is read by this command"),
+    "the same by a grid": ("slice s.png --cell 6x5 -o . --force", "s.kivel.json: is read by this command"),
+    "a sheet of itself": ("sheet s.kivel.json -o s.png --gap 1", "s.png: is read by this command"),
+    "a frame": ("sheet moth/moth_1.png -o moth/moth_1.png --force", "moth/moth_1.png: is read by this command"),
+    "a picture of a frame": ("preview moth -o moth/moth_1.png --force", "moth/moth_1.png: is read by this command"),
+    "a page": ("preview moth -o s.png --force", "s.png: is a page of s.kivel.json"),
+    "a chart on a page": ("inspect moth --chart s.png --force", "s.png: is a page of s.kivel.json"),
+    "a pipe": ("sheet moth -o pipe.png", "pipe.png: is a pipe or a device"),
+    "a pipe, dry": ("sheet moth -o pipe.png --dry-run", "pipe.png: is a pipe or a device"),
+    "from a pipe": ("sheet pipe.png -o o.png", "pipe.png: is a pipe or a device"),
+    "a link to nothing": ("sheet moth -o link.png", "link.png: is a link to"),
+}
+
+
+@pytest.mark.usefixtures("moth")
+@pytest.mark.parametrize(("line", "message"), KEPT.values(), ids=KEPT)
+def test_nothing_that_is_read_or_belongs_to_a_set_is_overwritten(
+    kivel: Kivel, tmp_path: Path, line: str, message: str
+) -> None:
+    assert kivel("sheet", "moth", "-o", "s.png").code == 0
+    os.mkfifo(tmp_path / "pipe.png")
+    (tmp_path / "link.png").symlink_to("nowhere.png")
+    before = {path: path.read_bytes() for path in tmp_path.rglob("*") if path.is_file()}
+    done = kivel(*shlex.split(line))
+    assert (done.code, message in done.err) == (1, True), done.err
+    assert "--force" not in done.err
+    assert {path: path.read_bytes() for path in tmp_path.rglob("*") if path.is_file()} == before
+
+
+SHEETS_AMONG = ("moth", "moth/*.png", "moth/*#.png", "**/*.png")
+
+
+@pytest.mark.usefixtures("moth")
+@pytest.mark.parametrize("source", SHEETS_AMONG)
+def test_a_sheet_among_frames_is_never_taken_for_one(kivel: Kivel, tmp_path: Path, source: str) -> None:
+    first = kivel("sheet", "moth", "-o", "moth/moth_99.png", "--page-limit", "20x15")
+    assert (first.code, (tmp_path / "moth/moth_99-1.png").exists()) == (0, True)
+    kivel("atlas", "moth/moth_1.png", "-o", "moth/one.png", "--no-trim")
+    os.mkfifo(tmp_path / "moth/pipe.png")
+    done = kivel("inspect", source, "--json")
+    assert json.loads(done.out)["count"] == 12
+    assert any("sheets by their manifests: moth_99-0.png" in note for note in json.loads(done.out)["notes"])
+    assert kivel("inspect", "moth/moth_99-0.png", "moth/moth_99-1.png").code == 0, "named alone they are wanted"
+    listed = kivel("inspect", *sorted(str(path) for path in (tmp_path / "moth").glob("*_*.png")), "--json")
+    assert json.loads(listed.out)["count"] == 12
+
+
+@pytest.mark.usefixtures("moth")
+def test_a_repainted_page_is_taken_and_said_and_another_size_refused(kivel: Kivel, tmp_path: Path) -> None:
+    kivel("sheet", "moth", "-o", "s.png", "--columns", "4")
+    page = read(tmp_path / "s.png").copy()
+    page[0, 0] = (1, 2, 3, 255)
+    write(tmp_path / "s.png", page)
+    for line in ("slice s.kivel.json -o o", "preview s.kivel.json -o p.apng", "resample s.kivel.json --count 3 -o r"):
+        done = kivel(*line.split())
+        assert (done.code, done.err.count("s.png: edited since Kivel wrote it")) == (0, 1), line
+    assert np.array_equal(read(tmp_path / "o/s_0000.png")[0, 0], (1, 2, 3, 255))
+    write(tmp_path / "s.png", page[:-1])
+    done = kivel("slice", "s.kivel.json", "-o", "again")
+    assert (done.code, "s.png: 24x14 px, its manifest says 24x15" in done.err) == (1, True)
+
+
+@pytest.mark.usefixtures("moth")
+def test_what_was_edited_by_hand_stays_marked_when_it_is_retimed(kivel: Kivel, tmp_path: Path) -> None:
+    kivel("sheet", "moth", "-o", "s.png")
+    path = tmp_path / "s.kivel.json"
+    path.write_text(path.read_text().replace('"repeat": null', '"repeat": 3'))
+    assert kivel("retime", "s.kivel.json", "--hold", "80ms").code == 0
+    assert '"repeat": 3' in path.read_text()
+    refused = kivel("sheet", "moth", "-o", "s.png", "--fps", "10")
+    assert (refused.code, "s.kivel.json: already exists and is not as Kivel wrote it" in refused.err) == (1, True)

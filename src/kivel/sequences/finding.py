@@ -48,7 +48,8 @@ class Found:
 
 def listed_files(files: list[str]) -> Found:
     """Files named one by one: in the order given, unless a shell put them there (`f1 f10 f2`)."""
-    found = Found(PurePath(files[0]).stem, [Path(file) for file in files])
+    files, notes = _frames_among(files)
+    found = Found(PurePath(files[0]).stem, [Path(file) for file in files], notes=notes)
     times = Counter(files)
     if len(files) > 1 and files == sorted(times):
         counted = natural_order(files)
@@ -68,12 +69,18 @@ def found_in(source: str, settings: SourceSettings) -> list[Found]:
         return [_numbered(path, settings)]
     if glob.has_magic(source):
         return _matching(source, settings)
+    if path.exists():
+        raise SequenceError("is a pipe or a device, not a file; give a file or a folder", where=source)
     raise SequenceError(f"there is no such file or folder{_did_you_mean(path)}", where=source)
 
 
-def _names_in(folder: Path) -> list[str]:
+def _entries_in(folder: Path) -> list[Path]:
     with reading(folder):
-        return [entry.name for entry in folder.iterdir()]
+        return list(folder.iterdir())
+
+
+def _names_in(folder: Path) -> list[str]:
+    return [entry.name for entry in _entries_in(folder)]
 
 
 def _did_you_mean(path: Path) -> str:
@@ -86,9 +93,10 @@ def _did_you_mean(path: Path) -> str:
 
 
 def _folder(folder: Path, settings: SourceSettings) -> list[Found]:
-    with reading(folder):
-        names = sorted(entry.name for entry in folder.iterdir() if _counts(entry, settings))
+    entries = _entries_in(folder)
+    names = sorted(path.name for path in _counting(entries, settings))
     images, notes = _only_images(names, shown(folder))
+    notes += _not_files(entries, shown(folder))
     images, sheet_notes = _frames_alone(images, folder)
     notes += sheet_notes
     if not images:
@@ -106,9 +114,27 @@ def _folder(folder: Path, settings: SourceSettings) -> list[Found]:
     return found
 
 
-def _counts(entry: Path, settings: SourceSettings) -> bool:
-    hidden = entry.name.startswith(".") or settings.is_target(entry) or settings.is_companion(entry.name)
-    return entry.is_file() and not hidden
+def _counting(entries: Iterable[Path], settings: SourceSettings) -> list[Path]:
+    """The files that may be frames: none that is hidden, a companion, or what the command wrote when it last ran.
+
+    A target that is numbered as others are is a frame: to write there is refused elsewhere.
+    """
+    files = [
+        entry
+        for entry in entries
+        if not entry.name.startswith(".") and not settings.is_companion(entry.name) and entry.is_file()
+    ]
+    targets = [entry for entry in files if settings.is_target(entry)]
+    if targets:
+        numbered = {name for one in find_series([entry.name for entry in files]) if one.numbers for name in one.names}
+        files = [entry for entry in files if entry not in targets or entry.name in numbered]
+    return files
+
+
+def _not_files(entries: Iterable[Path], where: str) -> list[str]:
+    """A note on what is never opened: it would be waited for, or is not there."""
+    others = [entry.name for entry in entries if not (entry.is_file() or entry.is_dir() or entry.name.startswith("."))]
+    return [f"{where}: skipped, pipes, devices or broken links: {first_few(sorted(others))}"] if others else []
 
 
 def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]]:
@@ -137,6 +163,21 @@ def _frames_alone(images: list[str], folder: Path) -> tuple[list[str], list[str]
     return images, notes
 
 
+def _frames_among(paths: list[str]) -> tuple[list[str], list[str]]:
+    """Files of any folder but the sheets and maps among them; all of them, where there are only such."""
+    by_folder: dict[Path, list[str]] = {}
+    for path in paths:
+        by_folder.setdefault(Path(path).parent, []).append(PurePath(path).name)
+    left: set[Path] = set()
+    notes = []
+    for folder, names in by_folder.items():
+        frames, more = _frames_alone(names, folder)
+        left |= {folder / name for name in names if name not in frames}
+        notes += more
+    kept = [path for path in paths if Path(path) not in left]
+    return (kept, notes) if kept else (paths, [])
+
+
 def _manifest_at(path: Path) -> Manifest | None:
     from kivel.files.manifest.parsing import read_manifest
 
@@ -157,22 +198,27 @@ def _numbered(path: Path, settings: SourceSettings) -> Found:
         pattern = number_pattern(path.name)
     if not path.parent.is_dir():
         raise SequenceError(f"there is no folder {shown(path.parent)}; check the name", where=shown(path))
-    names = _names_in(path.parent)
-    names = [name for name in names if not settings.is_companion(name)]
-    numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
-    if not numbered:
+    counting = _counting(_entries_in(path.parent), settings)
+    names = [entry.name for entry in counting if pattern.number_in(entry.name) is not None]
+    if not names:
         raise SequenceError(f"no file matches{_did_you_mean(path)}", where=shown(path))
+    frames, notes = _frames_among([str(path.parent / name) for name in names])
+    names = [PurePath(frame).name for frame in frames]
+    numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
     series = Series(path.name, tuple(name for _, name in numbered), tuple(number for number, _ in numbered))
-    return _chosen(series, path.parent, shown(path), settings)
+    found = _chosen(series, path.parent, shown(path), settings)
+    found.notes += notes
+    return found
 
 
 def _matching(source: str, settings: SourceSettings) -> list[Found]:
     found_paths = [Path(match) for match in glob.glob(source, recursive=True)]
-    files = [path for path in found_paths if path.is_file() and not settings.is_target(path)]
-    matches = sorted(shown(path) for path in files if not settings.is_companion(path.name))
+    matches = sorted(shown(path) for path in _counting(found_paths, settings))
     if not matches:
         raise SequenceError("no file matches; check the pattern, and quote it", where=source)
     images, notes = _only_images(matches, source)
+    images, sheet_notes = _frames_among(images)
+    notes += sheet_notes + _not_files(found_paths, source)
     if not images:
         raise SequenceError(f"no image matches; expected {_suffix_list()} files", where=source)
     found = _series(images, Path(), source, settings)

@@ -142,6 +142,8 @@ class Manifest:
     @property
     def is_layout(self) -> bool:
         """Whether its pages hold frames side by side; otherwise each is one frame's own file."""
+        if self.made and self.made.command in ("sheet", "atlas"):
+            return True
         whole = {(frame.page, frame.rect.size) for frame in self.frames}
         own = {(number, page.size) for number, page in enumerate(self.pages)}
         return bool(self.grid) or len(self.pages) != len(self.frames) or whole != own
