@@ -62,14 +62,17 @@ def run(args: argparse.Namespace, report: Report) -> int:
         report.files += work.files
     folders = sorted({file.path.relative_to(folder).parts[0] for file in written})
     report.line(f"Drew {len(written)} images in {folder}: {', '.join(folders)}")
-    report.line(f"\n$ cd {shlex.quote(str(folder))}")
+    report.line("")
+    report.line(f"$ cd {shlex.quote(str(folder))}")
     os.environ.setdefault("COLUMNS", "110")
     lines = [_written(step) for step in EXAMPLE]
     with contextlib.chdir(folder):
         for step, line in zip(EXAMPLE, lines, strict=True):
-            report.line(f"\n# {step.why}\n$ {line}")
+            for text in ("", f"# {step.why}", f"$ {line}"):
+                report.line(text)
             _run(step, options, report)
-    report.line(f"\n{WHERE_TO_LOOK}")
+    for text in ("", *WHERE_TO_LOOK.splitlines()):
+        report.line(text)
     report.document({"files": files_as_json(written), "commands": lines})
     return 0
 

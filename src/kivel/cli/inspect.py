@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report
+from kivel.cli.streams import say
 
 if TYPE_CHECKING:
     from rich.table import Table
@@ -26,7 +27,7 @@ examples:
 
 def show(made: InspectMade, _: InspectOptions, report: Report) -> int:
     if made.schema is not None:
-        print(made.schema, end="")
+        say(made.schema, end="")
         return 0
     if not report.is_silent:
         report.tables(_tables(made))

@@ -27,8 +27,16 @@ def program() -> NoReturn:
     Files are flushed and closed by then, in `OutputSet`.
     """
     gc.set_threshold(100_000)
-    code = main()
-    sys.stdout.flush()
+    from kivel.cli.streams import StandardOutputError, flush, given_up
+
+    try:
+        try:
+            code = main()
+        except SystemExit as left:  # --help, --version and wrong usage
+            code = int(left.code or 0)
+        flush()
+    except StandardOutputError as error:
+        code = given_up(error)
     sys.stderr.flush()
     os._exit(code)
 
@@ -43,9 +51,17 @@ def main(argv: Sequence[str] | None = None) -> int:
     return run(args)
 
 
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        """What was typed is shown as text, whatever it would do to a terminal."""
+        from kivel.core.wording import printable
+
+        super().error(printable(message))
+
+
 def _parser(words: Sequence[str]) -> argparse.ArgumentParser:
     """The parser with the arguments of the one command that is named; the others are not even imported."""
-    parser = argparse.ArgumentParser(
+    parser = _Parser(
         prog="kivel",
         description="Animation frames into sheets and back, with exact timing, for games.",
         epilog="kivel COMMAND --help shows examples. Begin with: kivel demo",

@@ -28,9 +28,11 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
     from kivel.making.plan import WHY
     from kivel.views.plan_tables import layout_table, memory_table
 
-    report.line(f"{made.name}: {counted(made.frames, 'frame')} of {made.size} px\n")
+    report.line(f"{made.name}: {counted(made.frames, 'frame')} of {made.size} px")
+    report.line("")
     report.tables([layout_table(made.layouts, made.size), memory_table(made.layouts)])
-    report.line(f"\nbest is what `kivel sheet` makes: {WHY}")
+    report.line("")
+    report.line(f"best is what `kivel sheet` makes: {WHY}")
     for line in _advice(made):
         report.line(line)
     report.document(

@@ -8,6 +8,7 @@ from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report
+from kivel.core.wording import printable
 
 if TYPE_CHECKING:
     from kivel.cli.screen import Screen
@@ -174,7 +175,7 @@ class _Playing:
         frame = "nothing" if moment.frame is None else f"frame {moment.frame}"
         step = "" if moment.step is None else f"step {moment.step} of 0-{len(clip.steps) - 1}"
         state = "ended" if moment.ended else "paused" if self._since is None else f"x {self._speed}"
-        parts = [clip.name, frame, step, f"cycle {moment.cycle}", f"{float(now):.2f} s", state]
+        parts = [printable(clip.name), frame, step, f"cycle {moment.cycle}", f"{float(now):.2f} s", state]
         return "  ".join(part for part in parts if part)
 
 

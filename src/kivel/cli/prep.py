@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from kivel.cli.frames import report_frames
 from kivel.cli.report import Report
+from kivel.cli.streams import say
 from kivel.core.errors import KivelError
 
 if TYPE_CHECKING:
@@ -41,7 +42,7 @@ class _ListSteps(argparse.Action):
             text = step_page(values) if values else step_list()
         except KivelError as error:
             parser.error(str(error))
-        print(text)
+        say(text)
         parser.exit()
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import json
 import os
 import sys
 import time
 from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, Any
 
+from kivel.cli.streams import say
+from kivel.core.wording import printable
 from kivel.making.work import Note, Progress
 
 if TYPE_CHECKING:
@@ -44,9 +45,14 @@ class Report:
         if self.is_silent:
             return
         if isinstance(event, Note):
-            print(f"note: {event.text}", file=sys.stderr)
+            self.note(event.text)
         elif sys.stderr.isatty():
             self._show(event)
+
+    def note(self, text: str) -> None:
+        """A note that is no part of the result."""
+        if not self.is_silent:
+            print(f"note: {text}", file=sys.stderr)
 
     def _show(self, event: Progress) -> None:
         if not event.done:
@@ -66,7 +72,7 @@ class Report:
     def line(self, text: str) -> None:
         """A line of the result, for people."""
         if not self.is_silent:
-            print(text)
+            say(printable(text))
 
     def tables(self, tables: Iterable[Table]) -> None:
         """Tables of the result, for people: as wide as the terminal, in colour there unless `NO_COLOR` is set."""
@@ -76,12 +82,14 @@ class Report:
 
         terminal = sys.stdout.isatty()
         width = os.get_terminal_size().columns if terminal else None
-        print(render(tables, colour=terminal and not os.environ.get("NO_COLOR"), width=width))
+        say(render(tables, colour=terminal and not os.environ.get("NO_COLOR"), width=width))
 
     def document(self, content: dict[str, Any]) -> None:
         """The result for scripts, under --json."""
         if self.as_json:
-            print(json.dumps(content, ensure_ascii=False, indent=2))
+            from kivel.views.rows import json_text
+
+            say(json_text(content, indent=2))
 
     def written(self, files: Sequence[Written], described: dict[str, str], *, dry_run: bool) -> None:
         """A line for each file: its path, what it is, and what became of it."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import os
 import signal
 import sys
 import warnings
@@ -15,7 +14,9 @@ from typing import Any
 
 from kivel.cli.arguments import add_options, given
 from kivel.cli.report import Report
+from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints
 from kivel.core.errors import KivelError
+from kivel.core.wording import printable
 from kivel.making.commands import command
 from kivel.making.work import Work
 
@@ -51,22 +52,26 @@ def run(args: argparse.Namespace) -> int:
     """Run the command that was parsed; what goes wrong becomes one line and an exit code."""
     if isinstance(sys.stdout, TextIOWrapper):
         sys.stdout.reconfigure(errors="backslashreplace")  # a file name is no reason to fail
-    warnings.filterwarnings("ignore", module="PIL")  # what matters of them is raised later, as an error
+    warnings.simplefilter("ignore")  # what matters of the libraries' is raised later, as an error
     for name in ("SIGTERM", "SIGHUP"):  # closed terminals and shutdowns clean up as Ctrl-C does
         if hasattr(signal, name):
             signal.signal(getattr(signal, name), _interrupt)
     report = Report(as_json=args.json, quiet=args.quiet)
+    with library_prints(report.note):
+        return _code(args, report)
+
+
+def _code(args: argparse.Namespace, report: Report) -> int:
     try:
         code = _told(args, report)
-        sys.stdout.flush()
+        flush()
         return code
     except KivelError as error:
         return _failed(f"error: {error}", error.exit_code)
     except KeyboardInterrupt:
         return _failed(_interrupted(report), _INTERRUPTED)
-    except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # nobody reads on; nothing is left to flush
-        return 0
+    except StandardOutputError as error:
+        return given_up(error)
     except MemoryError:
         return _failed("error: not enough memory for this; try smaller frames or fewer --jobs", 1)
     except Exception as error:
@@ -125,7 +130,7 @@ def _interrupted(report: Report) -> str:
 
 
 def _bug(error: Exception) -> str:
-    return f"{type(error).__name__}: {error}".splitlines()[0]
+    return printable(f"{type(error).__name__}: {error}")
 
 
 def _interrupt(_number: int, _frame: FrameType | None) -> None:

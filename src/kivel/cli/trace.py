@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report
+from kivel.cli.streams import say
 
 if TYPE_CHECKING:
     from kivel.making.trace import TraceMade, TraceOptions
@@ -32,20 +32,20 @@ def advance() -> bool:
 
 
 def show(made: TraceMade, options: TraceOptions, report: Report) -> int:
-    from kivel.views.rows import rows_as
+    from kivel.views.rows import json_text, rows_as
 
     if report.quiet:
         return 0
     if report.as_json:
-        print('{"rows":')
+        say('{"rows":')
     for line in rows_as("json" if report.as_json else options.format, made.columns, made.rows):
-        print(line, flush=options.manual)
+        say(line, flush=options.manual)
     if report.as_json:
-        print(f', "notes": {json.dumps(list(made.notes), ensure_ascii=False)}}}')
+        say(f', "notes": {json_text(list(made.notes))}}}')
     elif options.format == "table":
         for note in made.notes:
-            print(note)
+            say(note)
     else:
         for note in made.notes:
-            print(f"note: {note}", file=sys.stderr)
+            report.note(note)
     return 0

@@ -8,11 +8,15 @@ from collections.abc import Iterator
 from keyword import iskeyword
 from typing import Literal, Self
 
-__all__ = ["Door", "KivelError", "UsageError", "located", "option", "python_name", "spelled"]
+from kivel.core.wording import printable
+
+__all__ = ["NEW_LINE", "Door", "KivelError", "UsageError", "located", "option", "python_name", "spelled"]
 
 Door = Literal["command", "python", "recipe"]
 """From where the work was asked for: the command line, Python, or a file."""
 
+NEW_LINE = "\x1e"
+"""Ends a line of a message. What ends a line within a name is shown as an escape."""
 _OPEN, _BETWEEN, _CLOSE = "\x0e", "\x1f", "\x0f"
 _NAMED = re.compile(f"{_OPEN}([^{_BETWEEN}{_CLOSE}]+)(?:{_BETWEEN}([^{_CLOSE}]*))?{_CLOSE}")
 
@@ -31,14 +35,16 @@ def option(name: str, value: object = None) -> str:
 
 
 def spelled(text: str, door: Door = "command") -> str:
-    """A message with its options written as one door writes them.
+    """A message with its options written as one door writes them, and all in it that is not text as escapes.
 
     >>> [spelled(option("page-limit", "64x64"), door) for door in ("command", "python", "recipe")]
     ['--page-limit 64x64', 'page_limit="64x64"', 'page-limit = "64x64"']
     >>> [spelled(option("for"), door) for door in ("command", "python", "recipe")]
     ['--for', 'for_=', 'for']
     """
-    return _NAMED.sub(lambda match: _SPELLINGS[door](match[1], match[2]), text) if _OPEN in text else text
+    if _OPEN in text:
+        text = _NAMED.sub(lambda match: _SPELLINGS[door](match[1], match[2]), text)
+    return "\n".join(map(printable, text.split(NEW_LINE)))
 
 
 def python_name(name: str) -> str:

@@ -2,9 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from collections.abc import Callable, Sequence
 
-__all__ = ["counted", "first_few"]
+__all__ = ["as_text", "counted", "first_few", "printable"]
+
+_UNPRINTABLE = re.compile(
+    # control characters; marks and overrides of direction, which turn round what follows; other ends of a line; halves
+    # of characters, which no encoding has
+    "[\x00-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff\ud800-\udfff]"
+)
+
+
+def printable(text: str) -> str:
+    """A line of text with whatever would act on a terminal, or on what follows, written as an escape.
+
+    >>> printable("moth\\x1b[31m\\n")
+    'moth\\\\x1b[31m\\\\n'
+    """
+    return as_text(text, lambda character: repr(character)[1:-1])
+
+
+def as_text(text: str, escape: Callable[[str], str]) -> str:
+    """The same with an escape of one's own."""
+    return _UNPRINTABLE.sub(lambda match: escape(match[0]), text) if _UNPRINTABLE.search(text) else text
 
 
 def counted(number: int, thing: str) -> str:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePath
 from typing import TYPE_CHECKING
 
-from kivel.core.errors import KivelError, located, option
+from kivel.core.errors import NEW_LINE, KivelError, located, option
 from kivel.core.numbering import (
     NumberRange,
     SequenceError,
@@ -248,7 +248,7 @@ def _several(series: list[Series], folder: Path, settings: SourceSettings) -> st
         lines.append(f"  and {len(series) - _LISTED} more")
     if twice:
         lines.append(f"  (a number is there padded and unpadded; {first_few(twice)} match both ways of writing)")
-    return "\n".join(lines)
+    return NEW_LINE.join(lines)
 
 
 def _quoted(series: Series, folder: Path) -> str:

@@ -9,7 +9,7 @@ from rich.table import Table
 
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_order, format_repeat, format_seconds
-from kivel.views.tables import plain_table
+from kivel.views.tables import add_row, plain_table
 
 __all__ = ["change_table", "clip_facts"]
 
@@ -39,7 +39,7 @@ def change_table(pairs: Sequence[tuple[Clip | None, Clip | None]]) -> Table:
         table.add_column(name, overflow="fold")
     for before, after in pairs:
         if before and not after:
-            table.add_row(before.name, "clip", clip_facts(before)["cycle"], "removed")
+            add_row(table, before.name, "clip", clip_facts(before)["cycle"], "removed")
             continue
         old = clip_facts(before) if before else {}
         new = clip_facts(after) if after else {}
@@ -48,7 +48,7 @@ def change_table(pairs: Sequence[tuple[Clip | None, Clip | None]]) -> Table:
             old, new = {"name": before.name, **old}, {"name": after.name, **new}
         rows = [key for key in {**old, **new} if old.get(key) != new.get(key) and (old or new.get(key) not in _USUAL)]
         for key in rows or ["no change"]:
-            table.add_row(name, key, old.get(key, ""), new.get(key, ""))
+            add_row(table, name, key, old.get(key, ""), new.get(key, ""))
             name = ""
     return table
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
+from kivel.core.wording import printable
 from kivel.files.threads import in_order
 from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
 from kivel.views.looks import Look, Smoothing, shown_frame
@@ -104,11 +105,12 @@ def _arranged(columns: int, frame: Size) -> _Arrangement:
 
 def _draw_title(draw: PIL.ImageDraw.ImageDraw, clip: Clip, count: int) -> None:
     title, faint = font(_TITLE_FONT_PX), font(_FONT_PX)
-    draw.text((_PADDING, 10), clip.name, TEXT, font=title)
+    name = printable(clip.name)
+    draw.text((_PADDING, 10), name, TEXT, font=title)
     span = f"{count} frames, 0-{count - 1}" if count > 1 else "1 frame"
     playback = f"{format_seconds(clip.length)} a cycle   {clip.direction}, {format_repeat(clip.repeat)}"
     about = f"{span}   {playback}"
-    draw.text((_PADDING + draw.textlength(clip.name, font=title) + 20, 16), about, FAINT, font=faint)
+    draw.text((_PADDING + draw.textlength(name, font=title) + 20, 16), about, FAINT, font=faint)
 
 
 def _captions(clip: Clip, count: int) -> list[str]:

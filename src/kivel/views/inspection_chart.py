@@ -13,6 +13,7 @@ from kivel.core.looping.seam import usual_change
 from kivel.core.looping.signature import NEARLY, changes
 from kivel.core.pixels import Pixels, Size
 from kivel.core.scaling import scaled
+from kivel.core.wording import printable
 from kivel.sequences.inspection import Inspection
 from kivel.views.loop_lines import seam_text
 
@@ -35,7 +36,7 @@ def draw_inspection(inspection: Inspection, load: Callable[[int], Pixels]) -> ND
     frames = inspection.frames
     count = len(frames.frames)
     title = f"{frames.stem}   {count} frames, 0-{count - 1}, {inspection.sizes[0][0]} px"
-    figure.text(0.02, 0.965, title, color=_INK, fontsize=14)
+    figure.text(0.02, 0.965, printable(title), color=_INK, fontsize=14, parse_math=False)
     motion = inspection.motion
     if motion:
         figure.text(0.02, 0.935, f"seam: {seam_text(motion.seam)}", color=_SEAM, fontsize=10)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from rich.table import Table
-from rich.text import Text
 
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip
 from kivel.core.playback.groups import Group
@@ -13,7 +12,7 @@ from kivel.core.playback.notation import format_seconds
 from kivel.core.survey import identical_frames, strongest_alpha, union
 from kivel.sequences.inspection import Inspection, PageCheck
 from kivel.views.loop_lines import seam_text
-from kivel.views.tables import plain_table
+from kivel.views.tables import add_row, plain_table
 
 __all__ = ["clip_table", "group_table", "page_table", "summary_table"]
 
@@ -32,7 +31,7 @@ def summary_table(inspection: Inspection) -> Table:
     table.add_column(style="bold", no_wrap=True)
     table.add_column(overflow="fold")
     for name, value in _summary(inspection):
-        table.add_row(name, Text(value))
+        add_row(table, name, value)
     return table
 
 
@@ -136,10 +135,10 @@ def page_table(pages: Sequence[PageCheck]) -> Table:
     shown = good if len(good) <= 2 * _LISTED else good[:1]
     for page in pages:
         if page.state != "as stated":
-            table.add_row(page.file, page.map, str(page.size), Text(f"{page.state}: {page.detail}", style="bold red"))
+            add_row(table, page.file, page.map, str(page.size), f"{page.state}: {page.detail}", last_style="bold red")
         elif page in shown:
             more = f", and {len(good) - 1} more pages" if len(shown) < len(good) else ""
-            table.add_row(page.file, page.map, str(page.size), Text(f"as stated{more}", style="green"))
+            add_row(table, page.file, page.map, str(page.size), f"as stated{more}", last_style="green")
     return table
 
 
@@ -149,7 +148,7 @@ def clip_table(clips: Sequence[Clip]) -> Table:
     columns = [name for name in rows[0] if any(row[name] for row in rows)]
     table = _listing(*columns)
     for row in rows:
-        table.add_row(*(Text(row[name]) for name in columns))
+        add_row(table, *(row[name] for name in columns))
     return table
 
 
@@ -172,7 +171,7 @@ def group_table(groups: Sequence[Group]) -> Table:
     """The groups of clips."""
     table = _listing("group", "choose", "clips")
     for group in groups:
-        table.add_row(Text(group.name), group.choose, Text(", ".join(group.members), overflow="fold"))
+        add_row(table, group.name, group.choose, ", ".join(group.members))
     return table
 
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from kivel.core.layout.grid import Grid
 from kivel.core.pixels import Pixels, Rect, Size, Turn
+from kivel.core.wording import printable
 from kivel.files.manifest.model import FramePlace
 from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
 from kivel.views.looks import Look, shown_frame
@@ -166,7 +167,7 @@ def _draw_number(draw: PIL.ImageDraw.ImageDraw, frame: DrawnFrame, spot: _Spot) 
 
 
 def _draw_title(draw: PIL.ImageDraw.ImageDraw, title: str, grid: bool, outlines: bool) -> None:
-    name, _, about = title.partition("  ")
+    name, _, about = printable(title).partition("  ")
     large, small = font(20), font(13)
     draw.text((_PADDING, 9), name, TEXT, font=large)
     draw.text((_PADDING + draw.textlength(name, font=large) + 16, 15), about, FAINT, font=small)

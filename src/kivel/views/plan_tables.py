@@ -9,7 +9,7 @@ from rich.table import Table
 from kivel.core.layout.choices import WorthHaving
 from kivel.core.layout.memory import FORMATS, TextureFormat, texture_bytes
 from kivel.core.pixels import Size
-from kivel.views.tables import plain_table
+from kivel.views.tables import add_row, plain_table
 
 __all__ = ["layout_table", "memory_table"]
 
@@ -24,7 +24,8 @@ def layout_table(layouts: Sequence[WorthHaving], frame: Size) -> Table:
     table.add_column("", overflow="fold")
     for layout in layouts:
         plan = layout.plan
-        table.add_row(
+        add_row(
+            table,
             f"{plan.grid.columns} x {plan.grid.rows}",
             str(plan.page),
             str(plan.pages),
@@ -44,7 +45,7 @@ def memory_table(layouts: Sequence[WorthHaving]) -> Table:
     pages = dict.fromkeys((layout.plan.page, layout.plan.pages) for layout in layouts)
     for page, count in pages:
         label = f"{count} of {page}" if count > 1 else str(page)
-        table.add_row(label, *(_megabytes(page, count, stored) for stored in FORMATS.values()))
+        add_row(table, label, *(_megabytes(page, count, stored) for stored in FORMATS.values()))
     return table
 
 

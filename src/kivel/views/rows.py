@@ -9,7 +9,9 @@ from fractions import Fraction
 from io import StringIO
 from typing import Any, NamedTuple
 
-__all__ = ["ROW_FORMATS", "Column", "rows_as"]
+from kivel.core.wording import as_text, printable
+
+__all__ = ["ROW_FORMATS", "Column", "json_text", "rows_as"]
 
 Row = Mapping[str, Any]
 
@@ -37,7 +39,12 @@ def _table(columns: list[Column], rows: Iterable[Row]) -> Iterator[str]:
 def _csv(columns: list[Column], rows: Iterable[Row]) -> Iterator[str]:
     yield _csv_line([column.key for column in columns])
     for row in rows:
-        yield _csv_line([_for_programs(row.get(column.key)) for column in columns])
+        yield _csv_line([_for_csv(row.get(column.key)) for column in columns])
+
+
+def _for_csv(value: Any) -> Any:
+    plain = _for_programs(value)
+    return printable(plain) if isinstance(plain, str) else plain
 
 
 def _csv_line(values: list[Any]) -> str:
@@ -63,7 +70,7 @@ def _json_array(columns: list[Column], rows: Iterable[Row]) -> Iterator[str]:
 
 def _json(columns: list[Column], row: Row) -> str:
     plain = {column.key: _for_programs(row.get(column.key)) for column in columns}
-    return json.dumps({key: value for key, value in plain.items() if key in row}, ensure_ascii=False)
+    return json_text({key: value for key, value in plain.items() if key in row})
 
 
 def _for_people(value: Any) -> str:
@@ -73,12 +80,18 @@ def _for_people(value: Any) -> str:
         return "yes" if value else ""
     if isinstance(value, Fraction):
         return f"{float(value):.6f}".rstrip("0").rstrip(".")
-    return str(value)
+    return printable(str(value))
 
 
 def _for_programs(value: Any) -> Any:
     """Fractions as exact text; whatever else as it is."""
     return str(value) if isinstance(value, Fraction) else value
+
+
+def json_text(content: Any, *, indent: int | None = None) -> str:
+    """JSON in which nothing acts on a terminal: what JSON itself would leave as it is, is escaped as JSON does it."""
+    lines = json.dumps(content, ensure_ascii=False, indent=indent).split("\n")
+    return "\n".join(as_text(line, lambda character: f"\\u{ord(character):04x}") for line in lines)
 
 
 ROW_FORMATS: dict[str, Callable[[list[Column], Iterable[Row]], Iterator[str]]] = {

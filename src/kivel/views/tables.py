@@ -7,8 +7,11 @@ from io import StringIO
 
 from rich.console import Console
 from rich.table import Table
+from rich.text import Text
 
-__all__ = ["plain_table", "render"]
+from kivel.core.wording import printable
+
+__all__ = ["add_row", "plain_table", "render"]
 
 _WIDTH = 110
 
@@ -16,6 +19,14 @@ _WIDTH = 110
 def plain_table() -> Table:
     """A table without lines, to add columns to."""
     return Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style="bold")
+
+
+def add_row(table: Table, *cells: str, last_style: str = "") -> None:
+    """A row of plain text: nothing in it is taken for markup, or acts on a terminal."""
+    texts = [Text(printable(cell)) for cell in cells]
+    if last_style:
+        texts[-1].stylize(last_style)
+    table.add_row(*texts)
 
 
 def render(tables: Iterable[Table], *, colour: bool, width: int | None) -> str:

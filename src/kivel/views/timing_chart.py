@@ -17,6 +17,7 @@ from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.core.playback.player import Happening, Player
+from kivel.core.wording import printable
 from kivel.views.drawing import VIEW
 from kivel.views.terminal import scaled_to_window
 
@@ -53,10 +54,10 @@ def draw_timing(name: str, clips: Sequence[Clip], load: Callable[[int], Pixels])
     height = _TITLE + room * len(shown)
     figure = Figure(figsize=(_WIDTH / _DPI, height / _DPI), dpi=_DPI, facecolor=_BACK)
     canvas = FigureCanvasAgg(figure)
-    title = f"{name}   {len(clips)} clip{'s' if len(clips) > 1 else ''}"
+    title = f"{printable(name)}   {len(clips)} clip{'s' if len(clips) > 1 else ''}"
     if len(clips) > len(shown):
         title += f", the first {len(shown)} shown"
-    figure.text(_LEFT, 1 - 32 / height, title, color=_INK, fontsize=14)
+    figure.text(_LEFT, 1 - 32 / height, title, color=_INK, fontsize=14, parse_math=False)
     _legend(figure, 1 - 30 / height, with_pace=room >= _COMPACT)
     for row, clip in enumerate(shown):
         bottom = height - _TITLE - room * (row + 1)
@@ -98,7 +99,7 @@ def _draw_full(axes: Any, clip: Clip, load: Callable[[int], Pixels], scale: _Sca
     _pace(axes, player, bars)
     _draw_happenings(axes, player, happenings, end, pixels, top=_BAR_TOP)
     _dress(axes, end)
-    axes.set_title(clip.name, color=_INK, fontsize=11, loc="left", pad=4)
+    axes.set_title(printable(clip.name), parse_math=False, color=_INK, fontsize=11, loc="left", pad=4)
     axes.set_title("   ".join(_facts(clip, player)), color=_DIM, fontsize=9, loc="right", pad=4)
 
 
@@ -114,11 +115,15 @@ def _draw_low(axes: Any, clip: Clip, _load: Callable[[int], Pixels], scale: _Sca
     _dress(axes, end)
     cycle, direction, *others = _facts(clip, player)
     others = [fact for fact in others if fact != format_repeat("forever")]
-    lines = [clip.name, cycle, ", ".join(others if direction == "normal" and others else [direction, *others])]
+    lines = [
+        printable(clip.name),
+        cycle,
+        ", ".join(others if direction == "normal" and others else [direction, *others]),
+    ]
     for number, line in enumerate(lines):
         size, colour = (8, _DIM) if number else (10, _INK)
         x, y = -0.15 / 0.81, 1 - (number + 0.35) * 13 / scale.high
-        axes.text(x, y, line, transform=axes.transAxes, color=colour, fontsize=size, va="center")
+        axes.text(x, y, line, transform=axes.transAxes, color=colour, fontsize=size, va="center", parse_math=False)
 
 
 def _bars(happenings: Sequence[Happening], end: Fraction) -> list[_Bar]:
@@ -151,7 +156,15 @@ def _draw_happenings(
             continue
         axes.plot([time, time], [0, top + 0.06], color=_EVENT, linewidth=2, zorder=4, clip_on=False)
         if time * pixels >= free_from:
-            axes.text(time + 3 / pixels, top + 0.01, each.name, color=_EVENT, fontsize=8, zorder=6)
+            axes.text(
+                time + 3 / pixels,
+                top + 0.01,
+                printable(each.name or ""),
+                color=_EVENT,
+                fontsize=8,
+                zorder=6,
+                parse_math=False,
+            )
             free_from = time * pixels + 6.5 * len(each.name or "") + 8
     if player.length is not None and player.length <= end:
         axes.axvspan(float(end) - 3 / pixels, float(end), color=_END, linewidth=0, zorder=7)

@@ -7,8 +7,9 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from kivel.core.errors import UsageError
+from kivel.core.errors import NEW_LINE, UsageError
 from kivel.core.prepare.parameters import REQUIRED, Parameter
+from kivel.core.wording import printable
 
 __all__ = ["Word", "moved_files", "moved_source", "parse_source", "parse_values", "pointing_at", "words_of"]
 
@@ -49,7 +50,9 @@ def _unquoted(text: str) -> str:
 
 def pointing_at(text: str, start: int, end: int, message: str) -> UsageError:
     """An error with the text below it and a mark under what is wrong."""
-    return UsageError(f"{message}\n  {text}\n  {' ' * start}{'^' * max(1, end - start)}")
+    before, meant = printable(text[:start]), printable(text[start:end])
+    mark = " " * len(before) + "^" * max(1, len(meant))
+    return UsageError(NEW_LINE.join((message, f"  {text}", f"  {mark}")))
 
 
 def parse_values(text: str, words: Sequence[Word], parameters: Sequence[Parameter], *, name: str) -> dict[str, Any]:

@@ -91,9 +91,19 @@ def _json(data: bytes) -> dict[str, Any]:
         raise ManifestError(f"broken JSON in line {error.lineno}, column {error.colno}: {error.msg}") from error
     except (RecursionError, ValueError) as error:
         raise ManifestError("broken JSON: nested too deeply, or a number of thousands of digits") from error
+    if b"\\u" in data and _has_half_characters(content):
+        raise ManifestError("not UTF-8 text: an escape like \\ud800 stands for half a character; write the whole one")
     if not isinstance(content, dict):
         raise ManifestError("not a Kivel manifest: expected a JSON object")
     return content
+
+
+def _has_half_characters(content: Any) -> bool:
+    try:
+        json.dumps(content, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        return True
+    return False
 
 
 def _sorted_out(value: Any, expected: Any) -> Any:

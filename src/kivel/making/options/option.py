@@ -193,6 +193,8 @@ class Options:
             return
         with located(_named(one)):
             texts = one.texts(value)
+            for text in texts:
+                _check_encodable(text)
             read = [one.kind.read(text) for text in texts]
         self.texts[one.name] = texts
         self.values[one.name] = tuple(read) if one.many else read[0]
@@ -234,6 +236,16 @@ class Options:
             stored = [one.kind.stored(text) for text in texts]
             kept[name] = stored if one.many else stored[0]
         return kept
+
+
+def _check_encodable(text: str) -> None:
+    """Names and paths go into manifests, which are UTF-8."""
+    try:
+        text.encode()
+    except UnicodeEncodeError as error:
+        raise UsageError(f"{text} is not UTF-8; rename it") from error
+    if "\0" in text:
+        raise UsageError(f"{text} has a character 0 in it, which ends a name; leave it out")
 
 
 def _arrays(one: Option[Any], given: Any) -> tuple[Any, ...]:

@@ -1,0 +1,103 @@
+"""Standard output and error: what libraries print there, and when nobody takes what we print."""
+
+from __future__ import annotations
+
+import contextlib
+import errno
+import io
+import os
+import sys
+from collections.abc import Callable, Iterator
+
+from kivel.core.wording import first_few, printable
+
+__all__ = ["StandardOutputError", "flush", "given_up", "library_prints", "say"]
+
+_READER_GONE = (errno.EPIPE, errno.EINVAL)
+"""As POSIX systems say it, and Windows."""
+_MOST_KEPT = 1 << 16
+
+
+@contextlib.contextmanager
+def library_prints(tell: Callable[[str], object]) -> Iterator[None]:
+    """Keep what C libraries print on standard error away from people, and tell of it in a sentence at the end.
+
+    They write to the descriptor itself. Ours goes on to where it went.
+    """
+    try:
+        ours = os.dup(2)
+        kept = _scratch_file()
+    except OSError:  # no standard error at all
+        yield
+        return
+    before = sys.stderr
+    with open(ours, "w", encoding=getattr(before, "encoding", None), errors="backslashreplace", buffering=1) as stream:
+        # in a test, or under another program, it may be something else than the descriptor: left as it is
+        if _descriptor_of(before) == 2:
+            sys.stderr = stream
+        os.dup2(kept, 2)
+        try:
+            yield
+        finally:
+            os.dup2(ours, 2)
+            os.lseek(kept, 0, os.SEEK_SET)
+            printed = os.read(kept, _MOST_KEPT).decode(errors="replace")
+            os.close(kept)
+            if lines := list(dict.fromkeys(line.strip() for line in printed.splitlines() if line.strip())):
+                tell(f"a library that reads images says: {first_few([printable(line) for line in lines], most=3)}")
+            stream.flush()
+            if sys.stderr is stream:
+                sys.stderr = before
+
+
+def _descriptor_of(stream: object) -> int | None:
+    try:
+        return stream.fileno()  # type: ignore[attr-defined, no-any-return]
+    except (AttributeError, io.UnsupportedOperation, ValueError):
+        return None
+
+
+def _scratch_file() -> int:
+    if hasattr(os, "memfd_create"):
+        return os.memfd_create("prints")
+    import tempfile  # slow to load
+
+    with tempfile.TemporaryFile() as file:
+        return os.dup(file.fileno())
+
+
+class StandardOutputError(Exception):
+    """Nobody takes what is printed."""
+
+
+def say(text: str, *, end: str = "\n", flush: bool = False) -> None:
+    """Print on standard output, the only way in which Kivel does.
+
+    Raises
+    ------
+    StandardOutputError
+        If it cannot be written.
+    """
+    try:
+        print(text, end=end, flush=flush)
+    except OSError as error:
+        raise StandardOutputError from error
+
+
+def flush() -> None:
+    """Raises what `say` does."""
+    try:
+        sys.stdout.flush()
+    except OSError as error:
+        raise StandardOutputError from error
+
+
+def given_up(error: StandardOutputError) -> int:
+    """Leave standard output alone from here on; the exit code. That its reader has gone is no fault (`| head`)."""
+    with contextlib.suppress(OSError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    cause = error.__cause__
+    if not isinstance(cause, OSError) or cause.errno in _READER_GONE:
+        return 0
+    print(f"error: standard output cannot be written: {cause.strerror or cause}", file=sys.stderr)
+    return 1
