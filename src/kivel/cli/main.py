@@ -27,8 +27,9 @@ def program() -> NoReturn:
     Files are flushed and closed by then, in `OutputSet`.
     """
     gc.set_threshold(100_000)
-    from kivel.cli.streams import StandardOutputError, flush, given_up
+    from kivel.cli.streams import StandardOutputError, complete, flush, given_up
 
+    complete()
     try:
         try:
             code = main()

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 
 from kivel.core.wording import first_few, printable
 
-__all__ = ["StandardOutputError", "flush", "given_up", "library_prints", "say"]
+__all__ = ["StandardOutputError", "complete", "flush", "given_up", "library_prints", "say"]
 
 _READER_GONE = (errno.EPIPE, errno.EINVAL)
 """As POSIX systems say it, and Windows."""
@@ -64,6 +64,18 @@ def _scratch_file() -> int:
 
     with tempfile.TemporaryFile() as file:
         return os.dup(file.fileno())
+
+
+def complete() -> None:
+    """Give the process the standard streams that it was started without: no file must take their place."""
+    for descriptor, name, mode in ((0, "stdin", "r"), (1, "stdout", "w"), (2, "stderr", "w")):
+        try:
+            os.fstat(descriptor)
+        except OSError:
+            if os.open(os.devnull, os.O_RDWR) != descriptor:  # the lowest that is free
+                raise
+        if getattr(sys, name) is None:
+            setattr(sys, name, open(descriptor, mode, errors="backslashreplace", closefd=False))  # noqa: SIM115
 
 
 class StandardOutputError(Exception):
