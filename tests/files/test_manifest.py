@@ -203,9 +203,12 @@ def test_what_is_wrong_is_named_with_its_place(change: Callable[[dict[str, Any]]
         (b"\xff\xfe", "not UTF-8"),
         (b"[1]", "expected a JSON object"),
         (b"[" * 100_000, "broken JSON"),
-        (b'{"a": ' + b"9" * 5000 + b"}", "broken JSON"),
+        (b'{"a": ' + b"9" * 5000 + b"}", "a number of more than 18 digits"),
+        (b'{"a": 1e400}', "a number of more than 18 digits"),
+        (b'{"a": -Infinity}', "a number of more than 18 digits"),
+        (b'{"a": NaN}', "a number of more than 18 digits"),
     ],
-    ids=["syntax", "encoding", "array", "deep", "digits"],
+    ids=["syntax", "encoding", "array", "deep", "digits", "exponent", "infinite", "no number"],
 )
 def test_broken_json_is_refused(data: bytes, words: str) -> None:
     with pytest.raises(ManifestError, match=words):

@@ -90,11 +90,13 @@ def test_every_command_but_the_terminal_has_both_doors() -> None:
 
 
 NUMBERS = {
-    "a whole number from 0": {"gap", "margin", "skirt", "seed", "stagger-seed"},
-    "a whole number from 1": {
-        *("jobs", "max-pixels", "columns", "rows", "count", "instances", "stagger"),
-        *("multiple-of", "inbetween", "close", "pick"),
-    },
+    "a whole number from 0": {"seed", "stagger-seed"},
+    "a whole number from 0 to 1,000,000": {"gap", "margin", "skirt"},
+    "a whole number from 1": {"max-pixels", "close", "pick"},
+    "a whole number from 1 to 1,000": {"inbetween"},
+    "a whole number from 1 to 1,024": {"jobs"},
+    "a whole number from 1 to 100,000": {"stagger"},
+    "a whole number from 1 to 1,000,000": {"columns", "rows", "count", "instances", "multiple-of"},
     "a whole number from 1 to 12": {"mip-safe"},
     "a whole number from 3 to 64": {"outline"},
     "a whole number from 0 to 254": {"visible-above"},

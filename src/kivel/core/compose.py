@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.errors import UsageError
+from kivel.core.numbers import rational
 from kivel.core.pixels import Pixels, Size
 
 __all__ = [
@@ -54,11 +55,8 @@ def parse_scale(text: str) -> Fraction:
     UsageError
         If it is not.
     """
-    try:
-        scale = Fraction(text)
-    except (ValueError, ZeroDivisionError):
-        scale = Fraction(0)
-    if not 0 < scale <= 64:
+    scale = rational(text)
+    if scale is None or not 0 < scale <= 64:
         raise UsageError(f"expected a scale above 0 and up to 64, like 4 or 1/2, found {text!r}")
     return scale
 

@@ -104,7 +104,7 @@ def parse_number_range(text: str) -> NumberRange:
     SequenceError
         If it is not two whole numbers, the first not above the last.
     """
-    match = re.fullmatch(r"(\d+)(?:-(\d+))?", text.strip())
+    match = re.fullmatch(r"([0-9]{1,18})(?:-([0-9]{1,18}))?", text.strip())
     if not match:
         raise SequenceError(f"expected FIRST-LAST, like 20-83, found {text!r}")
     first, last = int(match[1]), int(match[2] or match[1])

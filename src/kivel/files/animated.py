@@ -61,6 +61,9 @@ def encode_animation(
     """
     if suffix not in _ENCODERS:
         raise UsageError(f"expected a name that ends in .png, {', '.join(_ENCODERS)}, found {suffix!r}")
+    if repeat != "forever" and repeat > _MOST_PLAYS[suffix]:
+        name, most = suffix.removeprefix(".").upper(), _MOST_PLAYS[suffix]
+        raise UsageError(f"{name} cannot say that it plays {repeat:,} times, {most:,} is the most; say forever")
     if repeat == 0:
         frames, holds, repeat = frames[:1], holds[:1], 1
     return _ENCODERS[suffix](frames, holds, 0 if repeat == "forever" else repeat, jobs)
@@ -161,5 +164,8 @@ _ENCODERS: dict[str, Callable[[Frames8, Sequence[Fraction], int, int], EncodedAn
     ".gif": _gif,
     ".webp": _webp,
 }
+
+_MOST_PLAYS = {".apng": 2**31 - 1, ".gif": 2**16, ".webp": 2**16 - 1}
+"""GIF states how often it plays again, and so once more."""
 
 ANIMATED_SUFFIXES = tuple(_ENCODERS)

@@ -9,7 +9,7 @@ from kivel.core.errors import located
 from kivel.making.options.clip_options import TimingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
-from kivel.making.options.value_kinds import FLAG, ValueKind, whole, written_path
+from kivel.making.options.value_kinds import FLAG, MOST_FRAMES, ValueKind, whole, written_path
 
 if TYPE_CHECKING:
     from fractions import Fraction
@@ -45,7 +45,7 @@ class DriftOptions(TimingOptions, FrameOutputOptions):
         needed=True,
         from_folder=_moved_tile,
     )
-    count: Option[int] = Option(whole(1), "how many frames", default=0, needed=True)
+    count: Option[int] = Option(whole(1, MOST_FRAMES), "how many frames", default=0, needed=True)
     pixel: Option[bool] = Option(FLAG, "move by whole pixels (default: smooth, in linear light)", default=False)
 
 

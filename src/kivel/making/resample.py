@@ -8,7 +8,7 @@ from kivel.core.errors import option
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import KindOptions, MatchingOptions
-from kivel.making.options.value_kinds import FLAG, PACE, whole
+from kivel.making.options.value_kinds import FLAG, MOST_FRAMES, PACE, whole
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
@@ -25,7 +25,7 @@ class ResampleOptions(MatchingOptions, KindOptions, FrameOutputOptions):
     """Fewer or more frames."""
 
     title = "resampling"
-    count: Option[int] = Option(whole(1), "how many frames to make", default=0, needed=True)
+    count: Option[int] = Option(whole(1, MOST_FRAMES), "how many frames to make", default=0, needed=True)
     one_shot: Option[bool] = Option(
         FLAG, "include both ends (default: a loop, whose end is its start again)", default=False
     )

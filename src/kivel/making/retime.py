@@ -47,7 +47,7 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
     make_group = GroupOptions.make_group.but(group="many instances")
     choose = GroupOptions.choose.but(group="many instances")
     stagger: Option[int | None] = Option(
-        whole(1), "add N clips at evenly spread phases", default=None, group="many instances"
+        whole(1, 100_000), "add N clips at evenly spread phases", default=None, group="many instances"
     )
     stagger_seed: Option[int | None] = Option(
         whole(0), "scatter their phases instead, by this seed", default=None, form="SEED", group="many instances"

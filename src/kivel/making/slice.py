@@ -10,7 +10,7 @@ from kivel.making.options.clip_options import RowClipOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import ShowOptions
-from kivel.making.options.value_kinds import PATH, SIZE, choice, moved_path, whole
+from kivel.making.options.value_kinds import FARTHEST, PATH, SIZE, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels, Size
@@ -44,11 +44,11 @@ class SliceOptions(ShowOptions, RowClipOptions, FrameOutputOptions):
     show = ShowOptions.show.but(
         help="one map of a manifest alone, as the colour of the frames", shown="all of them", group="frames"
     )
-    columns: Option[int | None] = Option(whole(1), "alone: the cells are square", default=None)
-    rows: Option[int | None] = Option(whole(1), "alone: the cells are square", default=None)
+    columns: Option[int | None] = Option(whole(1, FARTHEST), "alone: the cells are square", default=None)
+    rows: Option[int | None] = Option(whole(1, FARTHEST), "alone: the cells are square", default=None)
     cell: Option[Size | None] = Option(SIZE, "cell size in pixels", default=None)
-    gap: Option[int] = Option(whole(0), "pixels between cells", default=0, shown="0")
-    margin: Option[int] = Option(whole(0), "pixels around all", default=0, shown="0")
+    gap: Option[int] = Option(whole(0, FARTHEST), "pixels between cells", default=0, shown="0")
+    margin: Option[int] = Option(whole(0, FARTHEST), "pixels around all", default=0, shown="0")
     empty: Option[EmptyCells] = Option(
         choice("drop-last", "drop", "keep"),
         "transparent cells: leave out those after the last drawn one (default), all, or none",

@@ -11,7 +11,7 @@ from kivel.core.errors import UsageError, option
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.making.options.source_options import ChoosingOptions
-from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, TIME, choice, moved_path, whole
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, MOST_FRAMES, PATH, RATE, TIME, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.playback.instances import Instance
@@ -37,7 +37,7 @@ class TraceOptions(ChoosingOptions, CommonOptions):
         default=None,
         form="NAME",
     )
-    instances: Option[int] = Option(whole(1), "how many play", default=1, shown="1")
+    instances: Option[int] = Option(whole(1, MOST_FRAMES), "how many play", default=1, shown="1")
     seed: Option[int] = Option(whole(0), "for what is drawn", default=0, shown="0")
     random_phase: Option[bool] = Option(FLAG, "each instance starts at a tick that it draws", default=False)
     speed: Option[Fraction] = Option(RATE, "2, 1/2", default=Fraction(1), form="N")

@@ -55,7 +55,7 @@ def test_steps_are_read(text: str, values: dict[str, object]) -> None:
         ("anchor middle", "anchor: at: expected mass, bottom, or a pixel like 80,76, found 'middle'"),
         ("crop 4x4 at=0.5,1", "crop: at: expected whole numbers X,Y, like 12,8, found '0.5,1'"),
         ("reorder 0-x", "reorder: frames: expected frames like 0-7, 0-3,2-1 or 5*3, found '0-x'"),
-        ("keep 0-99999999", "keep: frames: '0-99999999' names more than 1,000,000 frames"),
+        ("keep 0-99999999", "keep: frames: with '0-99999999' there are more than 1,000,000 frames"),
         ('fit "64x64', 'a quote (") is not closed\n  fit "64x64\n      ^^^^^^'),
     ],
 )

@@ -9,6 +9,7 @@ from collections.abc import Callable
 from itertools import pairwise
 
 from kivel.core.errors import UsageError
+from kivel.core.numbers import decimal, whole_number
 
 __all__ = ["Easing", "parse_easing"]
 
@@ -64,8 +65,8 @@ def parse_easing(text: str) -> Easing:
 def _cubic_bezier(arguments: list[str]) -> Easing:
     if len(arguments) != 4:
         raise ValueError("expected four numbers, x1, y1, x2, y2")
-    x1, y1, x2, y2 = (float(part) for part in arguments)
-    if not (0 <= x1 <= 1 and 0 <= x2 <= 1 and math.isfinite(y1 + y2)):
+    x1, y1, x2, y2 = (_number(part) for part in arguments)
+    if not (0 <= x1 <= 1 and 0 <= x2 <= 1):
         raise ValueError("x1 and x2 lie from 0 to 1")
 
     def curve(a: float, b: float, s: float) -> float:
@@ -85,9 +86,9 @@ def _steps(arguments: list[str]) -> Easing:
     jump = _JUMPS.get(arguments[1] if len(arguments) > 1 else "end")
     if jump is None or len(arguments) > 2:
         raise ValueError(f"expected steps(n) or steps(n, jump), jump one of {', '.join(_JUMPS)}")
-    if not arguments[0].isdigit() or int(arguments[0]) < (2 if jump == "none" else 1):
+    count = whole_number(arguments[0])
+    if count is None or count < (2 if jump == "none" else 1):
         raise ValueError(f"expected a whole number of steps from {2 if jump == 'none' else 1}")
-    count = int(arguments[0])
     jumps = {"start": count, "end": count, "none": count - 1, "both": count + 1}[jump]
 
     def ease(time: float) -> float:
@@ -116,7 +117,14 @@ def _linear_stop(text: str) -> tuple[float | None, float]:
     value, place = [part for part in text.split() if not part.endswith("%")], re.findall(r"(\S+)%", text)
     if len(value) != 1 or len(place) > 1:
         raise ValueError(f"expected a number, or a number and a percentage, found {text!r}")
-    return (float(place[0]) / 100 if place else None), float(value[0])
+    return (_number(place[0]) / 100 if place else None), _number(value[0])
+
+
+def _number(text: str) -> float:
+    value = decimal(text)
+    if value is None:
+        raise ValueError(f"expected a number, found {text!r}")
+    return value
 
 
 def _filled(stops: list[tuple[float | None, float]]) -> list[tuple[float, float]]:

@@ -8,6 +8,7 @@ from fractions import Fraction
 from typing import NamedTuple
 
 from kivel.core.errors import UsageError
+from kivel.core.numbers import rational, whole_number
 from kivel.core.playback.clip import Repeat
 
 __all__ = [
@@ -27,8 +28,8 @@ __all__ = [
     "within_count",
 ]
 
-_HOLD = re.compile(r"(?P<amount>[\d./]+)\s*(?P<unit>ms|s)")
-_TIME = re.compile(r"(?P<amount>[\d./]+)\s*(?P<unit>ms|s|m|h)")
+_HOLD = re.compile(r"(?P<amount>[0-9./]+)\s*(?P<unit>ms|s)")
+_TIME = re.compile(r"(?P<amount>[0-9./]+)\s*(?P<unit>ms|s|m|h)")
 _MOST_FRAMES = 1_000_000
 _UNITS = {"ms": Fraction(1, 1000), "s": Fraction(1), "m": Fraction(60), "h": Fraction(3600)}
 
@@ -55,8 +56,8 @@ def parse_hold(text: str) -> int | Fraction:
     UsageError
         If it is neither, or not above 0.
     """
-    if text.isascii() and text.isdigit() and int(text):
-        return int(text)
+    if ticks := whole_number(text):
+        return ticks
     match = _HOLD.fullmatch(text.strip())
     amount = _positive(match["amount"]) if match else None
     if match is None or amount is None:
@@ -75,9 +76,13 @@ def parse_holds(text: str) -> list[int | Fraction]:
     holds: list[int | Fraction] = []
     for part in text.split(","):
         hold, _, times = part.strip().partition("*")
-        if "*" in part and not (times.isascii() and times.isdigit() and 0 < int(times) <= _MOST_FRAMES):
-            raise UsageError(f"expected holds like 4,2,2,8, 80ms,2 or 4*3,8, found {part.strip()!r}")
-        holds += [parse_hold(hold)] * int(times or 1)
+        count = whole_number(times) if "*" in part else 1
+        if not count or len(holds) + count > _MOST_FRAMES:
+            raise UsageError(
+                f"expected holds like 4,2,2,8, 80ms,2 or 4*3,8, of at most {_MOST_FRAMES:,} steps, "
+                f"found {part.strip()!r}"
+            )
+        holds += [parse_hold(hold)] * count
     return holds
 
 
@@ -90,7 +95,7 @@ def parse_time(text: str) -> Fraction:
         If it is none of them.
     """
     match = _TIME.fullmatch(text.strip())
-    amount = _number(match["amount"]) if match else None
+    amount = rational(match["amount"]) if match else None
     if match is None or amount is None or amount < 0:
         raise UsageError(f"expected a time, like 0.5s, 80ms, 1/12s, 2m or 1h, found {text!r}")
     return amount * _UNITS[match["unit"]]
@@ -110,7 +115,7 @@ def parse_phase(text: str) -> Fraction | CycleShare:
     UsageError
         If it is neither, or below 0, or a whole cycle or more.
     """
-    number = _number(text.strip().removesuffix("%"))
+    number = rational(text.strip().removesuffix("%"))
     if number is None or number < 0:
         raise UsageError(f"expected a phase in steps, like 3 or 2.5, or in a cycle's time, like 25%, found {text!r}")
     if not text.strip().endswith("%"):
@@ -129,9 +134,10 @@ def parse_event(text: str) -> tuple[int, str]:
         If it is not written so.
     """
     step, separator, name = text.partition(":")
-    if not (separator and step.isascii() and step.isdigit() and name.strip()):
+    number = whole_number(step)
+    if not separator or number is None or not name.strip():
         raise UsageError(f"expected STEP:NAME, like 3:chirp, found {text!r}")
-    return int(step), name.strip()
+    return number, name.strip()
 
 
 def parse_repeat(text: str) -> Repeat:
@@ -144,21 +150,15 @@ def parse_repeat(text: str) -> Repeat:
     """
     if text == "forever":
         return "forever"
-    if text.isascii() and text.isdigit():
-        return int(text)
-    raise UsageError(f"expected a count or 'forever', found {text!r}")
+    count = whole_number(text)
+    if count is None:
+        raise UsageError(f"expected a count or 'forever', found {text!r}")
+    return count
 
 
 def _positive(text: str) -> Fraction | None:
-    value = _number(text)
+    value = rational(text)
     return value if value is not None and value > 0 else None
-
-
-def _number(text: str) -> Fraction | None:
-    try:
-        return Fraction(text)
-    except (ValueError, ZeroDivisionError):
-        return None
 
 
 def format_repeat(repeat: Repeat) -> str:
@@ -195,7 +195,7 @@ class Ordered(NamedTuple):
     times: int = 1
 
 
-_ORDERED = re.compile(r"(?P<first>\d+)(?:-(?P<last>\d+))?(?:\*(?P<times>\d+))?")
+_ORDERED = re.compile(r"(?P<first>[0-9]{1,18})(?:-(?P<last>[0-9]{1,18}))?(?:\*(?P<times>[0-9]{1,6}))?")
 
 
 def parse_order(text: str) -> list[Ordered]:
@@ -216,8 +216,8 @@ def parse_order(text: str) -> list[Ordered]:
             raise UsageError(f"expected frames like 0-7, 0-3,2-1 or 5*3, found {part.strip()!r}")
         first, times = int(match["first"]), int(match["times"] or 1)
         last = int(match["last"] or first)
-        if abs(last - first) >= _MOST_FRAMES:
-            raise UsageError(f"{part.strip()!r} names more than {_MOST_FRAMES:,} frames")
+        if len(order) + abs(last - first) >= _MOST_FRAMES:
+            raise UsageError(f"with {part.strip()!r} there are more than {_MOST_FRAMES:,} frames")
         run = range(first, last + 1) if last >= first else range(first, last - 1, -1)
         order += [Ordered(frame, times) for frame in run]
     return order

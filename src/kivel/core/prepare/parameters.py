@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import Any, Final, NamedTuple
 
 from kivel.core.errors import UsageError
+from kivel.core.numbers import decimal
 from kivel.core.pixels import ALIGNMENTS, Size
 from kivel.core.playback.notation import parse_order
 from kivel.core.prepare.ramp import Stop
@@ -79,19 +80,15 @@ def number(
     limits = f"from {least:g} to {most:g}{f' {unit}' if unit else ''}"
 
     def read(text: str) -> float:
-        try:
-            value = _percent(text) if share and text.endswith("%") else int(text) if whole else float(text)
-        except ValueError:
-            value = float("nan")
-        if not least <= value <= most:
+        percent = share and text.endswith("%")
+        value = decimal(text.removesuffix("%") if percent else text)
+        if value is not None and percent:
+            value /= 100
+        if value is None or not least <= value <= most or (whole and value != int(value)):
             raise UsageError(f"expected {kind} {limits}, found {text!r}")
-        return value
+        return int(value) if whole else value
 
     return Parameter(name, "N", f"{help}, {limits}", read, default)
-
-
-def _percent(text: str) -> float:
-    return float(text.removesuffix("%")) / 100
 
 
 def choice(name: str, options: Sequence[str], help: str, *, default: Any = REQUIRED) -> Parameter:
@@ -133,17 +130,18 @@ def size(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
     return Parameter(name, "WxH", help, read, default)
 
 
+_FARTHEST = 100_000
+
+
 def point(name: str, help: str, *, default: Any = REQUIRED, whole: bool = False) -> Parameter:
     """`12,8` or `0.5,1`."""
     return Parameter(name, "X,Y", help, read_whole_point if whole else read_point, default)
 
 
 def read_point(text: str) -> tuple[float, float]:
-    try:
-        x, y = (float(part) for part in text.split(","))
-    except ValueError:
-        raise UsageError(f"expected X,Y, like 0.5,1, found {text!r}") from None
-    if not (abs(x) < 1e5 and abs(y) < 1e5):
+    across, _, down = text.partition(",")
+    x, y = decimal(across), decimal(down)
+    if x is None or y is None or max(abs(x), abs(y)) >= _FARTHEST:
         raise UsageError(f"expected X,Y, like 0.5,1, found {text!r}")
     return x, y
 

@@ -15,6 +15,7 @@ from typing import Any, get_args, get_origin, get_type_hints
 import msgspec
 
 from kivel.core.errors import KivelError, located
+from kivel.core.numbers import LONGEST
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.files.manifest.model import FramePlace, Manifest, Page
@@ -84,18 +85,31 @@ def schema_text() -> str:
 
 def _json(data: bytes) -> dict[str, Any]:
     try:
-        content = json.loads(data.decode("utf-8"))
+        content = json.loads(data.decode("utf-8"), parse_int=_whole, parse_float=_float, parse_constant=_float)
     except UnicodeDecodeError as error:
         raise ManifestError(f"not UTF-8 text (byte {error.start}); it should be JSON") from error
     except json.JSONDecodeError as error:
         raise ManifestError(f"broken JSON in line {error.lineno}, column {error.colno}: {error.msg}") from error
-    except (RecursionError, ValueError) as error:
-        raise ManifestError("broken JSON: nested too deeply, or a number of thousands of digits") from error
+    except RecursionError as error:
+        raise ManifestError("broken JSON: nested too deeply") from error
     if b"\\u" in data and _has_half_characters(content):
         raise ManifestError("not UTF-8 text: an escape like \\ud800 stands for half a character; write the whole one")
     if not isinstance(content, dict):
         raise ManifestError("not a Kivel manifest: expected a JSON object")
     return content
+
+
+def _whole(text: str) -> int:
+    if len(text.lstrip("-")) > LONGEST:
+        raise ManifestError(f"{text[:LONGEST]}... is a number of more than {LONGEST} digits; write a shorter one")
+    return int(text)
+
+
+def _float(text: str) -> float:
+    value = float(text)
+    if not abs(value) < 10**LONGEST:
+        raise ManifestError(f"{text} is a number of more than {LONGEST} digits; write a shorter one")
+    return value
 
 
 def _has_half_characters(content: Any) -> bool:

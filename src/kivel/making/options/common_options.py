@@ -18,7 +18,9 @@ class CommonOptions(Options):
     """Every command has them."""
 
     title = "general"
-    jobs: Option[int | None] = Option(whole(1), "threads", default=None, shown="one for each processor", kept=False)
+    jobs: Option[int | None] = Option(
+        whole(1, 1024), "threads", default=None, shown="one for each processor", kept=False
+    )
     max_pixels: Option[int | None] = Option(
         whole(1),
         "refuse images that state more pixels",

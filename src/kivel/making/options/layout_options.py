@@ -6,8 +6,9 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Literal
 
 from kivel.core.errors import UsageError, option
+from kivel.core.numbers import whole_number
 from kivel.making.options.option import Option, Options
-from kivel.making.options.value_kinds import FLAG, SIZE, ValueKind, choice, named, whole
+from kivel.making.options.value_kinds import FARTHEST, FLAG, SIZE, ValueKind, choice, named, whole
 
 if TYPE_CHECKING:
     from kivel.core.layout.page import PageRule
@@ -29,9 +30,9 @@ class SpacingOptions(Options):
     """What lies between and around things on a page."""
 
     title = "layout"
-    gap: Option[int] = Option(whole(0), "pixels between them", default=0, shown="0")
-    margin: Option[int] = Option(whole(0), "pixels around all", default=0, shown="0")
-    skirt: Option[int] = Option(whole(0), "repeat each frame's edge pixels outward", default=0)
+    gap: Option[int] = Option(whole(0, FARTHEST), "pixels between them", default=0, shown="0")
+    margin: Option[int] = Option(whole(0, FARTHEST), "pixels around all", default=0, shown="0")
+    skirt: Option[int] = Option(whole(0, FARTHEST), "repeat each frame's edge pixels outward", default=0)
     skirt_wrap: Option[bool] = Option(FLAG, "for tiles: fill the skirt from the opposite edge", default=False)
     mip_safe: Option[int | None] = Option(
         whole(1, _MOST_MIPS), "align so that no texel of the first N mip levels mixes two frames", default=None
@@ -61,7 +62,7 @@ class PageOptions(Options):
     free: Option[bool] = Option(FLAG, "sides of any length (default)", default=False)
     pow2: Option[bool] = Option(FLAG, "sides that are powers of two", default=False)
     square: Option[bool] = Option(FLAG, "sides of one length", default=False)
-    multiple_of: Option[int] = Option(whole(1), "sides that are multiples of N", default=1)
+    multiple_of: Option[int] = Option(whole(1, FARTHEST), "sides that are multiples of N", default=1)
     page_limit: Option[Size | None] = Option(
         SIZE, "the largest page; more frames go on more pages", default=None, shown="no limit"
     )
@@ -131,9 +132,9 @@ class MapOptions(Options):
         parts = {}
         for name, text in self.map_scale:
             one, _, count = text.partition("/")
-            if one != "1" or not count.isdigit() or not 1 <= int(count) <= 16:
+            parts[name] = whole_number(count) or 0
+            if one != "1" or not 1 <= parts[name] <= 16:
                 raise UsageError(f"{option('map-scale', f'{name}={text}')}: expected 1/2, 1/3, ... to 1/16")
-            parts[name] = int(count)
         return parts
 
     def map_requests(self) -> list[MapRequest]:

@@ -11,6 +11,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar
 
 from kivel.core.errors import UsageError
+from kivel.core.numbers import decimal, whole_number
 
 if TYPE_CHECKING:
     from fractions import Fraction
@@ -89,15 +90,20 @@ class ValueKind(NamedTuple, Generic[T]):
     stored: Callable[[str], Any] = str
 
 
+FARTHEST = 1_000_000
+"""Pixels, columns or rows that an option may ask for; what comes of it has to pass its own limits."""
+MOST_FRAMES = 1_000_000
+
+
 def whole(least: int, most: int | None = None) -> ValueKind[int]:
     """A whole number within a range, both ends included."""
-    limits = f"from {least}" + ("" if most is None else f" to {most}")
+    limits = f"from {least}" + ("" if most is None else f" to {most:,}")
 
     def read(text: str) -> int:
-        digits = text.isascii() and text.isdigit()
-        if not digits or int(text) < least or (most is not None and int(text) > most):
+        value = whole_number(text)
+        if value is None or value < least or (most is not None and value > most):
             raise UsageError(f"expected a whole number {limits}, found {text!r}")
-        return int(text)
+        return value
 
     return ValueKind("N", read, stored=int)
 
@@ -106,11 +112,8 @@ def number(least: float, most: float, form: str = "N") -> ValueKind[float]:
     """A number within a range, both ends included."""
 
     def read(text: str) -> float:
-        try:
-            value = float(text)
-        except ValueError:
-            value = float("nan")
-        if not least <= value <= most:
+        value = decimal(text)
+        if value is None or not least <= value <= most:
             raise UsageError(f"expected a number from {least:g} to {most:g}, found {text!r}")
         return value
 
@@ -189,19 +192,23 @@ def named(example: str, form: str) -> ValueKind[tuple[str, str]]:
 
 
 def _lengths(text: str) -> tuple[int, int]:
-    first, separator, last = text.partition("-")
-    if not (first.isdigit() and (last.isdigit() or not separator) and 2 <= int(first) <= int(last or first)):
+    low, separator, high = text.partition("-")
+    first, last = whole_number(low), whole_number(high if separator else low)
+    if first is None or last is None or not 2 <= first <= last:
         raise UsageError(f"expected MIN-MAX frames from 2 on, like 24-48, found {text!r}")
-    return int(first), int(last or first)
+    return first, last
 
 
 def _size(text: str) -> Size:
     from kivel.core.pixels import Size
 
-    width, separator, height = text.lower().partition("x")
-    if not (separator and width.isdigit() and height.isdigit() and int(width) and int(height)):
+    across, _, down = text.lower().partition("x")
+    width, height = whole_number(across), whole_number(down)
+    if not width or not height:
         raise UsageError(f"expected WIDTHxHEIGHT in pixels, like 64x64, found {text!r}")
-    return Size(int(width), int(height))
+    if max(width, height) > FARTHEST:
+        raise UsageError(f"expected WIDTHxHEIGHT in pixels, neither above {FARTHEST:,}, found {text!r}")
+    return Size(width, height)
 
 
 ANY_TEXT: ValueKind[str] = ValueKind("TEXT", str, _no_text)
