@@ -209,7 +209,11 @@ def test_every_step_is_explained(kivel: Kivel) -> None:
         ),
         (["prep", "moth", "-o", "x", "--as", "normal", "--step", "matte"], 2, "--step 1: matte is for colour"),
         (["prep", "--steps", "mate"], 2, "there is no step 'mate'; did you mean matte?"),
-        (["resample", "moth", "-o", "x", "--count", "0"], 2, "--count: expected a whole number from 1, found '0'"),
+        (
+            ["resample", "moth", "-o", "x", "--count", "0"],
+            2,
+            "--count: expected a whole number from 1 to 10,000, found '0'",
+        ),
         (["resample", "moth", "-o", "x", "--count", "3", "--pace", "bounce"], 2, "'bounce' is not a pace"),
         (["loop", "moth", "-o", "x"], 2, "-o needs --close K, --find MIN-MAX, or both"),
         (["loop", "moth", "--close", "2"], 2, "--close makes frames: say where with -o DIR"),

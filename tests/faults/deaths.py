@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import argparse
 import random
+import re
 import shutil
 import signal
 import subprocess
@@ -125,18 +126,21 @@ def judged(case: Case, moment: str, code: int, said: str) -> Found:
     return Found(moment, code, said.strip(), done.stderr.strip(), "; ".join(wrong))
 
 
-def at_each_step(folder: Path, kinds: Sequence[str] = ("kill", "error", "interrupt")) -> Iterator[Found]:
-    """A death at each change to the disk, until a run comes through."""
+def at_each_step(
+    folder: Path, kinds: Sequence[str] = ("kill", "error", "interrupt"), *, every: int = 1
+) -> Iterator[Found]:
+    """A death at each change to the disk (or at `every` so manieth), until a run comes through."""
     case = made_case(folder)
     for kind in kinds:
         number = 0
         while True:
-            number += 1
+            number += every
             put_back(case)
             words = [sys.executable, "-c", _FAULTY, kind, str(number), *COMMAND]
             done = subprocess.run(words, cwd=case.folder, capture_output=True, text=True, check=False)
             yield judged(case, f"{kind} at {number}", done.returncode, done.stderr)
-            if done.returncode == 0 and f"steps {number - 1}" in done.stdout:
+            steps = re.search("steps ([0-9]+)", done.stdout)
+            if done.returncode == 0 and steps and int(steps[1]) < number:
                 break
 
 

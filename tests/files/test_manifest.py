@@ -21,7 +21,7 @@ from kivel.files.manifest.parsing import ManifestError, parse_manifest, schema_t
 from kivel.files.manifest.text import manifest_text
 
 MOTH = Manifest(
-    pages=(Page(Size(64, 32), {"color": MapFile("moth.png", "xxh3-128:00")}),),
+    pages=(Page(Size(68, 38), {"color": MapFile("moth.png", "xxh3-128:00")}),),
     grid=GridInfo(2, 1, Size(32, 32), margin=Pair(2, 3)),
     frames=tuple(
         FramePlace(f"moth_{n}", f"moth_{n}.png", 0, Rect(32 * n, 0, 32, 32), 0, Size(32, 32), (0, 0)) for n in (0, 1)
@@ -35,7 +35,7 @@ GOLDEN = """\
   "version": 1,
   "made": {"command": "sheet", "options": {"sources": ["moth"]}},
   "pages": [
-    {"size": [64, 32], "maps": {"color": {"file": "moth.png", "digest": "xxh3-128:00", "kind": "color"}}, \
+    {"size": [68, 38], "maps": {"color": {"file": "moth.png", "digest": "xxh3-128:00", "kind": "color"}}, \
 "alpha": "straight"}
   ],
   "grid": {"columns": 2, "rows": 1, "cell": [32, 32], "gap": [0, 0], "margin": [2, 3], "fill": "across", "skirt": 0},
@@ -79,12 +79,14 @@ def test_long_lists_fill_lines_in_their_order() -> None:
 
 
 names = st.text(min_size=1, max_size=5)
-extras = st.dictionaries(st.sampled_from(("note", "x-vol")), st.integers() | st.text() | st.lists(st.booleans()))
+extras = st.dictionaries(
+    st.sampled_from(("note", "x-vol")), st.integers(-(10**17), 10**17) | st.text() | st.lists(st.booleans())
+)
 clips = st.builds(
-    Clip, names, st.fractions(min_value=Fraction(1, 9), max_value=99),
+    Clip, names, st.fractions(Fraction(1, 9), 99, max_denominator=10**6),
     st.lists(st.builds(Step, st.integers(0, 1), st.integers(1, 9)), min_size=1, max_size=60).map(tuple),
     st.sampled_from(("normal", "reverse", "alternate", "alternate-reverse")), st.integers(0, 9) | st.just("forever"),
-    st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")), st.fractions(0, Fraction(9, 10)),
+    st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")), st.fractions(0, Fraction(9, 10), max_denominator=10**6),
     st.builds(Event, st.just(0), names, extras).map(lambda event: (event,)), st.sampled_from((None, True, False)),
     st.sampled_from((None, ("holds", "order"))), extras,
 )  # fmt: skip
@@ -103,6 +105,57 @@ def test_what_is_written_reads_back_unknown_keys_included(manifest: Manifest) ->
     assert parse_manifest(text.encode()) == manifest
     assert manifest_text(parse_manifest(text.encode())) == text
     jsonschema.validate(json.loads(text), json.loads(schema_text()))
+
+
+def _changed(part: str, value: Any) -> dict[str, Any]:
+    """A manifest as JSON with one value changed: `frames.0.rect`."""
+    content: dict[str, Any] = json.loads(manifest_text(MOTH))
+    *way, last = part.split(".")
+    place: Any = content
+    for key in way:
+        place = place[int(key) if key.isdigit() else key]
+    place[last] = value
+    return content
+
+
+REFUSED: list[tuple[str, list[Any]]] = [
+    ("clips.0.timebase", [[0, 1], [-1, 2], [10**18, 1], [1, 0], [1, 10**18], "12", 12]),
+    ("clips.0.phase", [[-1, 2], [0, 0]]),
+    ("clips.0.repeat", [-1, 10**18, "forever", 1.5]),
+    ("clips.0.steps", [[], [[0, 0]], [[-1, 1]], [[0, 10**18]], [[0]]]),
+    ("pages.0.maps.color.scale", [[0, 1], [2, 1], [1, 0], [-1, 2]]),
+    ("pages.0.maps.color.file", ["", "../a.png", "/a.png", "a/../b.png", "a\\b.png", "c:a.png", "a\0b", ".."]),
+    ("pages.0.size", [[0, 1], [1, -1], [10**18, 1]]),
+    ("grid.columns", [0, -1]),
+    ("grid.cell", [[0, 3], [3, 0]]),
+    ("grid.gap", [[-1, 0]]),
+    ("grid.skirt", [-1]),
+    ("frames.0.page", [-1]),
+    ("frames.0.rect", [[-1, 0, 1, 1], [0, 0, -1, 1]]),
+    ("frames.0.canvas", [[0, 1]]),
+]
+
+
+@pytest.mark.parametrize(("part", "value"), [(part, value) for part, values in REFUSED for value in values])
+def test_the_schema_refuses_what_the_reader_refuses(part: str, value: Any) -> None:
+    content = _changed(part, value)
+    with pytest.raises(ManifestError):
+        parse_manifest(json.dumps(content).encode())
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(content, json.loads(schema_text()))
+
+
+@pytest.mark.parametrize("file", ["a.png", "a/b.png", "..a.png", "a..png", "a/..b/c.png"])
+def test_the_schema_takes_the_files_that_the_reader_takes(file: str) -> None:
+    content = _changed("pages.0.maps.color.file", file)
+    parse_manifest(json.dumps(content).encode())
+    jsonschema.validate(content, json.loads(schema_text()))
+
+
+def test_times_without_a_common_clock_are_not_written() -> None:
+    clip = replace(MOTH.clips[0], timebase=Fraction(10**18, 7))
+    with pytest.raises(ManifestError, match="no number of more than 18 digits"):
+        manifest_text(replace(MOTH, clips=(clip,)))
 
 
 LEFT_OUT: dict[str, dict[str, Any]] = {
@@ -153,7 +206,7 @@ WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "no such page": (frame(page=1), "frames[1].page: 1, there are 1 pages, 0-0"),
     "beyond the page": (
         frame(rect=[40, 0, 32, 32]),
-        "frames[1].rect: [40, 0, 32, 32] reaches beyond its page of 64x32",
+        "frames[1].rect: [40, 0, 32, 32] reaches beyond its page of 68x38",
     ),
     "negative": (frame(rect=[-1, 0, 3, 3]), "reaches beyond its page"),
     "beyond the canvas": (frame(offset=[1, 0]), "32x32 px at offset [1, 0] reach beyond a canvas of 32x32"),

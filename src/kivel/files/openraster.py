@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import contextlib
 import zipfile
-import zlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, Literal, NamedTuple, get_args
@@ -115,7 +114,9 @@ def _archive(path: Path) -> Iterator[zipfile.ZipFile]:
     try:
         with opened_file(path) as file, zipfile.ZipFile(file) as archive:
             yield archive
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
+    except (KivelError, MemoryError):
+        raise
+    except Exception as error:  # each way of packing has errors of its own, and broken names have others
         raise OpenRasterError(f"a damaged archive ({error}); save it again") from error
 
 

@@ -20,6 +20,7 @@ from typing import Literal, NamedTuple, Self
 from kivel.core.errors import option
 from kivel.core.wording import first_few
 from kivel.files.locks import locked
+from kivel.files.portable import portable_notes
 from kivel.files.safety import OutputError, reading, shown
 from kivel.files.staging import HalfMadeError, Settled, Stage, lock_of, place_all, settle, unsettled_in
 from kivel.files.threads import uninterrupted
@@ -119,6 +120,8 @@ class OutputSet:
         try:
             if kind is None and self._pending:
                 uninterrupted(self._place)
+            for text in portable_notes([file.path for file in self.written]):
+                self._tell(text)
         finally:
             self._clear()
 

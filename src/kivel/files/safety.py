@@ -12,7 +12,7 @@ from typing import BinaryIO
 
 from kivel.core.errors import KivelError
 
-__all__ = ["OutputError", "file_bytes", "opened_file", "reading", "shown"]
+__all__ = ["OutputError", "file_bytes", "opened_file", "reading", "shown", "whatever_the_system_says"]
 
 _NEVER_WAIT = getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0) | getattr(os, "O_CLOEXEC", 0)
 
@@ -84,6 +84,16 @@ def file_bytes(path: Path, *, most: int) -> bytes:
                 f"it has {length:,} bytes, more than the {most:,} that such a file may have here", where=shown(path)
             )
         return file.read()
+
+
+@contextlib.contextmanager
+def whatever_the_system_says() -> Iterator[None]:
+    """The same for all of a command: what nobody nearer to the file has caught, such as a name that is too long."""
+    try:
+        yield
+    except OSError as error:
+        where = shown(Path(error.filename)) if isinstance(error.filename, str) else None
+        raise OutputError(_reason(error), where=where) from error
 
 
 def _reason(error: OSError) -> str:

@@ -44,9 +44,10 @@ class Command:
     def run(self, options: CommonOptions, work: Work, **more: Any) -> Any:
         """Do the work within its limits, in folders where nothing is left half-made by runs that were cut short."""
         from kivel.core.room import limited
+        from kivel.files.safety import whatever_the_system_says
         from kivel.making.half_made import settle_half_made
 
-        with limited(options.pixel_limit):
+        with limited(options.pixel_limit), whatever_the_system_says():
             settle_half_made(options, work)
             return self.make(options, work, **more)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import glob
+import os
 from collections.abc import Iterable
 from pathlib import Path
 
@@ -31,8 +32,8 @@ def _folders(paths: Iterable[str]) -> list[Path]:
     found: dict[Path, None] = {}
     for text in paths:
         path = Path(text)
-        if path.is_dir():
+        if os.path.isdir(path):  # unlike its own method, never raises
             found[path] = None
-        parents = [parent for parent in path.parents if not glob.has_magic(str(parent)) and parent.is_dir()]
+        parents = [parent for parent in path.parents if not glob.has_magic(str(parent)) and os.path.isdir(parent)]
         found |= dict.fromkeys(parents[:1])
     return list(found)

@@ -103,11 +103,12 @@ def _place_in_free_cells(
     """A free cell for each frame; raises `LayoutError` if there are too few, or a frame is larger than a cell."""
     slots = _free_slots(manifest, grid)
     if len(slots) < len(frames):
+        need = "needs" if len(frames) == 1 else "need"
         missing = "1 is" if len(frames) == len(slots) + 1 else f"{len(frames) - len(slots)} are"
         have = f"{len(slots)} are free" if slots else "none is free"
         cells = len(manifest.pages) * grid.capacity
         raise LayoutError(
-            f"{counted(len(frames), 'frame')} need {counted(len(frames), 'cell')}, {have} of {cells}: "
+            f"{counted(len(frames), 'frame')} {need} {counted(len(frames), 'cell')}, {have} of {cells}: "
             f"{missing} missing; make a new sheet of both",
             where=shown(path),
         )

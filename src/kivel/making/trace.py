@@ -19,6 +19,9 @@ if TYPE_CHECKING:
     from kivel.making.work import Work
     from kivel.views.rows import Column
 
+_MOST_ROWS = 250_000
+"""An hour at sixty a second, and a little more."""
+
 __all__ = ["TraceMade", "TraceOptions", "make_trace"]
 
 
@@ -112,7 +115,17 @@ def make_trace(options: TraceOptions, work: Work, *, advance: Callable[[], bool]
         work.note(*tracing.clock_lines(instances, options.clock))
     else:
         rows = tracing.happening_rows(instances, options.for_)
+    if not options.manual:
+        rows = _bounded(rows)
     return TraceMade(tuple(tracing.columns_for(columns, instances)), rows, tuple(work.notes))
+
+
+def _bounded(rows: Iterator[dict[str, Any]]) -> Iterator[dict[str, Any]]:
+    """The rows as they come, as long as somebody can mean to have them."""
+    for number, row in enumerate(rows):
+        if number == _MOST_ROWS:
+            raise UsageError(f"there are more than {_MOST_ROWS:,} rows; ask for less time, or a slower clock")
+        yield row
 
 
 def _instances(options: TraceOptions, manifest: Manifest) -> list[Instance]:

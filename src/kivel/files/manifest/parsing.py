@@ -15,22 +15,19 @@ from typing import Any, get_args, get_origin, get_type_hints
 import msgspec
 
 from kivel.core.errors import KivelError, located
+from kivel.core.layout.grid import Grid
 from kivel.core.numbers import LONGEST
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
-from kivel.files.manifest.model import FramePlace, Manifest, Page
+from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, Page
 from kivel.files.manifest.names import COLOR, FORMAT, VERSION
-from kivel.files.manifest.text import self_digest
+from kivel.files.manifest.text import ManifestError, self_digest
 from kivel.files.safety import file_bytes, shown
 
 __all__ = ["ManifestError", "edited_since_written", "parse_manifest", "read_manifest", "schema_text"]
 
 
 _MOST_BYTES = 64 << 20
-
-
-class ManifestError(KivelError):
-    """A file is no manifest that this version can use."""
 
 
 def read_manifest(path: Path) -> Manifest:
@@ -172,24 +169,44 @@ def _readable(text: str) -> str:
 def _problems(manifest: Manifest) -> Iterator[str]:
     """What the schema cannot say: numbers that must agree, paths that must stay inside."""
     for number, page in enumerate(manifest.pages):
-        where = f"pages[{number}]"
-        if min(page.size) < 1:
-            yield f"{where}.size: {page.size} px, expected at least 1x1"
-        if COLOR not in page.maps:
-            yield f'{where}.maps: there is no map "{COLOR}"'
-        for name, file in page.maps.items():
-            if not _stays_inside(file.file):
-                yield (
-                    f"{where}.maps.{name}.file: {file.file!r} leaves the manifest's folder; "
-                    "move the page beside the manifest and name it from there"
-                )
-            if file.scale is not None and not _divides(page, file.scale):
-                yield (
-                    f"{where}.maps.{name}.scale: {file.scale} of {page.size} px, expected 1/2, 1/3, ... that divides it"
-                )
+        yield from _page_problems(page, f"pages[{number}]")
+    for name, grid in (("grid", manifest.grid), ("origin", manifest.origin)):
+        if grid:
+            yield from _grid_problems(grid, name)
+    if manifest.grid:
+        for number, page in enumerate(manifest.pages):
+            yield from _beyond_page(manifest.grid.cells(), page, f"pages[{number}]")
     for number, frame in enumerate(manifest.frames):
         yield from _frame_problems(manifest, frame, f"frames[{number}]")
     yield from _clip_problems(manifest)
+
+
+def _page_problems(page: Page, where: str) -> Iterator[str]:
+    if min(page.size) < 1:
+        yield f"{where}.size: {page.size} px, expected at least 1x1"
+    if COLOR not in page.maps:
+        yield f'{where}.maps: there is no map "{COLOR}"'
+    for name, file in page.maps.items():
+        if not _stays_inside(file.file):
+            yield (
+                f"{where}.maps.{name}.file: {file.file!r} leaves the manifest's folder; "
+                "move the page beside the manifest and name it from there"
+            )
+        if file.scale is not None and not _divides(page, file.scale):
+            yield (f"{where}.maps.{name}.scale: {file.scale} of {page.size} px, expected 1/2, 1/3, ... that divides it")
+
+
+def _grid_problems(grid: GridInfo, where: str) -> Iterator[str]:
+    if min(grid.columns, grid.rows, *grid.cell) < 1:
+        yield f"{where}: {grid.columns} columns, {grid.rows} rows, cells of {grid.cell} px, expected at least 1 each"
+    elif min(*grid.gap, *grid.margin, grid.skirt) < 0:
+        yield f"{where}: a gap, a margin or a skirt below 0"
+
+
+def _beyond_page(grid: Grid, page: Page, where: str) -> Iterator[str]:
+    right, bottom = grid.size.w - grid.margin.x, grid.size.h - grid.margin.y
+    if right > page.size[0] or bottom > page.size[1]:
+        yield f"{where}.size: {page.size} px, the grid's cells reach to {right},{bottom}"
 
 
 def _divides(page: Page, scale: Fraction) -> bool:

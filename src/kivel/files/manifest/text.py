@@ -10,11 +10,18 @@ from typing import Any
 
 import xxhash
 
+from kivel.core.errors import KivelError, option
+from kivel.core.numbers import LONGEST
 from kivel.core.playback.clip import Clip
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import FORMAT, VERSION
 
-__all__ = ["manifest_text", "plain_value", "self_digest"]
+__all__ = ["ManifestError", "manifest_text", "plain_value", "self_digest"]
+
+
+class ManifestError(KivelError):
+    """A file is no manifest that this version can use, or none can be written."""
+
 
 _LINE = 160
 _MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups")
@@ -24,6 +31,11 @@ def manifest_text(manifest: Manifest, *, edited: bool = False) -> str:
     """The whole file. Its last key is the digest of all before it, which tells a file edited by hand.
 
     One that was `edited` before it was changed has none: it is still not what Kivel alone made.
+
+    Raises
+    ------
+    ManifestError
+        If there is a number in it that no reader need understand.
     """
     content: dict[str, Any] = {"format": FORMAT, "version": VERSION}
     content |= {
@@ -56,7 +68,12 @@ def plain_value(value: Any) -> Any:
     if isinstance(value, dict):
         return {key: plain_value(item) for key, item in value.items()}
     if isinstance(value, Fraction):
-        return [value.numerator, value.denominator]
+        return [plain_value(value.numerator), plain_value(value.denominator)]
+    if isinstance(value, int) and abs(value) >= 10**LONGEST:
+        raise ManifestError(
+            f"a manifest holds no number of more than {LONGEST} digits, as {value:.3e} is: the times have no common "
+            f"clock; round them by {option('timebase', 1000)}, or give a rate"
+        )
     return value
 
 

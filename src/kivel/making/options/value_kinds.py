@@ -92,7 +92,8 @@ class ValueKind(NamedTuple, Generic[T]):
 
 FARTHEST = 1_000_000
 """Pixels, columns or rows that an option may ask for; what comes of it has to pass its own limits."""
-MOST_FRAMES = 1_000_000
+MOST_FRAMES = 10_000
+"""Frames that one run makes, or instances that it plays."""
 
 
 def whole(least: int, most: int | None = None) -> ValueKind[int]:

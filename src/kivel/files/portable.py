@@ -1,0 +1,64 @@
+"""Names that other systems cannot have, or cannot tell apart: artists' folders travel."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from kivel.core.wording import counted, first_few
+from kivel.files.safety import shown
+
+__all__ = ["portable_notes"]
+
+_RESERVED = re.compile(r"(?:con|prn|aux|nul|com[0-9]|lpt[0-9])(?:\..*)?", re.IGNORECASE)
+_FORBIDDEN = re.compile('[<>:"|?*\\\\\x00-\x1f]')
+_LONGEST = 259
+"""Characters of a whole path, unless a setting says otherwise."""
+
+
+def portable_notes(paths: Sequence[Path]) -> list[str]:
+    """What a person should know who takes these files to Windows or macOS.
+
+    >>> portable_notes([Path("walk.png"), Path("CON.png")])
+    ['CON.png: Windows has no file of such a name (a device has it); choose another name to take it there']
+    """
+    names = {path.name: path for path in paths}
+    found = []
+    for what, is_so in _ODD.items():
+        if odd := [path for name, path in names.items() if is_so(name)]:
+            found.append(
+                f"{_few(odd)}: Windows has no file of such a name ({what}); choose another name to take it there"
+            )
+    if alike := _alike(paths):
+        found.append(f"{_few(alike)}: names that Windows and macOS take for the same one; rename one of them")
+    if long := [path for path in paths if len(str(path.absolute())) > _LONGEST]:
+        found.append(
+            f"{_few(long)}: {counted(len(long), 'path')} of more than {_LONGEST} characters, which many programs on "
+            "Windows cannot open; use shorter names"
+        )
+    return found
+
+
+def _few(paths: Sequence[Path]) -> str:
+    return first_few([shown(path) for path in paths], most=3)
+
+
+def _alike(paths: Sequence[Path]) -> list[Path]:
+    """Paths that are others', but for case or for how accents are written."""
+    known: dict[str, Path] = {}
+    alike = []
+    for path in dict.fromkeys(paths):
+        key = unicodedata.normalize("NFC", str(path)).casefold()
+        if key in known:
+            alike += [known[key], path]
+        known.setdefault(key, path)
+    return list(dict.fromkeys(alike))
+
+
+_ODD: dict[str, Callable[[str], bool]] = {
+    "a device has it": lambda name: bool(_RESERVED.fullmatch(name)),
+    "it ends with a dot or a space": lambda name: name.endswith((".", " ")),
+    'none of <>:"|?*\\ may be in it': lambda name: bool(_FORBIDDEN.search(name)),
+}
