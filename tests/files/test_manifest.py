@@ -17,7 +17,8 @@ from kivel.core.pixels import Pair, Rect, Size
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.groups import Group
 from kivel.files.manifest.model import FramePlace, GridInfo, Made, Manifest, MapFile, Page
-from kivel.files.manifest.parsing import ManifestError, parse_manifest, schema_text
+from kivel.files.manifest.names import ManifestError
+from kivel.files.manifest.parsing import parse_manifest, schema_text
 from kivel.files.manifest.text import manifest_text
 
 MOTH = Manifest(
@@ -86,7 +87,8 @@ clips = st.builds(
     Clip, names, st.fractions(Fraction(1, 9), 99, max_denominator=10**6),
     st.lists(st.builds(Step, st.integers(0, 1), st.integers(1, 9)), min_size=1, max_size=60).map(tuple),
     st.sampled_from(("normal", "reverse", "alternate", "alternate-reverse")), st.integers(0, 9) | st.just("forever"),
-    st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")), st.fractions(0, Fraction(9, 10), max_denominator=10**6),
+    st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")),
+    st.fractions(0, Fraction(9, 10), max_denominator=10**6),
     st.builds(Event, st.just(0), names, extras).map(lambda event: (event,)), st.sampled_from((None, True, False)),
     st.sampled_from((None, ("holds", "order"))), extras,
 )  # fmt: skip

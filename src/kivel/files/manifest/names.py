@@ -1,16 +1,22 @@
-"""What manifests are called, and how one is found beside its image."""
+"""What manifests are called, how one is found beside its image, and what is raised where one is wrong."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
-__all__ = ["COLOR", "FORMAT", "SUFFIX", "VERSION", "manifest_beside"]
+from kivel.core.errors import KivelError
+
+__all__ = ["COLOR", "FORMAT", "SUFFIX", "VERSION", "ManifestError", "manifest_beside"]
 
 FORMAT = "kivel-manifest"
 VERSION = 1
 SUFFIX = ".kivel.json"
 COLOR = "color"
 """The base map, which every page has."""
+
+
+class ManifestError(KivelError):
+    """A file is no manifest that this version can use, or none can be written."""
 
 
 def manifest_beside(path: Path) -> Path:

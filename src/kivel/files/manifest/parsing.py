@@ -20,11 +20,11 @@ from kivel.core.numbers import LONGEST
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, Page
-from kivel.files.manifest.names import COLOR, FORMAT, VERSION
-from kivel.files.manifest.text import ManifestError, self_digest
+from kivel.files.manifest.names import COLOR, FORMAT, VERSION, ManifestError
+from kivel.files.manifest.text import self_digest
 from kivel.files.safety import file_bytes, shown
 
-__all__ = ["ManifestError", "edited_since_written", "parse_manifest", "read_manifest", "schema_text"]
+__all__ = ["edited_since_written", "parse_manifest", "read_manifest", "schema_text"]
 
 
 _MOST_BYTES = 64 << 20

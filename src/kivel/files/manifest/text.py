@@ -10,17 +10,13 @@ from typing import Any
 
 import xxhash
 
-from kivel.core.errors import KivelError, option
+from kivel.core.errors import option
 from kivel.core.numbers import LONGEST
 from kivel.core.playback.clip import Clip
 from kivel.files.manifest.model import Manifest
-from kivel.files.manifest.names import FORMAT, VERSION
+from kivel.files.manifest.names import FORMAT, VERSION, ManifestError
 
-__all__ = ["ManifestError", "manifest_text", "plain_value", "self_digest"]
-
-
-class ManifestError(KivelError):
-    """A file is no manifest that this version can use, or none can be written."""
+__all__ = ["manifest_text", "plain_value", "self_digest"]
 
 
 _LINE = 160
