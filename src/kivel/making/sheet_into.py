@@ -105,7 +105,7 @@ def _place_in_free_cells(
     if len(slots) < len(frames):
         need = "needs" if len(frames) == 1 else "need"
         missing = "1 is" if len(frames) == len(slots) + 1 else f"{len(frames) - len(slots)} are"
-        have = f"{len(slots)} are free" if slots else "none is free"
+        have = {0: "none is free", 1: "1 is free"}.get(len(slots), f"{len(slots)} are free")
         cells = len(manifest.pages) * grid.capacity
         raise LayoutError(
             f"{counted(len(frames), 'frame')} {need} {counted(len(frames), 'cell')}, {have} of {cells}: "
