@@ -109,6 +109,7 @@ def _run(step: ExampleStep, options: DemoOptions, report: Report) -> None:
     if options.force and "force" in command(step.command).options.declared():
         more["force"] = True
     quiet = Report(as_json=False, quiet=report.is_silent)
+    quiet.err = report.err
     try:
         run_command(step.command, {**step.options, **more}, quiet)
     finally:

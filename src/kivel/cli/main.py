@@ -37,7 +37,7 @@ def program() -> NoReturn:
             code = int(left.code or 0)
         flush()
     except StandardOutputError as error:
-        code = given_up(error)
+        code = given_up(error, sys.stderr)
     sys.stderr.flush()
     os._exit(code)
 

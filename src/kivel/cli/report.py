@@ -6,7 +6,7 @@ import os
 import sys
 import time
 from collections.abc import Iterable, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TextIO
 
 from kivel.cli.streams import say
 from kivel.core.wording import printable
@@ -31,6 +31,8 @@ class Report:
     def __init__(self, *, as_json: bool, quiet: bool) -> None:
         self.as_json = as_json
         self.quiet = quiet
+        self.err: TextIO = sys.stderr
+        """Where notes and progress go."""
         self.files: list[Written] = []
         """All that was put in place so far."""
         self._bar: _Bar | None = None
@@ -46,18 +48,18 @@ class Report:
             return
         if isinstance(event, Note):
             self.note(event.text)
-        elif sys.stderr.isatty():
+        elif self.err.isatty():
             self._show(event)
 
     def note(self, text: str) -> None:
         """A note that is no part of the result."""
         if not self.is_silent:
-            print(f"note: {text}", file=sys.stderr)
+            print(f"note: {text}", file=self.err)
 
     def _show(self, event: Progress) -> None:
         if not event.done:
             self.stop()
-            self._bar = _Bar(event.what, event.total)
+            self._bar = _Bar(event.what, event.total, self.err)
         elif self._bar is not None:
             self._bar.show(event.done)
         if event.done >= event.total:
@@ -104,8 +106,8 @@ class Report:
 class _Bar:
     """A progress bar that is made only when the work turns out to be long."""
 
-    def __init__(self, what: str, total: int) -> None:
-        self._what, self._total = what, total
+    def __init__(self, what: str, total: int, err: TextIO) -> None:
+        self._what, self._total, self._err = what, total, err
         self._start = time.monotonic()
         self._progress: Any = None
 
@@ -114,7 +116,7 @@ class _Bar:
             from rich.console import Console
             from rich.progress import Progress as Bars
 
-            self._progress = Bars(console=Console(stderr=True), transient=True)
+            self._progress = Bars(console=Console(file=self._err), transient=True)
             self._progress.start()
             self._task = self._progress.add_task(self._what, total=self._total)
         if self._progress is not None:

@@ -57,7 +57,7 @@ def run(args: argparse.Namespace) -> int:
         if hasattr(signal, name):
             signal.signal(getattr(signal, name), _interrupt)
     report = Report(as_json=args.json, quiet=args.quiet)
-    with library_prints(report.note):
+    with library_prints(report.note) as report.err:
         return _code(args, report)
 
 
@@ -67,17 +67,17 @@ def _code(args: argparse.Namespace, report: Report) -> int:
         flush()
         return code
     except KivelError as error:
-        return _failed(f"error: {error}", error.exit_code)
+        return _failed(report, f"error: {error}", error.exit_code)
     except KeyboardInterrupt:
-        return _failed(_interrupted(report), _INTERRUPTED)
+        return _failed(report, _interrupted(report), _INTERRUPTED)
     except StandardOutputError as error:
-        return given_up(error)
+        return given_up(error, report.err)
     except MemoryError:
-        return _failed("error: not enough memory for this; try smaller frames or fewer --jobs", 1)
+        return _failed(report, "error: not enough memory for this; try smaller frames or fewer --jobs", 1)
     except Exception as error:
         if args.verbose:
             raise
-        return _failed(f"error: a bug in Kivel, please report it: {_bug(error)} (-v shows where)", 1)
+        return _failed(report, f"error: a bug in Kivel, please report it: {_bug(error)} (-v shows where)", 1)
 
 
 def _told(args: argparse.Namespace, report: Report) -> int:
@@ -114,8 +114,8 @@ def run_command(name: str, given: Mapping[str, Any], report: Report) -> int:
     return code
 
 
-def _failed(line: str, code: int) -> int:
-    print(line, file=sys.stderr)
+def _failed(report: Report, line: str, code: int) -> int:
+    print(line, file=report.err)
     return code
 
 

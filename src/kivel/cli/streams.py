@@ -8,6 +8,7 @@ import io
 import os
 import sys
 from collections.abc import Callable, Iterator
+from typing import TextIO
 
 from kivel.core.wording import first_few, printable
 
@@ -19,35 +20,35 @@ _MOST_KEPT = 1 << 16
 
 
 @contextlib.contextmanager
-def library_prints(tell: Callable[[str], object]) -> Iterator[None]:
-    """Keep what C libraries print on standard error away from people, and tell of it in a sentence at the end.
+def library_prints(tell: Callable[[str], object]) -> Iterator[TextIO]:
+    """Keep what libraries print on standard error away from people, and tell of it in a sentence at the end.
 
-    They write to the descriptor itself. Ours goes on to where it went.
+    Those in C write to the descriptor itself, others to `sys.stderr`. Gives the stream that is ours alone meanwhile.
     """
+    before = sys.stderr
     try:
         ours = os.dup(2)
         kept = _scratch_file()
     except OSError:  # no standard error at all
-        yield
+        yield before
         return
-    before = sys.stderr
-    with open(ours, "w", encoding=getattr(before, "encoding", None), errors="backslashreplace", buffering=1) as stream:
-        # in a test, or under another program, it may be something else than the descriptor: left as it is
-        if _descriptor_of(before) == 2:
-            sys.stderr = stream
+    with (
+        open(ours, "w", encoding=getattr(before, "encoding", None), errors="backslashreplace", buffering=1) as stream,
+        open(kept, "w+", errors="replace", buffering=1) as theirs,
+    ):
         os.dup2(kept, 2)
+        sys.stderr = theirs
         try:
-            yield
+            # in a test, or under another program, it may be something else than the descriptor
+            yield stream if _descriptor_of(before) == 2 else before
         finally:
+            sys.stderr = before
+            theirs.flush()
             os.dup2(ours, 2)
-            os.lseek(kept, 0, os.SEEK_SET)
-            printed = os.read(kept, _MOST_KEPT).decode(errors="replace")
-            os.close(kept)
-            if lines := list(dict.fromkeys(line.strip() for line in printed.splitlines() if line.strip())):
-                tell(f"a library that reads images says: {first_few([printable(line) for line in lines], most=3)}")
-            stream.flush()
-            if sys.stderr is stream:
-                sys.stderr = before
+            theirs.seek(0)
+            lines = dict.fromkeys(line.strip() for line in theirs.read(_MOST_KEPT).splitlines())
+            if said := [printable(line) for line in lines if line]:
+                tell(f"a library that reads images says: {first_few(said, most=3)}")
 
 
 def _descriptor_of(stream: object) -> int | None:
@@ -104,12 +105,15 @@ def flush() -> None:
         raise StandardOutputError from error
 
 
-def given_up(error: StandardOutputError) -> int:
-    """Leave standard output alone from here on; the exit code. That its reader has gone is no fault (`| head`)."""
+def given_up(error: StandardOutputError, err: TextIO) -> int:
+    """Leave standard output alone from here on; the exit code. That its reader has gone is no fault (`| head`).
+
+    `err` is where to say what else is wrong.
+    """
     with contextlib.suppress(OSError):
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     cause = error.__cause__
     if not isinstance(cause, OSError) or cause.errno in _READER_GONE:
         return 0
-    print(f"error: standard output cannot be written: {cause.strerror or cause}", file=sys.stderr)
+    print(f"error: standard output cannot be written: {cause.strerror or cause}", file=err)
     return 1

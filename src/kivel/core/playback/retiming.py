@@ -151,6 +151,8 @@ def _times(pace: Easing, progresses: Sequence[float], *, finest: float) -> Itera
         low, high = (after - 1) / _PLACES, after / _PLACES
         while high - low > finest and progress > 0:
             middle = (low + high) / 2
+            if not low < middle < high:
+                break  # floats get no finer: a tick of a clip of ages is shorter
             low, high = (low, middle) if pace(middle) >= progress else (middle, high)
         yield high if progress > 0 else 0.0
 

@@ -67,8 +67,8 @@ def plain_value(value: Any) -> Any:
         return [plain_value(value.numerator), plain_value(value.denominator)]
     if isinstance(value, int) and abs(value) >= 10**LONGEST:
         raise ManifestError(
-            f"a manifest holds no number of more than {LONGEST} digits, as {value:.3e} is: the times have no common "
-            f"clock; round them by {option('timebase', 1000)}, or give a rate"
+            f"a manifest holds no number of more than {LONGEST} digits, as {value:.3e} is; use shorter times, or a "
+            f"coarser clock, like {option('timebase', 1000)}"
         )
     return value
 

@@ -36,6 +36,8 @@ Samples = NDArray[Any]
 
 _KNOWN_CRITICAL = {b"IHDR", b"PLTE", b"IDAT", b"IEND"}
 _COLOUR_NOTES = {b"iCCP": "a colour profile", b"gAMA": "a gamma value", b"cHRM": "chromaticities"}
+_LONGEST_SIDE = 1_000_000
+"""That libpng takes."""
 _MOST_INFLATED = 1032
 """Bytes that come out of one byte of deflate at most: 258 of two bits (RFC 1951)."""
 _ADAM7 = ((0, 0, 8, 8), (0, 4, 8, 8), (4, 0, 8, 4), (0, 2, 4, 4), (2, 0, 4, 2), (0, 1, 2, 2), (1, 0, 2, 1))
@@ -175,6 +177,8 @@ def _samples(header: Header, data: Sequence[Buffer]) -> Samples:
 def _decoded(header: Header, data: Sequence[Buffer]) -> Samples:
     import imagecodecs
 
+    if max(header.size) > _LONGEST_SIDE:
+        raise PngError(f"{header.size} px: a side of more than {_LONGEST_SIDE:,} px is not read; cut it in parts")
     needed = header.height * (header.row_bytes + 1)
     if sum(map(len, data)) * _MOST_INFLATED < needed:
         raise PngError(f"its image data is cut off, {needed:,} bytes cannot be in it; export it again")
