@@ -10,6 +10,7 @@ from deaths import at_each_step, at_random_moments
 from fuzz import failures
 from fuzz_pairs import good_lines
 from races import races
+from sameness import differences
 
 from program import in_process
 
@@ -55,3 +56,8 @@ def test_signals_at_random_moments_leave_whole_sets(tmp_path: Path) -> None:
 @pytest.mark.slow
 def test_writers_of_one_set_leave_one_of_their_sets(tmp_path: Path) -> None:
     assert [wrong for wrong in races(tmp_path, 10, 5) if wrong] == []
+
+
+@pytest.mark.slow
+def test_the_same_bytes_are_made_everywhere() -> None:
+    assert [wrong for wrong in differences(3, 5) if wrong] == []

@@ -17,6 +17,7 @@ import pytest
 from kivel.files.locks import FileLock
 from kivel.files.output_set import OutputSet, settled
 from kivel.files.safety import OutputError
+from kivel.files.staging import unsettled_in
 from kivel.files.threads import uninterrupted
 from program import files
 
@@ -135,6 +136,43 @@ def test_where_even_taking_back_fails_it_is_said_and_the_next_to_come_does_it(
     ]
     assert settled(tmp_path) != []
     assert files(tmp_path) == old
+
+
+def half_made(folder: Path) -> None:
+    """A set whose maker dies between its first file and its second."""
+    names = ("a", "b", "c")
+    older(folder, names)
+    subprocess.run([sys.executable, "-c", WRITER, "5", *names], cwd=folder, check=False)
+    assert unsettled_in(folder)
+
+
+def test_a_dry_run_says_what_is_half_made_and_touches_nothing(tmp_path: Path) -> None:
+    half_made(tmp_path)
+    before = files(tmp_path)
+    assert settled(tmp_path, touch=False) == [
+        f"{tmp_path}: a run that was cut short left a set half-made (a, b, c); the next run that writes there "
+        "completes it"
+    ]
+    with OutputSet(force=False, is_ours=lambda _path: False, dry_run=True) as out:
+        out.add(tmp_path / "a", [b"other"])
+    assert files(tmp_path) == before
+
+
+def test_where_nothing_may_be_written_it_says_what_is_half_made_and_refuses(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    half_made(tmp_path)
+    before = files(tmp_path)
+
+    def refused(*_words: object, **_more: object) -> None:
+        raise PermissionError(errno.EACCES, "Permission denied")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(FileLock, "taken", refused)
+        with pytest.raises(OutputError, match=r"left these half-made: .* cannot be put right from here \(Permission"):
+            settled(tmp_path)
+    assert files(tmp_path) == before
+    assert settled(tmp_path) != []
 
 
 HOSTILE = {

@@ -233,7 +233,9 @@ class OutputSet:
             os.chmod(pending.staged, stat.S_IMODE(pending.place.stat().st_mode))
 
     def _replacement(self, target: Path) -> Outcome:
-        if not (self._force or self._is_ours(target)):
+        # what a dry run finds half-made will be settled before it is judged
+        half_made = self._dry_run and unsettled_in(target.parent)
+        if not (self._force or half_made or self._is_ours(target)):
             raise OutputError(
                 f"already exists and is not as Kivel wrote it; pass {option('force', True)} to overwrite it, "
                 "or choose another name",
