@@ -9,7 +9,7 @@ __all__ = ["LONGEST", "decimal", "rational", "whole_number"]
 
 LONGEST = 18
 """Digits of a number, before and behind the point together; as many as fit 64 bits."""
-_DECIMAL = re.compile(r"[+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)")
+_DECIMAL = r"[+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)"
 
 
 def whole_number(text: str) -> int | None:
@@ -45,6 +45,6 @@ def decimal(text: str) -> float | None:
 
 
 def _exact(text: str) -> Fraction | None:
-    if not _DECIMAL.fullmatch(text) or sum(map(str.isdigit, text)) > LONGEST:
+    if not re.fullmatch(_DECIMAL, text) or sum(map(str.isdigit, text)) > LONGEST:
         return None
     return Fraction(text)

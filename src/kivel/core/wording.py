@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 
 __all__ = ["as_text", "counted", "first_few", "printable"]
 
-_UNPRINTABLE = re.compile(
+_UNPRINTABLE = (
     # control characters; marks and overrides of direction, which turn round what follows; other ends of a line; halves
     # of characters, which no encoding has
     "[\x00-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff\ud800-\udfff]"
@@ -25,7 +25,9 @@ def printable(text: str) -> str:
 
 def as_text(text: str, escape: Callable[[str], str]) -> str:
     """The same with an escape of one's own."""
-    return _UNPRINTABLE.sub(lambda match: escape(match[0]), text) if _UNPRINTABLE.search(text) else text
+    if text.isprintable():  # nearly always; the expression is not even compiled then
+        return text
+    return re.sub(_UNPRINTABLE, lambda match: escape(match[0]), text)
 
 
 def counted(number: int, thing: str) -> str:

@@ -14,7 +14,6 @@ import numpy as np
 from kivel.core.errors import KivelError, located
 from kivel.core.pixels import Pixels, Size, bit_depth, size_of
 from kivel.core.room import require_room
-from kivel.files.gif import check_gif
 from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays
 from kivel.files.png.chunks import SIGNATURE
 from kivel.files.png.read import Png, parse_png, pixels_of, scan_png
@@ -105,7 +104,7 @@ def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None
     OutputError
         If the file cannot be read.
     """
-    with opened_file(path) as file:
+    with opened_file(path) as file, reading(path):
         start = file.read(len(SIGNATURE))
         with located(shown(path)):
             if start == SIGNATURE:
@@ -268,6 +267,8 @@ def _identified(file: BinaryIO) -> ImageFile:
 
     start = file.read(16)
     if start.startswith(b"GIF8"):
+        from kivel.files.gif import check_gif
+
         check_gif(file)
     for name, plugin in _BY_PILLOW.items():
         import_module(f"PIL.{plugin}")

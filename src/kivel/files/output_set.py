@@ -12,7 +12,6 @@ import filecmp
 import os
 import stat
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
 from typing import Literal, NamedTuple, Self
@@ -56,16 +55,16 @@ class _Stamp(NamedTuple):
         return cls(found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns)
 
 
-@dataclass
 class _Pending:
     """A file that is written and waits: `target` as it was given, `place` what that means, links followed."""
 
-    target: Path
-    place: Path
-    staged: Path
-    length: int = 0
-    outcome: Outcome = "new"
-    seen: _Stamp | None = None
+    def __init__(self, target: Path, place: Path, staged: Path) -> None:
+        self.target = target
+        self.place = place
+        self.staged = staged
+        self.length = 0
+        self.outcome: Outcome = "new"
+        self.seen: _Stamp | None = None
 
 
 class OutputSet:
@@ -106,6 +105,7 @@ class OutputSet:
         self._placed = placed
         self._pending: list[_Pending] = []
         self._stages: dict[Path, Stage] = {}
+        self._real: dict[Path, Path] = {}
         self._folders: list[Path] = []
         self._inputs: set[tuple[int, int]] = set()
         self._expected: dict[Path, _Stamp | None] = {}
@@ -146,8 +146,8 @@ class OutputSet:
             folder.
         """
         with reading(target):
-            place = _place_of(target)
-            there = place.stat() if place.exists() else None
+            place = self._place_of(target)
+            there = _stat(place)
         if there and stat.S_ISDIR(there.st_mode):
             raise OutputError("is a folder, a file is to be written there; choose another name", where=shown(target))
         if there and not stat.S_ISREG(there.st_mode):
@@ -158,6 +158,10 @@ class OutputSet:
         if manifest:
             what = f"is a page of {shown(manifest)}, which would no longer be true of it; choose another name"
             raise OutputError(what, where=shown(target))
+        if place.parent not in self._stages:
+            self._check_folder(target, place)
+
+    def _check_folder(self, target: Path, place: Path) -> None:
         parent = next(p for p in place.absolute().parents if p.exists())
         if not parent.is_dir():
             relative = next((p for p in target.parents if p.is_file()), parent)
@@ -178,7 +182,7 @@ class OutputSet:
             self._compare(target, pieces)
             return
         with reading(target):
-            place = _place_of(target)
+            place = self._place_of(target)
             pending = _Pending(target, place, self._stage(place.parent).add(place.name))
             self._pending.append(pending)
             with open(pending.staged, "xb") as file:
@@ -194,6 +198,15 @@ class OutputSet:
                 with self._locked([place.parent]):
                     self._judge(pending)
 
+    def _place_of(self, target: Path) -> Path:
+        """What is meant by a target, all links followed."""
+        if target.is_symlink():
+            return _linked(target)
+        folder = self._real.get(target.parent)
+        if folder is None:
+            folder = self._real[target.parent] = Path(os.path.realpath(target.parent))
+        return folder / target.name
+
     def _compare(self, target: Path, pieces: Iterable[bytes]) -> None:
         """What adding the file would do, without touching the disk."""
         exists = target.exists()
@@ -207,7 +220,6 @@ class OutputSet:
         self.written.append(Written(target, outcome, length))
 
     def _stage(self, folder: Path) -> Stage:
-        folder = Path(os.path.realpath(folder))
         if folder not in self._stages:
             self._make_folder(folder)
             self._stages[folder] = Stage.made_in(folder)
@@ -291,10 +303,15 @@ class OutputSet:
         self._folders.clear()
 
 
-def _place_of(target: Path) -> Path:
-    """What is meant by a target: what a link points to, for a link is never replaced."""
-    if not target.is_symlink():
-        return Path(os.path.realpath(target.parent)) / target.name
+def _stat(path: Path) -> os.stat_result | None:
+    try:
+        return os.stat(path)
+    except (FileNotFoundError, NotADirectoryError):
+        return None
+
+
+def _linked(target: Path) -> Path:
+    """What a link points to, for a link is never replaced."""
     place = Path(os.path.realpath(target))
     if not place.exists():
         raise OutputError(f"is a link to {shown(place)}, which is not there; remove the link", where=shown(target))

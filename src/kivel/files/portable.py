@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-import unicodedata
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -12,8 +10,10 @@ from kivel.files.safety import shown
 
 __all__ = ["portable_notes"]
 
-_RESERVED = re.compile(r"(?:con|prn|aux|nul|com[0-9]|lpt[0-9])(?:\..*)?", re.IGNORECASE)
-_FORBIDDEN = re.compile('[<>:"|?*\\\\\x00-\x1f]')
+_DEVICES = frozenset(
+    ("con", "prn", "aux", "nul", *(f"{port}{number}" for port in ("com", "lpt") for number in range(10)))
+)
+_FORBIDDEN = frozenset('<>:"|?*\\') | {chr(code) for code in range(32)}
 _LONGEST = 259
 """Characters of a whole path, unless a setting says otherwise."""
 
@@ -50,15 +50,23 @@ def _alike(paths: Sequence[Path]) -> list[Path]:
     known: dict[str, Path] = {}
     alike = []
     for path in dict.fromkeys(paths):
-        key = unicodedata.normalize("NFC", str(path)).casefold()
+        key = _composed(str(path)).casefold()
         if key in known:
             alike += [known[key], path]
         known.setdefault(key, path)
     return list(dict.fromkeys(alike))
 
 
+def _composed(text: str) -> str:
+    if text.isascii():
+        return text
+    from unicodedata import normalize
+
+    return normalize("NFC", text)
+
+
 _ODD: dict[str, Callable[[str], bool]] = {
-    "a device has it": lambda name: bool(_RESERVED.fullmatch(name)),
+    "a device has it": lambda name: name.partition(".")[0].lower() in _DEVICES,
     "it ends with a dot or a space": lambda name: name.endswith((".", " ")),
-    'none of <>:"|?*\\ may be in it': lambda name: bool(_FORBIDDEN.search(name)),
+    'none of <>:"|?*\\ may be in it': lambda name: not _FORBIDDEN.isdisjoint(name),
 }

@@ -50,8 +50,7 @@ def reading(path: Path) -> Iterator[None]:
         raise OutputError(_reason(error), where=shown(path)) from error
 
 
-@contextlib.contextmanager
-def opened_file(path: Path) -> Iterator[BinaryIO]:
+def opened_file(path: Path) -> BinaryIO:
     """A file to read, the only way in which Kivel opens one: a pipe or a device would wait for ever, or never end.
 
     Raises
@@ -59,14 +58,19 @@ def opened_file(path: Path) -> Iterator[BinaryIO]:
     OutputError
         If it cannot be opened, or is no regular file.
     """
-    with reading(path):
+    try:
         # a pipe that nobody writes to is opened at once in this way, and seen for what it is
-        file = open(path, "rb", opener=lambda name, flags: os.open(name, flags | _NEVER_WAIT))  # noqa: SIM115 - closed below
-    with file:
-        if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
-            raise OutputError("is a pipe or a device, not a file; give a file", where=shown(path))
-        with reading(path):
-            yield file
+        file = open(path, "rb", opener=_open_at_once)  # noqa: SIM115 - given to whoever closes it
+    except OSError as error:
+        raise OutputError(_reason(error), where=shown(path)) from error
+    if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+        file.close()
+        raise OutputError("is a pipe or a device, not a file; give a file", where=shown(path))
+    return file
+
+
+def _open_at_once(name: str, flags: int) -> int:
+    return os.open(name, flags | _NEVER_WAIT)
 
 
 def file_bytes(path: Path, *, most: int) -> bytes:
@@ -77,7 +81,7 @@ def file_bytes(path: Path, *, most: int) -> bytes:
     OutputError
         If it cannot be read, or has more than `most` bytes.
     """
-    with opened_file(path) as file:
+    with opened_file(path) as file, reading(path):
         length = os.fstat(file.fileno()).st_size
         if length > most:
             raise OutputError(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -121,7 +122,9 @@ def _read_by(options: SliceOptions, sequence: FrameSequence) -> set[Path]:
 
     source = Path(options.source)
     beside = manifest_beside(source)
-    return {*sequence.files(), *([beside] if knows(beside, source) else [])}
+    # to read it takes its time, and it is in danger in its own folder alone
+    near = options.out and os.path.isdir(options.out) and os.path.samefile(options.out, source.parent)
+    return {*sequence.files(), *([beside] if near and knows(beside, source) else [])}
 
 
 def _clips(options: SliceOptions, sliced: _Sliced) -> ClipSet:
