@@ -122,8 +122,7 @@ def test_an_unreadable_file_is_named(kivel: Kivel, tmp_path: Path) -> None:
 
 
 USAGE = {
-    "no command": ("", "required: COMMAND"),
-    "no such command": ("shete", "invalid choice: 'shete'"),
+    "no such command": ("shete", "there is no command 'shete'; did you mean sheet?"),
     "no output": ("sheet moth", "-o NAME.png is needed"),
     "a bad rate": ("sheet moth -o a.png --fps 0", "expected a rate above 0, like 12 or 24000/1001, found '0'"),
     "a bad hold": ("sheet moth -o a.png --hold soon", "like 80ms or 1/12s, found 'soon'"),
@@ -260,6 +259,61 @@ def test_a_reader_that_leaves_early_is_no_error(tmp_path: Path) -> None:
         shell=True, executable=shutil.which("bash"), cwd=tmp_path, capture_output=True, text=True, check=True,
     )  # fmt: skip
     assert (done.stdout, done.stderr) == ("0\n", "")
+
+
+LED: dict[str, tuple[tuple[str, ...], str, str]] = {
+    "a command": (("shete",), "there is no command 'shete'; did you mean sheet?", "kivel"),
+    "nothing like it": (("zzz",), "there is no command 'zzz'", "kivel"),
+    "an option": (
+        ("sheet", "moth", "--colums", "3"),
+        "there is no option --colums; did you mean --columns?",
+        "kivel sheet",
+    ),
+    "with its value": (("sheet", "--colums=3"), "there is no option --colums; did you mean --columns?", "kivel sheet"),
+    "no value": (("sheet", "moth", "--fps"), "--fps needs a value behind it", "kivel sheet"),
+    "no source": (("retime",), "MANIFEST is needed", "kivel retime"),
+    "too many": (
+        ("slice", "a.png", "b.png"),
+        "'b.png' is one word too many; quote what belongs together",
+        "kivel slice",
+    ),
+    "an empty source": (("sheet", "", "-o", "a.png"), "SRC: expected SRC, found nothing", "kivel sheet"),
+    "an empty name": (("sheet", "moth", "-o", " "), "-o: expected NAME.png, found nothing", "kivel sheet"),
+    "a value": (
+        ("sheet", "moth", "-o", "a.png", "--compress", "best"),
+        "--compress: expected fast or small, found 'best'",
+        "kivel sheet",
+    ),
+}
+
+
+@pytest.mark.parametrize(("words", "message", "command"), LED.values(), ids=LED)
+def test_what_is_wrong_comes_first_and_then_how_to_get_help(
+    kivel: Kivel, words: tuple[str, ...], message: str, command: str
+) -> None:
+    done = kivel(*words)
+    assert (done.code, done.out) == (2, "")
+    assert done.err == f"error: {message}\n{command} --help shows what there is\n"
+
+
+def test_alone_it_greets(kivel: Kivel) -> None:
+    done = kivel()
+    assert (done.code, done.err) == (0, "")
+    assert "Begin with: kivel demo" in done.out
+    assert kivel("-V").out == kivel("--version").out
+
+
+@pytest.mark.usefixtures("moth")
+def test_a_sheet_stands_for_the_manifest_that_knows_it(kivel: Kivel, tmp_path: Path) -> None:
+    kivel("sheet", "moth", "-o", "s.png", "--page-limit", "18x10")
+    assert kivel("retime", "s-1.png", "--fps", "4").code == 0
+    assert '"set": ["holds"]' in (tmp_path / "s.kivel.json").read_text()
+    assert kivel("trace", "s-0.png", "--at", "0").out == kivel("trace", "s.kivel.json", "--at", "0s").out
+    looked_at = kivel("inspect", "s-0.png")
+    assert looked_at.out == kivel("inspect", "s.kivel.json").out
+    assert looked_at.err == "note: s-0.png: a page of s.kivel.json, which is looked at\n"
+    write(tmp_path / "alone.png", art(1))
+    assert "alone.png: no manifest beside it knows it" in kivel("retime", "alone.png", "--fps", "4").err
 
 
 KEPT = {

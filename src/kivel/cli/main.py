@@ -12,10 +12,11 @@ from kivel.making.commands import COMMANDS as MAKING
 
 TYPE_CHECKING = False  # typing itself takes a tenth of the time to --help
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Sequence
+    from re import Match
     from typing import NoReturn
 
-__all__ = ["ALL_COMMANDS", "main", "program"]
+__all__ = ["ALL_COMMANDS", "help_line", "main", "program"]
 
 ALL_COMMANDS = {"demo": "draw demo art and run a full example on it", **MAKING}
 
@@ -46,29 +47,91 @@ def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; the exit code is 0, 1 (the input), 2 (the usage) or 130 (interrupted)."""
     words = list(sys.argv[1:] if argv is None else argv)
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # NumPy would start threads that nothing here uses
-    args = _parser(words).parse_args(words)
+    parser = _parser(words)
+    if not words:
+        parser.print_help()
+        return 0
+    args, unknown = parser.parse_known_args(words)
+    if unknown:
+        parser.error_of(args.command, _unknown(unknown, parser.options_of(args.command)))
     from kivel.cli.running import run  # not for --help
 
     return run(args)
 
 
+def _unknown(words: Sequence[str], options: Sequence[str]) -> str:
+    """What to say of words that nothing takes; the first is what people mistyped."""
+    word = words[0].partition("=")[0]
+    if not word.startswith("-"):
+        return f"{words[0]!r} is one word too many; quote what belongs together"
+    return f"there is no option {word}{_meant(word, options)}"
+
+
+def _meant(word: str, words: Sequence[str]) -> str:
+    from difflib import get_close_matches
+
+    close = get_close_matches(word, words, n=1)
+    return f"; did you mean {close[0]}?" if close else ""
+
+
+_IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
+    (r"argument COMMAND: invalid choice: '(.*)' \(choose from .*", lambda found: _no_command(found[1])),
+    (r"the following arguments are required: (.*)", lambda found: f"{found[1]} is needed"),
+    (r"argument (\S+): expected one argument", lambda found: f"{found[1]} needs a value behind it"),
+    (r"argument (\S+): (.*)", lambda found: f"{found[1]}: {found[2]}"),
+)
+"""What argparse says, and what is said instead."""
+
+
+def _no_command(word: str) -> str:
+    return f"there is no command {word!r}{_meant(word, list(ALL_COMMANDS))}"
+
+
 class _Parser(argparse.ArgumentParser):
+    """Says what is wrong first, as all of Kivel does, and then how to get help."""
+
+    commands: argparse._SubParsersAction[_Parser]
+
     def error(self, message: str) -> NoReturn:
-        """What was typed is shown as text, whatever it would do to a terminal."""
+        import re
+
+        for pattern, in_our_words in _IN_OUR_WORDS:
+            if found := re.fullmatch(pattern, message, re.DOTALL):
+                message = in_our_words(found)
+                break
+        self._leave(self.prog, message)
+
+    def error_of(self, command: str, message: str) -> NoReturn:
+        """Of one of its commands."""
+        self._leave(f"{self.prog} {command}", message)
+
+    def options_of(self, command: str) -> list[str]:
+        """As they are written."""
+        return list(self.commands.choices[command]._option_string_actions)
+
+    def _leave(self, prog: str, message: str) -> NoReturn:
         from kivel.core.wording import printable
 
-        super().error(printable(message))
+        self.exit(2, f"error: {printable(message)}\n{help_line(prog)}\n")
 
 
-def _parser(words: Sequence[str]) -> argparse.ArgumentParser:
+def help_line(prog: str) -> str:
+    """Where to look on."""
+    return f"{prog} --help shows what there is"
+
+
+def _parser(words: Sequence[str]) -> _Parser:
     """The parser with the arguments of the one command that is named; the others are not even imported."""
     parser = _Parser(
         prog="kivel",
         description="Animation frames into sheets and back, with exact timing, for games.",
         epilog="kivel COMMAND --help shows examples. Begin with: kivel demo",
+        allow_abbrev=False,
     )
-    parser.add_argument("--version", action="version", version=f"kivel {__version__}")
-    commands = parser.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
+    parser.add_argument("-V", "--version", action="version", version=f"kivel {__version__}")
+    parser.commands = commands = parser.add_subparsers(
+        title="commands", metavar="COMMAND", dest="command", required=True
+    )
     named = next((word for word in words if not word.startswith("-")), None)
     for name, summary in ALL_COMMANDS.items():
         one = commands.add_parser(

@@ -13,6 +13,7 @@ from types import FrameType
 from typing import Any
 
 from kivel.cli.arguments import add_options, given
+from kivel.cli.main import help_line
 from kivel.cli.report import Report
 from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints
 from kivel.core.errors import KivelError
@@ -22,7 +23,7 @@ from kivel.making.work import Work
 
 __all__ = ["add_command", "run", "run_command"]
 
-_INTERRUPTED = 130
+_USAGE, _INTERRUPTED = 2, 130
 
 
 def add_command(parser: argparse.ArgumentParser, name: str) -> None:
@@ -67,7 +68,8 @@ def _code(args: argparse.Namespace, report: Report) -> int:
         flush()
         return code
     except KivelError as error:
-        return _failed(report, f"error: {error}", error.exit_code)
+        more = f"\n{help_line(f'kivel {args.command}')}" if error.exit_code == _USAGE else ""
+        return _failed(report, f"error: {error}{more}", error.exit_code)
     except KeyboardInterrupt:
         return _failed(report, _interrupted(report), _INTERRUPTED)
     except StandardOutputError as error:

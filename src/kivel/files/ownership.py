@@ -6,12 +6,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import KivelError
-from kivel.files.manifest.names import SUFFIX
+from kivel.files.images import IMAGE_SUFFIXES
+from kivel.files.manifest.names import SUFFIX, ManifestError
+from kivel.files.safety import shown
 
 if TYPE_CHECKING:  # the models are slow to load
     from kivel.files.manifest.model import MapFile
 
-__all__ = ["knows", "page_of", "written_by_kivel"]
+__all__ = ["knows", "manifest_for", "meant_manifest", "page_of", "written_by_kivel"]
 
 
 def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
@@ -30,6 +32,27 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
 def page_of(path: Path) -> Path | None:
     """The manifest beside `path` that knows it as a page; None if there is none."""
     return next((found for found in sorted(path.parent.glob(f"*{SUFFIX}")) if _files_at(found, path)), None)
+
+
+def meant_manifest(path: Path) -> Path:
+    """The manifest that a person means who names it, or an image of which it knows; else what was named."""
+    if path.suffix == ".json" or not path.is_file():
+        return path
+    return page_of(path) or path
+
+
+def manifest_for(path: Path) -> Path:
+    """The same where only a manifest will do.
+
+    Raises
+    ------
+    ManifestError
+        If it is an image of which no manifest knows.
+    """
+    meant = meant_manifest(path)
+    if meant.suffix.lower() in IMAGE_SUFFIXES and meant.is_file():
+        raise ManifestError("no manifest beside it knows it; give a NAME.kivel.json", where=shown(path))
+    return meant
 
 
 def knows(manifest: Path, path: Path) -> bool:

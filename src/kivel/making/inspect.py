@@ -67,31 +67,48 @@ def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
         from kivel.files.manifest.parsing import schema_text
 
         return InspectMade(None, (), (), (), schema_text())
-    pages = _checked_pages(options)
+    sources = _meant(options, work)
+    pages = _checked_pages(options, sources)
     if any(page.state not in ("as stated", "other pixels") for page in pages):
         return InspectMade(None, pages, (), ())
-    inspection = _inspection(options, work, pages)
+    inspection = _inspection(options, work, sources, pages)
     work.note(*inspection.frames.notes)
     files = _chart(options, work, inspection) if options.chart else ()
     return InspectMade(inspection, pages, files, tuple(work.notes))
 
 
-def _checked_pages(options: InspectOptions) -> tuple[PageCheck, ...]:
+def _meant(options: InspectOptions, work: Work) -> tuple[str, ...]:
+    """The sources; a sheet that its manifest knows stands for that."""
+    from kivel.files.ownership import meant_manifest
+    from kivel.files.safety import shown
+
+    if len(options.sources) != 1:
+        return options.sources
+    path = meant_manifest(Path(options.sources[0]))
+    if shown(path) == shown(Path(options.sources[0])):
+        return options.sources
+    work.note(f"{options.sources[0]}: a page of {shown(path)}, which is looked at")
+    return (str(path),)
+
+
+def _checked_pages(options: InspectOptions, sources: tuple[str, ...]) -> tuple[PageCheck, ...]:
     """What became of a manifest's pages; nothing for other sources."""
-    if len(options.sources) != 1 or not options.sources[0].endswith(".json"):
+    if len(sources) != 1 or not sources[0].endswith(".json"):
         return ()
     from kivel.files.manifest.parsing import read_manifest
     from kivel.sequences.inspection import check_pages
 
-    path = Path(options.sources[0])
+    path = Path(sources[0])
     return check_pages(read_manifest(path), path, max_pixels=options.pixel_limit)
 
 
-def _inspection(options: InspectOptions, work: Work, pages: tuple[PageCheck, ...]) -> Inspection:
+def _inspection(
+    options: InspectOptions, work: Work, sources: tuple[str, ...], pages: tuple[PageCheck, ...]
+) -> Inspection:
     from kivel.sequences.inspection import inspect_frames
     from kivel.sequences.opening import open_sources
 
-    sequence = open_sources(options.sources, options.source_settings(work, keep_float=True))
+    sequence = open_sources(sources, options.source_settings(work, keep_float=True))
     with work.progress("reading frames", len(sequence.frames)) as advance:
         return inspect_frames(sequence, jobs=options.threads, advance=advance)._replace(pages=pages)
 

@@ -107,9 +107,10 @@ def make_retime(options: RetimeOptions, work: Work) -> RetimeMade:
     from kivel.files.manifest.parsing import edited_since_written, read_manifest
     from kivel.files.manifest.text import manifest_text
     from kivel.files.output_set import OutputSet
+    from kivel.files.ownership import manifest_for
     from kivel.making.retimed_clips import retimed
 
-    path = Path(options.manifest)
+    path = manifest_for(Path(options.manifest))
     # what was edited by hand is read, and stands in the new file too, which keeps the mark of it
     with OutputSet(
         force=True, is_ours=lambda _path: True, dry_run=options.dry_run, tell=work.note, placed=work.placed

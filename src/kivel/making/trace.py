@@ -99,9 +99,10 @@ def make_trace(options: TraceOptions, work: Work, *, advance: Callable[[], bool]
         What the options or the manifest do not allow.
     """
     from kivel.files.manifest.parsing import read_manifest
+    from kivel.files.ownership import manifest_for
     from kivel.views import trace_rows as tracing
 
-    instances = _instances(options, read_manifest(Path(options.manifest)))
+    instances = _instances(options, read_manifest(manifest_for(Path(options.manifest))))
     columns: tuple[Column, ...] = tracing.HAPPENINGS
     if options.manual:
         if len(instances) > 1:

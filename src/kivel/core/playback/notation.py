@@ -87,13 +87,15 @@ def parse_holds(text: str) -> list[int | Fraction]:
 
 
 def parse_time(text: str) -> Fraction:
-    """`0.5s`, `80ms`, `1/12s`, `2m`, `1h`: seconds, from 0.
+    """`0.5s`, `80ms`, `1/12s`, `2m`, `1h`: seconds, from 0; `0` alone is nothing else.
 
     Raises
     ------
     UsageError
         If it is none of them.
     """
+    if text.strip() == "0":
+        return Fraction(0)
     match = _TIME.fullmatch(text.strip())
     amount = rational(match["amount"]) if match else None
     if match is None or amount is None or amount < 0:

@@ -194,7 +194,7 @@ class Options:
         with located(_named(one)):
             texts = one.texts(value)
             for text in texts:
-                _check_encodable(text)
+                _check_text(text, one)
             read = [one.kind.read(text) for text in texts]
         self.texts[one.name] = texts
         self.values[one.name] = tuple(read) if one.many else read[0]
@@ -238,8 +238,10 @@ class Options:
         return kept
 
 
-def _check_encodable(text: str) -> None:
-    """Names and paths go into manifests, which are UTF-8."""
+def _check_text(text: str, one: Option[Any]) -> None:
+    """Nothing is no value (a variable of a shell that was not set); and names go into manifests, which are UTF-8."""
+    if not text.strip():
+        raise UsageError(f"expected {one.form or 'a value'}, found nothing")
     try:
         text.encode()
     except UnicodeEncodeError as error:
