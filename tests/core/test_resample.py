@@ -128,7 +128,7 @@ def test_paces_are_those_of_css(text: str, time: float, expected: float) -> None
         ("steps(1, jump-none)", "expected a whole number of steps from 2"),
         ("steps(2, middle)", "jump one of jump-start"),
         ("linear(0)", "expected two numbers or more"),
-        ("linear(0, 1 2 3)", "expected a number, or a number and a percentage, found '1 2 3'"),
+        ("linear(0, 1 2 3)", "expected a number, or a number and one or two percentages, found '1 2 3'"),
     ],
 )
 def test_what_is_no_pace_is_refused(text: str, message: str) -> None:

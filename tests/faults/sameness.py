@@ -46,7 +46,6 @@ _SETTINGS = {
     "LC_ALL": ("C", "de_DE.UTF-8", "tr_TR.UTF-8"),
     "TZ": ("UTC", "Pacific/Kiritimati"),
     "PYTHONHASHSEED": ("0", "1", "4711"),
-    "COLUMNS": ("40", "200"),
 }
 
 

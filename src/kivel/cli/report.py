@@ -9,6 +9,7 @@ from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, Any, TextIO
 
 from kivel.cli.streams import say
+from kivel.core.numbers import whole_number
 from kivel.core.wording import printable
 from kivel.making.work import Note, Progress
 
@@ -77,13 +78,15 @@ class Report:
             say(printable(text))
 
     def tables(self, tables: Iterable[Table]) -> None:
-        """Tables of the result, for people: as wide as the terminal, in colour there unless `NO_COLOR` is set."""
+        """Tables of the result, for people: as wide as `COLUMNS` says, or the terminal is; coloured there, unless
+        `NO_COLOR` is set.
+        """
         if self.is_silent:
             return
         from kivel.views.tables import render
 
         terminal = sys.stdout.isatty()
-        width = os.get_terminal_size().columns if terminal else None
+        width = whole_number(os.environ.get("COLUMNS", "")) or (os.get_terminal_size().columns if terminal else None)
         say(render(tables, colour=terminal and not os.environ.get("NO_COLOR"), width=width))
 
     def document(self, content: dict[str, Any]) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from fractions import Fraction
-from itertools import pairwise
+from itertools import accumulate, pairwise
 
 import pytest
 from hypothesis import given
@@ -99,6 +99,28 @@ def test_a_pace_keeps_the_total_and_the_order(pace: str) -> None:
     assert frames == [frame for frame in range(12) if frame not in result.skipped]
     assert result.clip.steps[result.clip.events[0].step].frame >= 5 or not frames[-1] >= 5
     assert (pace == "linear") == (len({step.hold for step in result.clip.steps}) == 1 and not result.skipped)
+
+
+PEAKS = {
+    # the middle of four steps is reached at the very peak, a third of the way, and not again before two thirds
+    "linear(0, 0.5, 0.25, 1)": [0, Fraction(1, 6), Fraction(1, 3), Fraction(8, 9)],
+    "linear(0, 0.75, 0.5, 1)": [0, Fraction(1, 9), Fraction(2, 9), Fraction(1, 3)],
+    "linear(0, 0.5 20% 60%, 1)": [0, Fraction(1, 10), Fraction(1, 5), Fraction(4, 5)],
+    "linear(0, 20% 60% 0.5, 1)": [0, Fraction(1, 10), Fraction(1, 5), Fraction(4, 5)],
+    "linear(0.5, 0.5 50%, 1)": [0, 0, 0, Fraction(3, 4)],
+    "linear(0, 0.1)": [0, 1, 1, 1],
+}
+
+
+@pytest.mark.parametrize(("pace", "begins"), PEAKS.items())
+def test_what_a_straight_pace_reaches_at_a_peak_is_not_missed(pace: str, begins: list[Fraction]) -> None:
+    clip = Clip("a", Fraction(90), tuple(Step(frame, 45) for frame in range(4)))
+    found = paced(clip, parse_easing(pace), timebase=Fraction(90))
+    ends = [0, *accumulate(step.hold for step in found.clip.steps)]
+    shown = {step.frame: Fraction(begin, 180) for step, begin in zip(found.clip.steps, ends, strict=False)}
+    kept = {number: begin for number, begin in enumerate(begins) if number not in found.skipped}
+    assert shown == kept
+    assert found.skipped == tuple(n for n in range(4) if begins[n] == [*begins, 1][n + 1])
 
 
 def test_a_pace_goes_slowly_where_it_is_flat() -> None:

@@ -5,13 +5,14 @@ from __future__ import annotations
 import difflib
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from fractions import Fraction
 from itertools import pairwise
 
 from kivel.core.errors import UsageError
-from kivel.core.numbers import decimal, whole_number
+from kivel.core.numbers import decimal, rational, whole_number
 
-__all__ = ["Easing", "parse_easing"]
+__all__ = ["Easing", "PiecewiseLinear", "parse_easing"]
 
 Easing = Callable[[float], float]
 """From 0..1 to where the motion is then: 0 at its start, 1 at its end; some overshoot."""
@@ -38,7 +39,7 @@ _KEYWORDS = {
 
 
 def parse_easing(text: str) -> Easing:
-    """Read `ease-in`, `cubic-bezier(0.3, 0, 0.7, 1)`, `steps(4, jump-end)`, `linear(0, 0.2 30%, 1)`.
+    """Read `ease-in`, `cubic-bezier(0.3, 0, 0.7, 1)`, `steps(4, jump-end)`, `linear(0, 0.2 30% 50%, 1)`.
 
     >>> [round(parse_easing("ease-in-out")(t), 3) for t in (0, 0.25, 0.5, 1)]
     [0, 0.129, 0.5, 1]
@@ -98,26 +99,56 @@ def _steps(arguments: list[str]) -> Easing:
     return ease
 
 
+class PiecewiseLinear:
+    """Straight from point to point, exactly: a value that is reached at a peak alone is not missed for a rounding."""
+
+    def __init__(self, points: Sequence[tuple[Fraction, Fraction]]) -> None:
+        self._points = points
+
+    def __call__(self, time: float) -> float:
+        exact = Fraction(time)
+        for (x0, y0), (x1, y1) in pairwise(self._points):
+            if exact < x1:
+                return float(y0 if x1 == x0 else y0 + (y1 - y0) * (exact - x0) / (x1 - x0))
+        return float(self._points[-1][1])
+
+    def first_time(self, value: Fraction) -> Fraction:
+        """When it first comes so far, from 0 to 1; 1 if it never does."""
+        for (x0, y0), (x1, y1) in pairwise(self._points):
+            if y0 >= value:
+                return self._within(x0)
+            if y1 >= value:
+                return self._within(x0 + (x1 - x0) * (value - y0) / (y1 - y0))
+        return Fraction(1)
+
+    @staticmethod
+    def _within(time: Fraction) -> Fraction:
+        return min(max(time, Fraction(0)), Fraction(1))
+
+
 def _linear(arguments: list[str]) -> Easing:
-    points = _filled([_linear_stop(part) for part in arguments])
+    points = _filled([stop for part in arguments for stop in _linear_stops(part)])
     if len(points) < 2:
         raise ValueError("expected two numbers or more")
-
-    def ease(time: float) -> float:
-        for (x0, y0), (x1, y1) in pairwise(points):
-            if time < x1:
-                return y0 if x1 == x0 else y0 + (y1 - y0) * (time - x0) / (x1 - x0)
-        return points[-1][1]
-
-    return ease
+    return PiecewiseLinear(points)
 
 
-def _linear_stop(text: str) -> tuple[float | None, float]:
-    """Where in time (None if it does not say), and how far."""
-    value, place = [part for part in text.split() if not part.endswith("%")], re.findall(r"(\S+)%", text)
-    if len(value) != 1 or len(place) > 1:
-        raise ValueError(f"expected a number, or a number and a percentage, found {text!r}")
-    return (_number(place[0]) / 100 if place else None), _number(value[0])
+def _linear_stops(text: str) -> list[tuple[Fraction | None, Fraction]]:
+    """Where in time (None if it does not say), and how far; two of them where it stays so far for a while."""
+    words = text.split()
+    values = [word for word in words if not word.endswith("%")]
+    places = [word.removesuffix("%") for word in words if word.endswith("%")]
+    if len(values) != 1 or len(places) > 2 or values[0] not in (words[0], words[-1]):
+        raise ValueError(f"expected a number, or a number and one or two percentages, found {text!r}")
+    value = _exact(values[0])
+    return [(_exact(place) / 100, value) for place in places] or [(None, value)]
+
+
+def _exact(text: str) -> Fraction:
+    value = rational(text)
+    if value is None or "/" in text:
+        raise ValueError(f"expected a number, found {text!r}")
+    return value
 
 
 def _number(text: str) -> float:
@@ -127,16 +158,16 @@ def _number(text: str) -> float:
     return value
 
 
-def _filled(stops: list[tuple[float | None, float]]) -> list[tuple[float, float]]:
+def _filled(stops: list[tuple[Fraction | None, Fraction]]) -> list[tuple[Fraction, Fraction]]:
     """Times spread evenly between those given; never falling."""
     times = [time for time, _ in stops]
-    times[0] = 0.0 if times[0] is None else times[0]
-    times[-1] = 1.0 if times[-1] is None else times[-1]
-    filled: list[float] = []
+    times[0] = Fraction(0) if times[0] is None else times[0]
+    times[-1] = Fraction(1) if times[-1] is None else times[-1]
+    filled: list[Fraction] = []
     for index, time in enumerate(times):
         if time is None:
             following = next(i for i in range(index, len(times)) if times[i] is not None)
-            time = filled[-1] + ((times[following] or 0.0) - filled[-1]) / (following - index + 1)
+            time = filled[-1] + ((times[following] or 0) - filled[-1]) / (following - index + 1)
         filled.append(max(time, filled[-1]) if filled else time)
     return [(time, value) for time, (_, value) in zip(filled, stops, strict=True)]
 

@@ -12,7 +12,7 @@ from typing import NamedTuple
 from kivel.core.errors import UsageError, option
 from kivel.core.playback.chance import drawn
 from kivel.core.playback.clip import Clip, Event, Step
-from kivel.core.playback.easing import Easing
+from kivel.core.playback.easing import Easing, PiecewiseLinear
 from kivel.core.playback.notation import Ordered, format_seconds
 from kivel.core.playback.player import Player, phase_at_share
 
@@ -124,7 +124,7 @@ def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Pace
             f"choose a timebase of {base * ticks.denominator}"
         )
     passed = [0, *accumulate(step.hold for step in clip.steps)][:-1]
-    times = _times(pace, [each / total for each in passed], finest=_OF_A_TICK / float(ticks))
+    times = _times(pace, [Fraction(each, total) for each in passed], finest=_OF_A_TICK / float(ticks))
     begins = [_nearest_tick(time, int(ticks)) for time in times]
     holds = [after - before for before, after in pairwise([*begins, int(ticks)])]
     kept = [number for number, hold in enumerate(holds) if hold]
@@ -138,14 +138,18 @@ def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Pace
     return Paced(replace(clip, timebase=base, steps=steps, events=events, phase=phase), skipped)
 
 
-def _times(pace: Easing, progresses: Sequence[float], *, finest: float) -> Iterator[float]:
+def _times(pace: Easing, progresses: Sequence[Fraction], *, finest: float) -> Iterator[float | Fraction]:
     """The first times, 0 to 1, at which the pace has come so far, to `finest`; `progresses` rise from 0.
 
-    A pace may rise and fall: it is looked at in so many places first, then by halving between two of them.
+    Exactly where it goes straight from point to point. Any other may rise and fall: it is looked at in so many places
+    first, then by halving between two of them.
     """
+    if isinstance(pace, PiecewiseLinear):
+        yield from (pace.first_time(progress) if progress > 0 else Fraction(0) for progress in progresses)
+        return
     reached = [pace(place / _PLACES) for place in range(_PLACES + 1)]
     after = 1
-    for progress in progresses:
+    for progress in map(float, progresses):
         while after < _PLACES and reached[after] < progress:
             after += 1
         low, high = (after - 1) / _PLACES, after / _PLACES
@@ -157,7 +161,7 @@ def _times(pace: Easing, progresses: Sequence[float], *, finest: float) -> Itera
         yield high if progress > 0 else 0.0
 
 
-def _nearest_tick(time: float, ticks: int) -> int:
+def _nearest_tick(time: float | Fraction, ticks: int) -> int:
     return round(Fraction(time) * ticks)
 
 
