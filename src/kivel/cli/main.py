@@ -30,8 +30,8 @@ def program() -> NoReturn:
     gc.set_threshold(100_000)
     from kivel.cli.streams import StandardOutputError, complete, flush, given_up
 
-    complete()
     try:
+        complete()
         try:
             code = main()
         except SystemExit as left:  # --help, --version and wrong usage
