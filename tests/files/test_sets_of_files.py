@@ -196,6 +196,19 @@ def test_a_journal_from_elsewhere_reaches_nothing_outside(tmp_path: Path, names:
     assert files(tmp_path) in ({}, {"in/a": b"evil"}, {"in/b": b"evil"})
 
 
+@pytest.mark.parametrize("journal", ["", "{}", '{"state": "place", "names": ["b"], "home": null, "others": []}'])
+def test_a_stage_that_came_without_its_lock_hinders_nobody(tmp_path: Path, journal: str) -> None:
+    """Copied, or unpacked from an archive."""
+    stage = tmp_path / ".kivel-0badf00d"
+    stage.mkdir()
+    (stage / "0").write_bytes(b"waiting")
+    (stage / "journal").write_text(journal)
+    with OutputSet(force=False, is_ours=lambda _path: False) as out:
+        out.add(tmp_path / "a", [b"1"])
+        out.add(tmp_path / "c", [b"2"])
+    assert files(tmp_path) == {"a": b"1", "c": b"2"} | ({"b": b"waiting"} if "names" in journal else {})
+
+
 def test_what_a_live_writer_is_about_is_left_alone(tmp_path: Path) -> None:
     with OutputSet(force=False, is_ours=lambda _path: False) as out:
         out.add(tmp_path / "a", [b"1"])

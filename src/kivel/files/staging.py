@@ -120,7 +120,10 @@ class Stage:
         except FileNotFoundError:
             with contextlib.suppress(OSError):
                 path.rmdir()
-            return None
+            if not path.exists():
+                return None
+            # its maker locks it before anything else is in it: copied without its lock, or damaged
+            lock = FileLock.taken(path / _LOCK)
         if lock is None:
             return None
         if not lock.is_certain and time.time() - lock.path.stat().st_mtime < _SURELY_DEAD_S:
@@ -297,7 +300,7 @@ class Settled(NamedTuple):
 
 def unsettled_in(folder: Path) -> bool:
     """Whether there is a set that is being put in place, or was when its maker died."""
-    return any((path / _JOURNAL).exists() for path in _stages_in(folder))
+    return any(_journal_that_counts(path) for path in _stages_in(folder))
 
 
 def settle(folder: Path, *, touch: bool = True) -> list[Settled]:
