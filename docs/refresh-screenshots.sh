@@ -27,7 +27,7 @@ shot inspect 8 'for words in vane "vane/vane_#.png" spore.kivel.json; do
     echo "\$ kivel inspect \"$words\""; kivel inspect "$words"; echo; done'
 shot loop 10 'for words in "vane/vane_#.png --find 40-70" spore moth moss.png; do
     echo "\$ kivel loop $words"; kivel loop $words; echo; done'
-shot plan 8 'for words in "burst-25/spore.kivel.json --page 512x512" "vane/vane_#.png --gap 2"; do
+shot plan 8 'for words in "burst-25 --page 512x512" "vane/vane_#.png --gap 2"; do
     echo "\$ kivel plan $words"; kivel plan $words; echo; done'
 shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direction alternate --pace ease-in-out --dry-run" \
     "trace night.kivel.json --clip moth" "trace night.kivel.json --clip lantern --clock 12"; do
@@ -35,12 +35,12 @@ shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direct
 shot play 4 'kivel play vane.kivel.json'
 cp props-layout.png "$here/layout.png"
 cp night-timing.png "$here/timing.png"
-kivel inspect burst/spore.kivel.json --chart "$here/inspect-chart.png" --force --quiet
+kivel inspect burst --chart "$here/inspect-chart.png" --force --quiet
 contact() { kivel preview "$1" -o "$here/$2.png" --force --quiet; }
-contact burst-25/spore.kivel.json prep
-contact vane-48/vane.kivel.json resample
-contact lantern-lit/lantern.kivel.json layer
-contact moss-lit/moss.kivel.json drift
+contact burst-25 prep
+contact vane-48 resample
+contact lantern-lit layer
+contact moss-lit drift
 contact spore.kivel.json contact-sheet
 contact beetle-frames/beetle.kivel.json sliced
 cp spore.png "$here/sheet.png"

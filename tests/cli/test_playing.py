@@ -407,13 +407,13 @@ def test_how_often_an_animated_image_plays_comes_back(kivel: Kivel, moth: Path, 
 def test_a_phase_stays_where_it_is_in_time_when_frames_become_fewer(kivel: Kivel, moth: Path) -> None:
     assert kivel("retime", moth.name, "--phase", "6").code == 0
     assert kivel("resample", moth.name, "-o", "four", "--count", "4").code == 0
-    assert kivel("sheet", "four/moth.kivel.json", "-o", "four.png").code == 0
+    assert kivel("sheet", "four", "-o", "four.png").code == 0
     assert clips(moth.with_name("four.kivel.json"))["moth"]["phase"] == [3, 1]
 
 
 def test_a_folded_sheet_of_premultiplied_frames_still_says_so(kivel: Kivel, moth: Path) -> None:
     assert kivel("prep", moth.name, "-o", "pre", "--step", "premultiply").code == 0
-    assert kivel("sheet", "pre/moth.kivel.json", "-o", "pre.png", "--fold").code == 0
+    assert kivel("sheet", "pre", "-o", "pre.png", "--fold").code == 0
     assert json.loads(moth.with_name("pre.kivel.json").read_text())["pages"][0]["alpha"] == "premultiplied"
-    refused = kivel("sheet", "pre/moth.kivel.json", "-o", "in.png", "--inbetween", "1")
+    refused = kivel("sheet", "pre", "-o", "in.png", "--inbetween", "1")
     assert (refused.code, "--inbetween needs straight alpha" in refused.err) == (2, True)

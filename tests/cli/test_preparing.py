@@ -43,10 +43,10 @@ def test_a_chain_is_run_in_its_order_and_written_with_a_manifest(kivel: Kivel, t
     assert "cut  8 frames of 10x" in done.out
     bounds = np.max([frame[..., 0] for frame in frames], axis=0) > 8
     width, height = (int(np.ptp(np.flatnonzero(bounds.any(axis=axis)))) + 1 for axis in (0, 1))
-    assert read(tmp_path / "cut/spot_0007.png").shape == (round(10 * height / width), 10, 4)
-    found = manifest(tmp_path / "cut/spot.kivel.json")
+    assert read(tmp_path / "cut/cut_0007.png").shape == (round(10 * height / width), 10, 4)
+    found = manifest(tmp_path / "cut/cut.kivel.json")
     assert [frame["source"] for frame in found["frames"]] == [f"spot_{n:02d}.png" for n in range(1, 9)]  # type: ignore[attr-defined]
-    assert kivel("inspect", "cut/spot.kivel.json").code == 0
+    assert kivel("inspect", "cut/cut.kivel.json").code == 0
     again = kivel("prep", "spot", "-o", "cut", "--step", "matte", "--step", "trim threshold=8", "--step", "fit 10x10")
     assert "(9 unchanged)" in again.out
 
@@ -64,14 +64,17 @@ def test_bytes_do_not_depend_on_threads(kivel: Kivel, tmp_path: Path) -> None:
         "shift 0.3 0 each",
     ]
     for jobs in "134":
-        assert kivel("prep", "spot", "-o", f"out{jobs}", *steps, "--jobs", jobs).code == 0
-    assert files(tmp_path / "out1") == files(tmp_path / "out3") == files(tmp_path / "out4")
+        assert kivel("prep", "spot", "-o", f"{jobs}/out", *steps, "--jobs", jobs).code == 0
+    one, three, four = (
+        {path.name: path.read_bytes() for path in (tmp_path / jobs / "out").iterdir()} for jobs in "134"
+    )
+    assert one == three == four
 
 
 def test_the_pivot_goes_into_the_manifest(kivel: Kivel, tmp_path: Path) -> None:
     spots(tmp_path / "spot", 8)
     kivel("prep", "spot", "-o", "a", "--step", "matte", "--step", "anchor 3,2 to=0.25,0.5", "--step", "premultiply")
-    found = manifest(tmp_path / "a/spot.kivel.json")
+    found = manifest(tmp_path / "a/a.kivel.json")
     width, height = found["pages"][0]["size"]  # type: ignore[index]
     u, v = found["frames"][0]["pivot"]  # type: ignore[index]
     assert abs(u - 0.25) * width <= 0.5
@@ -84,26 +87,26 @@ def test_holds_follow_the_frames(kivel: Kivel, tmp_path: Path, moth: list[Pixels
     text = (tmp_path / "s.kivel.json").read_text()
     (tmp_path / "s.kivel.json").write_text(text.replace("[3, 1]", "[3, 5]"))
     kivel("prep", "s.kivel.json", "-o", "r", "--step", "reorder 3-1,2*3")
-    clip = manifest(tmp_path / "r/s.kivel.json")["clips"][0]  # type: ignore[index]
+    clip = manifest(tmp_path / "r/r.kivel.json")["clips"][0]  # type: ignore[index]
     assert (clip["timebase"], clip["steps"], clip["repeat"]) == ([25, 1], [[0, 5], [1, 1], [2, 1], [3, 3]], 2)
-    assert np.array_equal(read(tmp_path / "r/s_0001.png"), moth[2])
+    assert np.array_equal(read(tmp_path / "r/r_0001.png"), moth[2])
     done = kivel("resample", "s.kivel.json", "-o", "n", "--count", "4", "--json")
     assert [taken[0]["frame"] for taken in json.loads(done.out)["taken"]] == [0, 3, 6, 9]
-    clip = manifest(tmp_path / "n/s.kivel.json")["clips"][0]  # type: ignore[index]
+    clip = manifest(tmp_path / "n/n.kivel.json")["clips"][0]  # type: ignore[index]
     assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == ([25, 1], [3, 7, 3, 3])
     part = kivel("resample", "s.kivel.json", "-o", "p", "--count", "3", "--range", "2-4", "--one-shot")
     assert "3 of 3 frames, 0-2" in part.out or "3 of 3 frames" in part.out
-    assert [hold for _, hold in manifest(tmp_path / "p/s.kivel.json")["clips"][0]["steps"]] == [1, 5, 1]  # type: ignore[index]
+    assert [hold for _, hold in manifest(tmp_path / "p/p.kivel.json")["clips"][0]["steps"]] == [1, 5, 1]  # type: ignore[index]
 
 
 @pytest.mark.usefixtures("moth")
 def test_resample_prints_the_numbers_taken(kivel: Kivel, tmp_path: Path) -> None:
     done = kivel("resample", "moth/moth_#.png", "--range", "3-12", "-o", "five", "--count", "5")
     assert "5 of 10 frames, 3-12: 3, 5, 7, 9, 11" in done.out
-    assert np.array_equal(read(tmp_path / "five/moth_0001.png"), art(5))
+    assert np.array_equal(read(tmp_path / "five/five_0001.png"), art(5))
     mixed = kivel("resample", "moth/moth_#.png", "-o", "more", "--count", "24", "--mix", "--pace", "ease-in")
     assert "24 of 12 frames, 1-12: each the mean of" in mixed.out
-    assert np.array_equal(read(tmp_path / "more/moth_0000.png"), art(1))
+    assert np.array_equal(read(tmp_path / "more/more_0000.png"), art(1))
 
 
 def test_loop_judges_finds_and_closes(kivel: Kivel, tmp_path: Path) -> None:
@@ -119,10 +122,10 @@ def test_loop_judges_finds_and_closes(kivel: Kivel, tmp_path: Path) -> None:
     closed = kivel("loop", "spot", "-o", "closed", "--close", "5")
     assert "28 frames" in closed.out
     assert "closed   loops" in closed.out
-    assert np.array_equal(read(tmp_path / "closed/spot_0005.png"), frames[5])
+    assert np.array_equal(read(tmp_path / "closed/closed_0005.png"), frames[5])
     faded = plain.stored(plain.light(frames[28 + 1]) * (4 / 6) + plain.light(frames[1]) * (2 / 6))
-    assert np.abs(read(tmp_path / "closed/spot_0001.png").astype(int) - faded).max() <= 1
-    assert np.array_equal(read(tmp_path / "closed/spot_0027.png"), frames[27])
+    assert np.abs(read(tmp_path / "closed/closed_0001.png").astype(int) - faded).max() <= 1
+    assert np.array_equal(read(tmp_path / "closed/closed_0027.png"), frames[27])
 
 
 def test_loop_judges_tiles(kivel: Kivel, tmp_path: Path) -> None:
@@ -139,7 +142,7 @@ def test_loop_judges_tiles(kivel: Kivel, tmp_path: Path) -> None:
     assert "frame 5 is frame 0, bit for bit" in drifted.out
     scored = json.loads(kivel("drift", "tile.png scroll=1,0", "-o", "e", "--count", "8", "--json").out)
     assert (scored["closes"], scored["seam"]["verdict"]) == (True, "loop")
-    assert len(list((tmp_path / "d").glob("cut_*.png"))) == 5
+    assert len(list((tmp_path / "d").glob("d_*.png"))) == 5
 
 
 def test_layer_repeats_the_shorter_and_says_where_it_jumps(kivel: Kivel, tmp_path: Path, moth: list[Pixels]) -> None:
@@ -147,10 +150,10 @@ def test_layer_repeats_the_shorter_and_says_where_it_jumps(kivel: Kivel, tmp_pat
     done = kivel("layer", "spot", "moth/ offset=2,1 opacity=50%", "-o", "both")
     assert (done.code, "12 frames of 32x24 px" in done.out) == (0, True)
     assert "spot: 5 frames do not go evenly into 12" in done.err
-    assert np.array_equal(read(tmp_path / "both/spot_0007.png")[10:], read(tmp_path / "both/spot_0002.png")[10:])
+    assert np.array_equal(read(tmp_path / "both/both_0007.png")[10:], read(tmp_path / "both/both_0002.png")[10:])
     assert "60 frames" in kivel("layer", "spot", "moth", "-o", "all", "--until", "common").out
     assert "5 frames" in kivel("layer", "spot", "moth", "-o", "few", "--until", "base", "--opacity", "0.5").out
-    assert (read(tmp_path / "few/spot_0000.png")[..., 3] == 128).all()
+    assert (read(tmp_path / "few/few_0000.png")[..., 3] == 128).all()
     assert len(moth) == 12
 
 
@@ -161,16 +164,16 @@ def test_layered_and_float_files_are_sources(kivel: Kivel, tmp_path: Path) -> No
         OpenEXR.File(header, {"RGBA": light * (number + 1)}).write(str(tmp_path / f"glow_{number}.exr"))
     kept = kivel("prep", "glow_#.exr", "-o", "float", "--step", "crop 2x2")
     assert kept.code == 0
-    with OpenEXR.File(str(tmp_path / "float/glow_0002.exr")) as file:
+    with OpenEXR.File(str(tmp_path / "float/float_0002.exr")) as file:
         assert np.allclose(file.channels()["RGBA"].pixels, 0.75)
-    assert kivel("inspect", "float/glow.kivel.json").code == 0
+    assert kivel("inspect", "float/float.kivel.json").code == 0
     kivel("prep", "glow_#.exr", "-o", "bytes", "--exposure", "1", "--step", "crop 2x2")
     kivel("prep", "glow_#.exr", "-o", "steps", "--step", "expose 1", "--step", "crop 2x2")
-    assert (tmp_path / "bytes/glow_0001.png").read_bytes() == (tmp_path / "steps/glow_0001.png").read_bytes()
+    assert (tmp_path / "bytes/bytes_0001.png").read_bytes() == (tmp_path / "steps/steps_0001.png").read_bytes()
     sheet = kivel("sheet", "glow_#.exr", "-o", "s.png")
     assert "taken as 8-bit sRGB at exposure 0" in sheet.err
     assert read(tmp_path / "s.png")[0, 0].tolist() == [255, 255, 255, 64]
-    again = kivel("sheet", "float/glow.kivel.json", "-o", "t.png", "--exposure", "-1")
+    again = kivel("sheet", "float/float.kivel.json", "-o", "t.png", "--exposure", "-1")
     assert (again.code, again.err) == (0, "")
     assert read(tmp_path / "t.png")[0, 0].tolist() == [188, 188, 188, 64]
     assert json.loads(kivel("inspect", "glow_#.exr", "--json").out)["depth"] == 32
@@ -263,5 +266,5 @@ def test_edge_cases_of_alpha_go_through(kivel: Kivel, tmp_path: Path) -> None:
     ]
     steps = [word for step in chain for word in ("--step", step)]
     assert kivel("prep", "deep", "-o", "a", *steps).code == 0
-    assert read(tmp_path / "a/deep_0001.png").dtype == np.uint16
+    assert read(tmp_path / "a/a_0001.png").dtype == np.uint16
     assert kivel("prep", "dot/dot.png", "-o", "b", "--step", "matte", "--step", "fit 3x3 upscale").code == 0

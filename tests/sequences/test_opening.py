@@ -57,8 +57,9 @@ def test_older_float_frames_are_told_as_older_png_are(place: Path) -> None:
         (place / f"glow_{number}.exr").write_bytes(encode_exr(light * number))
         write(place / f"plain_{number}.png", art(number))
     for pattern in ("glow_#.exr", "plain_#.png"):
-        assert kivel.prep(pattern, out="out", step=["crop 2x2"]).notes == ()
-        notes = kivel.prep(pattern, out="out", step=["crop 2x2", "drop 3-4"]).notes
+        out = f"of-{pattern[:4]}"
+        assert kivel.prep(pattern, out=out, step=["crop 2x2"]).notes == ()
+        notes = kivel.prep(pattern, out=out, step=["crop 2x2", "drop 3-4"]).notes
         assert any("2 older frames stay, from" in note and "_0003" in note for note in notes)
 
 

@@ -95,8 +95,8 @@ EXAMPLE = (
         "Moss under drifting light: both loops last as long, so it closes.",
         "layer",
         {
-            "base": "moss-drift/moss.kivel.json",
-            "over": ["glint/swell.kivel.json blend=soft-light opacity=0.8"],
+            "base": "moss-drift",
+            "over": ["glint blend=soft-light opacity=0.8"],
             "out": "moss-lit",
         },
     ),
@@ -118,7 +118,7 @@ EXAMPLE = (
         "Its first 32 frames as 25, both ends included; they last as long as the 32 did.",
         "resample",
         {
-            "sources": ["burst/spore.kivel.json"],
+            "sources": ["burst"],
             "out": "burst-25",
             "range": "0-31",
             "count": 25,
@@ -128,12 +128,12 @@ EXAMPLE = (
     ExampleStep(
         "Which sheets could hold them? And a page of 512?",
         "plan",
-        {"sources": ["burst-25/spore.kivel.json"], "page": "512x512"},
+        {"sources": ["burst-25"], "page": "512x512"},
     ),
     ExampleStep(
         "25 cells of one sheet, to be spun around their middle.",
         "sheet",
-        {"sources": ["burst-25/spore.kivel.json"], "out": "burst.png"},
+        {"sources": ["burst-25"], "out": "burst.png"},
     ),
     ExampleStep(
         "A rendered burst, two pixels apart, played once in 1.6 seconds, as small a file as can be.",
@@ -155,14 +155,14 @@ EXAMPLE = (
         "resample",
         {"sources": ["vane/vane_#_normal.png"], "out": "vane-48-normal", "count": 48, "mix": True, "as": "normal"},
     ),
-    ExampleStep("Does the turntable close?", "loop", {"sources": ["vane-48/vane.kivel.json"]}),
+    ExampleStep("Does the turntable close?", "loop", {"sources": ["vane-48"]}),
     ExampleStep(
         "A sheet of them, with the timing that they kept, and the normal map in the very same cells.",
         "sheet",
         {
-            "sources": ["vane-48/vane.kivel.json"],
+            "sources": ["vane-48"],
             "out": "vane.png",
-            "map": ["normal=vane-48-normal/vane_normal.kivel.json"],
+            "map": ["normal=vane-48-normal"],
         },
     ),
     ExampleStep(

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import glob
+import os
 from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -168,6 +170,8 @@ def write_frames(
     clips: ClipSet,
     sources: Collection[Path],
     beside: bool = False,
+    keeps_stem: bool = False,
+    has_clips: bool = False,
     premultiplied: bool = False,
     kind: str = "color",
     origin: GridInfo | None = None,
@@ -177,6 +181,9 @@ def write_frames(
 
     Parameters
     ----------
+    stem : str
+        What the frames are called that they are made of. Their files are called after the folder, and so is a clip that
+        was called after them, unless they are not written, keep their stem, or had clips of their own.
     sources : collection of Path
         The files that they are made of, none of which may be overwritten; nor may they lie in the same folder, unless
         they may lie `beside` them.
@@ -186,6 +193,9 @@ def write_frames(
         The grid that they come from.
     """
     folder = Path(options.out or ".")
+    if options.out and not keeps_stem:
+        new_stem = Path(os.path.abspath(folder)).name or stem
+        clips, stem = clips if has_clips else _called_after(clips, stem, new_stem), new_stem
     naming = _Naming(stem, len(frames), options.compress, premultiplied, CONTENTS[kind], in_memory=not options.out)
     manifest_path = folder / f"{stem}{SUFFIX}"
     done: list[_Encoded] = []
@@ -220,6 +230,12 @@ def write_frames(
             work.note(*_older_frames(folder, stem, files))
             out.add(manifest_path, [manifest_text(manifest).encode()])
     return FrameFolder(tuple(out.written), manifest, images)
+
+
+def _called_after(clips: ClipSet, old: str, new: str) -> ClipSet:
+    """The clips, the one that has the old stem's name by the new one."""
+    renamed = tuple(replace(clip, name=new) if clip.name == old else clip for clip in clips.clips)
+    return clips._replace(clips=renamed)
 
 
 def require_elsewhere(out: str | None, sources: Collection[Path]) -> None:

@@ -114,6 +114,7 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
         layered_frames(layers, count, opacity=options.opacity, linear=options.linear),
         command="layer",
         stem=sequences[0].stem,
+        has_clips=any(sequence.clips for sequence in sequences),
         clips=clips,
         sources={path for sequence in sequences for path in sequence.files()},
         extra=sequences[0].extra,

@@ -196,6 +196,7 @@ def _written(
         made,
         command="loop",
         stem=sequence.stem,
+        has_clips=bool(sequence.clips),
         clips=ClipSet((clip,)),
         sources=sequence.files(),
         premultiplied=sequence.premultiplied,

@@ -95,6 +95,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
             made.frames,
             command="prep",
             stem=sequence.stem,
+            has_clips=bool(sequence.clips),
             clips=made.clips,
             sources=sequence.files(),
             premultiplied=chain.premultiplied,

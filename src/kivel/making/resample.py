@@ -84,6 +84,7 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
         new_frames(sequence, spans, kind=options.as_),
         command="resample",
         stem=sequence.stem,
+        has_clips=bool(sequence.clips),
         clips=ClipSet((resampled_clip(sequence, options.count, pace=options.pace),)),
         sources=sequence.files(),
         premultiplied=sequence.premultiplied,

@@ -108,6 +108,7 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
         clips=_clips(options, sliced),
         sources=_read_by(options, sequence),
         beside=True,
+        keeps_stem=True,
         premultiplied=sequence.premultiplied,
         origin=sliced.grid,
         extra=sequence.extra,

@@ -7,14 +7,23 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import NamedTuple
 
-from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Repeat, Timing, clip_of_frames
+from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Repeat, Step, Timing, clip_of_frames
 from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import Ordered
 from kivel.core.playback.player import Player, phase_at_share
 from kivel.core.wording import counted, first_few
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["ClipSet", "carried_clips", "clip_over", "clips_for", "lost_clips", "stated_holds"]
+__all__ = [
+    "ClipSet",
+    "carried_clips",
+    "clip_over",
+    "clips_for",
+    "clips_of_part",
+    "lost_clips",
+    "part_of",
+    "stated_holds",
+]
 
 
 class ClipSet(NamedTuple):
@@ -60,6 +69,60 @@ def stated_holds(sequence: FrameSequence) -> list[Fraction | None]:
     if clip:
         return [clip.seconds(step.hold) for step in clip.steps]
     return [frame.duration for frame in sequence.frames]
+
+
+def part_of(sequence: FrameSequence, indexes: Sequence[int]) -> FrameSequence:
+    """Some of its frames, in any order, with the clips that play as before, each in a note that does not."""
+    if list(indexes) == list(range(len(sequence.frames))):
+        return sequence
+    kept = clips_of_part(ClipSet(sequence.clips, sequence.groups), len(sequence.frames), indexes)
+    return sequence._replace(
+        frames=tuple(sequence.frames[index] for index in indexes),
+        maps=tuple(one.chosen(indexes) for one in sequence.maps),
+        clips=kept.clips,
+        groups=kept.groups,
+        origin=None,
+    ).noted(*kept.notes)
+
+
+def clips_of_part(clips: ClipSet, count: int, indexes: Sequence[int]) -> ClipSet:
+    """The clips of `count` frames where only some are left: those all of whose frames are; one over all, shortened.
+
+    Others are left out, and groups that have no clips left, each with a note.
+    """
+    places = {index: place for place, index in enumerate(indexes)}
+    notes: list[str] = []
+    kept: list[Clip] = []
+    for clip in clips.clips:
+        if places.keys() >= {step.frame for step in clip.steps}:
+            kept.append(replace(clip, steps=tuple(Step(places[step.frame], step.hold) for step in clip.steps)))
+        elif [step.frame for step in clip.steps] == list(range(count)):
+            kept.append(_shortened(clip, indexes))
+            notes += _events_left(clip, kept[-1])
+    names = {clip.name for clip in kept}
+    left = [clip.name for clip in clips.clips if clip.name not in names]
+    notes += [f"clips are left out, some of their frames are not taken: {first_few(left)}"] if left else []
+    groups = tuple(
+        replace(each, members=tuple(name for name in each.members if name in names)) for each in clips.groups
+    )
+    empty = [group.name for group in groups if not group.members]
+    notes += [f"groups are left out, none of their clips is left: {first_few(empty)}"] if empty else []
+    return ClipSet(tuple(kept), tuple(group for group in groups if group.members), tuple(notes))
+
+
+def _shortened(clip: Clip, indexes: Sequence[int]) -> Clip:
+    """A clip that showed every frame once, over some of them; it starts at the same share of its cycle."""
+    steps = tuple(Step(place, clip.steps[index].hold) for place, index in enumerate(indexes))
+    places = {index: place for place, index in enumerate(indexes)}
+    events = tuple(replace(event, step=places[event.step]) for event in clip.events if event.step in places)
+    new = replace(clip, steps=steps, events=tuple(sorted(events, key=lambda event: event.step)), phase=Fraction(0))
+    return replace(new, phase=phase_at_share(new, Player(clip).phase_share)) if clip.phase else new
+
+
+def _events_left(before: Clip, after: Clip) -> list[str]:
+    count = len(before.events) - len(after.events)
+    are = "is left out, its step is" if count == 1 else "are left out, their steps are"
+    return [f'clip "{before.name}": {counted(count, "event")} {are} not taken'] if count else []
 
 
 def clip_over(sequence: FrameSequence, holds: Sequence[Fraction | None]) -> Clip:

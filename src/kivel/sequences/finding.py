@@ -30,26 +30,30 @@ from kivel.sequences.settings import SourceSettings
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.files.manifest.model import Manifest
 
-__all__ = ["Found", "found_in", "listed_files"]
+__all__ = ["Found", "found_in", "known_manifests", "listed_files"]
 
 _LISTED = 12
 
 
 @dataclass
 class Found:
-    """Files in order, gathered from one SRC or from neighbouring files on the command line."""
+    """Files in order, gathered from one SRC or from neighbouring files on the command line.
+
+    `map_notes` are for whoever does not read them by the manifest that knows their maps.
+    """
 
     stem: str
     paths: list[Path]
     numbers: tuple[int, ...] = ()
     notes: list[str] = field(default_factory=list)
+    map_notes: list[str] = field(default_factory=list)
     gaps: list[NumberRange] = field(default_factory=list)
 
 
 def listed_files(files: list[str]) -> Found:
     """Files named one by one: in the order given, unless a shell put them there (`f1 f10 f2`)."""
-    files, notes = _frames_among(files)
-    found = Found(PurePath(files[0]).stem, [Path(file) for file in files], notes=notes)
+    files, notes, map_notes = _frames_among(files)
+    found = Found(PurePath(files[0]).stem, [Path(file) for file in files], notes=notes, map_notes=map_notes)
     times = Counter(files)
     if len(files) > 1 and files == sorted(times):
         counted = natural_order(files)
@@ -97,7 +101,7 @@ def _folder(folder: Path, settings: SourceSettings) -> list[Found]:
     names = sorted(path.name for path in _counting(entries, settings))
     images, notes = _only_images(names, shown(folder))
     notes += _not_files(entries, shown(folder))
-    images, sheet_notes = _frames_alone(images, folder)
+    images, sheet_notes, map_notes = _frames_alone(images, folder)
     notes += sheet_notes
     if not images:
         what = "no images in it" if names else "the folder is empty"
@@ -106,11 +110,7 @@ def _folder(folder: Path, settings: SourceSettings) -> list[Found]:
     if len(found) == 1:
         found[0].stem = folder.resolve().name or found[0].stem
     found[0].notes += notes
-    found[0].notes += [
-        f"{shown(folder / name)} holds the timing of these frames; give it instead of the folder to keep it"
-        for name in names
-        if name.endswith(SUFFIX) and not ((manifest := _manifest_at(folder / name)) and manifest.is_layout)
-    ]
+    found[0].map_notes += map_notes
     return found
 
 
@@ -148,34 +148,44 @@ def _is_image(name: str) -> bool:
     return PurePath(name).suffix.lower() in IMAGE_SUFFIXES
 
 
-def _frames_alone(images: list[str], folder: Path) -> tuple[list[str], list[str]]:
-    """The images that no manifest in the folder knows as a page of frames side by side, or as a companion map."""
-    manifests = [manifest for path in sorted(folder.glob(f"*{SUFFIX}")) if (manifest := _manifest_at(path))]
-    notes = []
+def _frames_alone(images: list[str], folder: Path) -> tuple[list[str], list[str], list[str]]:
+    """The images that no manifest in the folder knows as a page of frames side by side, or as a companion map.
+
+    With notes on the sheets and on the maps that are not among them.
+    """
+    manifests = [manifest for _, manifest in known_manifests(folder)]
+    notes: list[list[str]] = []
     for what, known in (
         ("sheets", {file.file for each in manifests if each.is_layout for p in each.pages for file in p.maps.values()}),
         ("maps", {p.maps[name].file for each in manifests for p in each.pages for name in p.maps if name != COLOR}),
     ):
         left = sorted(known.intersection(images))
-        if left:
-            notes.append(f"{shown(folder)}: skipped, {what} by their manifests: {first_few(left)}")
-            images = [name for name in images if name not in left]
-    return images, notes
+        images = [name for name in images if name not in left]
+        notes.append([f"{shown(folder)}: skipped, {what} by their manifests: {first_few(left)}"] if left else [])
+    return images, notes[0], notes[1]
 
 
-def _frames_among(paths: list[str]) -> tuple[list[str], list[str]]:
-    """Files of any folder but the sheets and maps among them; all of them, where there are only such."""
+def _frames_among(paths: list[str]) -> tuple[list[str], list[str], list[str]]:
+    """Files of any folder but the sheets and maps among them, with notes; all of them, where there are only such."""
     by_folder: dict[Path, list[str]] = {}
     for path in paths:
         by_folder.setdefault(Path(path).parent, []).append(PurePath(path).name)
     left: set[Path] = set()
-    notes = []
+    notes: list[str] = []
+    map_notes: list[str] = []
     for folder, names in by_folder.items():
-        frames, more = _frames_alone(names, folder)
+        frames, sheets, maps = _frames_alone(names, folder)
         left |= {folder / name for name in names if name not in frames}
-        notes += more
+        notes += sheets
+        map_notes += maps
     kept = [path for path in paths if Path(path) not in left]
-    return (kept, notes) if kept else (paths, [])
+    return (kept, notes, map_notes) if kept else (paths, [], [])
+
+
+def known_manifests(folder: Path) -> list[tuple[Path, Manifest]]:
+    """The manifests in a folder that can be read, by name."""
+    paths = sorted(folder.glob(f"*{SUFFIX}"))
+    return [(path, manifest) for path in paths if (manifest := _manifest_at(path))]
 
 
 def _manifest_at(path: Path) -> Manifest | None:
@@ -202,12 +212,13 @@ def _numbered(path: Path, settings: SourceSettings) -> Found:
     names = [entry.name for entry in counting if pattern.number_in(entry.name) is not None]
     if not names:
         raise SequenceError(f"no file matches{_did_you_mean(path)}", where=shown(path))
-    frames, notes = _frames_among([str(path.parent / name) for name in names])
+    frames, notes, map_notes = _frames_among([str(path.parent / name) for name in names])
     names = [PurePath(frame).name for frame in frames]
     numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
     series = Series(path.name, tuple(name for _, name in numbered), tuple(number for number, _ in numbered))
     found = _chosen(series, path.parent, shown(path), settings)
     found.notes += notes
+    found.map_notes += map_notes
     return found
 
 
@@ -217,12 +228,13 @@ def _matching(source: str, settings: SourceSettings) -> list[Found]:
     if not matches:
         raise SequenceError("no file matches; check the pattern, and quote it", where=source)
     images, notes = _only_images(matches, source)
-    images, sheet_notes = _frames_among(images)
+    images, sheet_notes, map_notes = _frames_among(images)
     notes += sheet_notes + _not_files(found_paths, source)
     if not images:
         raise SequenceError(f"no image matches; expected {_suffix_list()} files", where=source)
     found = _series(images, Path(), source, settings)
     found[0].notes += notes
+    found[0].map_notes += map_notes
     return found
 
 

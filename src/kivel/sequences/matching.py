@@ -8,6 +8,7 @@ from kivel.core.pixels import Align, Size, aligned_offset, in_canvas
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.safety import shown
+from kivel.sequences.clips import part_of
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["matched"]
@@ -36,7 +37,7 @@ def matched(sequence: FrameSequence, *, odd_size: str, align: Align) -> FrameSeq
         raise _refused(sequence, odd, usual, listed)
     if odd_size == "skip":
         kept = [index for index, frame in enumerate(sequence.frames) if frame.size == usual]
-        return sequence.chosen(kept).noted(f"left out, not {usual} px: {listed}")
+        return part_of(sequence, kept).noted(f"left out, not {usual} px: {listed}")
     canvas = Size(max(f.size.w for f in sequence.frames), max(f.size.h for f in sequence.frames))
     frames = tuple(_padded(frame, canvas, align) for frame in sequence.frames)
     maps = tuple(one.padded(canvas, align) for one in sequence.maps)

@@ -11,6 +11,7 @@ from kivel.core.numbering import SequenceError
 from kivel.core.pixels import Pixels, bit_depth, require_rgba, size_of
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource, open_image
+from kivel.files.manifest.names import SUFFIX
 from kivel.files.safety import reading, shown
 from kivel.sequences.finding import Found, found_in, listed_files
 from kivel.sequences.sequence import FrameSequence, joined
@@ -110,6 +111,12 @@ def _open_one(source: str, settings: SourceSettings) -> list[FrameSequence]:
 
 
 def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
+    """As a manifest beside the files says, if one describes them; else by the files alone."""
+    if any(found.paths[0].parent.glob(f"*{SUFFIX}")):  # to read one loads the models, which takes its time
+        from kivel.sequences.described import described
+
+        if sequence := described(found, settings):
+            return sequence
     frames: list[FrameSource] = []
     numbers: Sequence[int | None] = found.numbers or [None] * len(found.paths)
     for path, number in zip(found.paths, numbers, strict=True):
@@ -118,6 +125,7 @@ def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
         frames += [frame._replace(number=number) for frame in opened]
     notes = [
         *found.notes,
+        *found.map_notes,
         *_colour_notes(frames),
         *_depth_notes(frames),
         *_zero_notes(frames),
@@ -185,11 +193,9 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
     if within.last >= count:
         asked = option("range", f"{within.first}-{within.last}")
         raise SequenceError(f"{asked}: there are {count} frames, 0-{count - 1}", where=sequence.stem)
-    from kivel.sequences.clips import stated_holds
+    from kivel.sequences.clips import part_of
 
-    holds = stated_holds(sequence)
-    timed = [frame._replace(duration=hold) for frame, hold in zip(sequence.frames, holds, strict=True)]
-    return sequence._replace(frames=tuple(timed)).chosen(range(within.first, within.last + 1))
+    return part_of(sequence, range(within.first, within.last + 1))
 
 
 def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
 from typing import NamedTuple
 
 from kivel.core.contents import Content, content_of
@@ -11,7 +10,7 @@ from kivel.core.errors import option
 from kivel.core.pixels import Size
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource, open_image
-from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.manifest.names import SUFFIX
 from kivel.files.safety import shown
 from kivel.sequences.map_frames import MapError, MapFrames, common_depth
 from kivel.sequences.opening import open_sources
@@ -131,7 +130,10 @@ def _brought(sequences: Sequence[FrameSequence], request: MapRequest) -> _Found:
 
 def _found(sequences: Sequence[FrameSequence], request: MapRequest, settings: SourceSettings) -> _Found:
     """The map's frame for each of the colour map's, None where there is none."""
-    settings = settings._replace(show=request.name, companions=(), target=None, with_maps=False, arrays=())
+    # of a manifest that lacks the map, the colour map is what is meant
+    settings = settings._replace(
+        show=request.name, or_color=True, companions=(), target=None, with_maps=False, arrays=()
+    )
     content, parts = request.content or content_of(request.name), request.parts or 1
     if request.suffix is not None:
         return _Found([_beside(frame, request.suffix, settings) for frame in _all(sequences)], content, parts, [])
@@ -145,21 +147,10 @@ def _found(sequences: Sequence[FrameSequence], request: MapRequest, settings: So
     frames: list[FrameSource | None] = []
     notes: list[str] = []
     for sequence, source in zip(sequences, sources, strict=True):
-        opened = open_sources([source], _for_source(source, settings))
+        opened = open_sources([source], settings)
         frames += _in_step(sequence, opened, request.name, source)
         notes += opened.notes
     return _Found(frames, content, parts, notes)
-
-
-def _for_source(source: str, settings: SourceSettings) -> SourceSettings:
-    """Of a manifest that lacks the map, the colour map is what is meant."""
-    if not source.endswith(".json"):
-        return settings
-    from kivel.files.manifest.parsing import read_manifest
-
-    manifest = read_manifest(Path(source))
-    has_map = all(settings.show in page.maps for page in manifest.pages)
-    return settings if has_map else settings._replace(show=COLOR)
 
 
 def _beside(frame: FrameSource, suffix: str, settings: SourceSettings) -> FrameSource | None:

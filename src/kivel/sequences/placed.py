@@ -35,6 +35,8 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
         If a page cannot be read.
     """
     where = shown(path)
+    if settings.or_color and not all(settings.show in page.maps for page in manifest.pages):
+        settings = settings._replace(show=COLOR)
     if not manifest.frames:
         raise ImageError("the manifest has no frames", where=where)
     for number, frame in enumerate(manifest.frames):
@@ -56,10 +58,10 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
 
 
 def _frames_of(manifest: Manifest, path: Path, map: str, settings: SourceSettings) -> tuple[FrameSource, ...]:
-    pages = [
-        stored_page(manifest, path, number, map, max_pixels=settings.max_pixels, tell=settings.tell)
-        for number in range(len(manifest.pages))
-    ]
+    pages = {
+        number: stored_page(manifest, path, number, map, max_pixels=settings.max_pixels, tell=settings.tell)
+        for number in sorted({place.page for place in manifest.frames})
+    }
     return tuple(_placed_frame(place, pages[place.page], map) for place in manifest.frames)
 
 

@@ -62,19 +62,6 @@ class FrameSequence(NamedTuple):
         """The same, with more notes."""
         return self._replace(notes=(*self.notes, *notes))
 
-    def chosen(self, indexes: Sequence[int]) -> FrameSequence:
-        """Some of its frames. Clips count frames by their places: they are left out, and named in a note."""
-        if list(indexes) == list(range(len(self.frames))):
-            return self
-        left = ["clips are left out, they count frames by their old places: " + first_few([c.name for c in self.clips])]
-        return self._replace(
-            frames=tuple(self.frames[index] for index in indexes),
-            maps=tuple(one.chosen(indexes) for one in self.maps),
-            clips=(),
-            groups=(),
-            origin=None,
-        ).noted(*(left if self.clips else []))
-
 
 def joined(parts: Sequence[FrameSequence]) -> FrameSequence:
     """Sequences as one, by the name of the first.

@@ -22,9 +22,10 @@ class SourceSettings(NamedTuple):
     `target` is what the command will write: run again in a folder of frames, it must not take its own sheet for one.
     `layers` says which parts of an OpenRaster file are frames. Float frames (OpenEXR) become 8 bits, brightened by
     `exposure` stops; None leaves them float under `keep_float`, else it is 0. `show` is the map that a manifest's
-    frames are taken of; under `with_maps` its other maps come along. Files whose stem ends with one of `companions` are
-    maps of other frames, and none themselves. Under `series` a folder or a pattern may hold several. `arrays` are
-    frames that are there already. `tell` is given what is found to be odd only when pixels are read.
+    frames are taken of, its colour under `or_color` where it has no such map; under `with_maps` its others come along.
+    Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series` a
+    folder or a pattern may hold several. `arrays` are frames that are there already. `tell` is given what is found to
+    be odd only when pixels are read.
     """
 
     max_pixels: int
@@ -34,6 +35,7 @@ class SourceSettings(NamedTuple):
     exposure: float | None = None
     keep_float: bool = False
     show: str = COLOR
+    or_color: bool = False
     with_maps: bool = False
     companions: tuple[str, ...] = ()
     series: bool = False

@@ -1,0 +1,98 @@
+"""A folder that Kivel wrote is its manifest, as long as that describes what is there."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+import kivel
+from program import art, read, write
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    """`owl/` as `prep` writes it: five frames at 24 a second, twice, with a pivot, premultiplied."""
+    for number in range(5):
+        write(tmp_path / f"raw/{number}.png", art(number, width=8, height=8))
+    with contextlib.chdir(tmp_path):
+        kivel.sheet("raw", out="raw.png", fps=24, repeat=2)
+        kivel.prep("raw.kivel.json", out="owl", step=["anchor 2,6 to=0.25,0.5", "premultiply"])
+        yield tmp_path
+
+
+def paint(path: str, *, more: int = 0) -> None:
+    height, width, _ = read(Path("owl/owl_0000.png")).shape
+    write(Path(path), np.full((height + more, width, 4), 77, np.uint8))
+
+
+WAYS: dict[str, tuple[str, ...]] = {
+    "the folder": ("owl",),
+    "a numbered pattern": ("owl/owl_####.png",),
+    "a pattern": ("owl/*.png",),
+    "files from a shell": tuple(f"owl/owl_{number:04d}.png" for number in range(5)),
+    "the manifest": ("owl/owl.kivel.json",),
+}
+
+
+@pytest.mark.parametrize("sources", WAYS.values(), ids=WAYS)
+def test_files_are_read_as_their_manifest_says(sources: tuple[str, ...]) -> None:
+    made = kivel.sheet(*sources).manifest
+    assert [frame.name for frame in made.frames] == ["0", "1", "2", "3", "4"]
+    assert (made.clips[0].name, made.clips[0].timebase, made.clips[0].repeat) == ("raw", 24, 2)
+    assert made.frames[0].pivot != (0.5, 0.5)
+    assert made.pages[0].alpha == "premultiplied"
+
+
+CHANGED: dict[str, tuple[Callable[[], None], str, str]] = {
+    "repainted": (lambda: paint("owl/owl_0002.png"), "premultiplied", "owl_0002.png: edited since Kivel wrote it"),
+    "of another size": (
+        lambda: paint("owl/owl_0002.png", more=1),
+        "straight",
+        "owl/owl.kivel.json describes other files (owl_0002.png has",
+    ),
+    "one more": (lambda: paint("owl/owl_0005.png"), "straight", "describes other files (owl_0005.png: not in it)"),
+    "one less": (lambda: Path("owl/owl_0002.png").unlink(), "premultiplied", "1 of its 5 frames are not taken"),
+}
+
+
+@pytest.mark.parametrize(("change", "alpha", "note"), CHANGED.values(), ids=CHANGED)
+def test_files_that_were_changed_are_described_as_far_as_they_are_the_same(
+    change: Callable[[], None], alpha: str, note: str
+) -> None:
+    change()
+    made = kivel.sheet("owl", odd_size="pad")
+    assert made.manifest.pages[0].alpha == alpha
+    assert any(note in said for said in made.notes), made.notes
+
+
+def test_a_range_of_described_files_keeps_pivots_and_holds() -> None:
+    made = kivel.sheet("owl", range="1-3").manifest
+    assert [frame.name for frame in made.frames] == ["1", "2", "3"]
+    assert (made.clips[0].name, made.clips[0].timebase, made.clips[0].repeat) == ("raw", 24, 2)
+    assert made.frames[0].pivot != (0.5, 0.5)
+
+
+def test_what_is_written_into_a_folder_is_called_after_it_but_sliced_frames(place: Path) -> None:
+    kivel.resample("raw", out="few", count=3)
+    assert sorted(path.name for path in (place / "few").iterdir()) == [
+        "few.kivel.json", "few_0000.png", "few_0001.png", "few_0002.png",
+    ]  # fmt: skip
+    assert kivel.sheet("few").manifest.clips[0].name == "few"
+    kivel.slice("raw.png", out="cut")
+    assert (place / "cut/raw_0004.png").exists()
+
+
+def test_one_map_of_a_folder_is_shown_and_a_folder_of_a_map_is_one() -> None:
+    for number in range(5):
+        write(Path(f"normals/n_{number}.png"), art(number + 50, width=8, height=8))
+    kivel.sheet("raw", out="two.png", map={"normal": "normals"})
+    kivel.slice("two.png", out="both")
+    assert list(kivel.sheet("both").manifest.pages[0].maps) == ["color", "normal"]
+    shown = kivel.preview("both", show="normal", view="frames").images
+    assert not np.array_equal(shown[0], kivel.preview("both", view="frames").images[0])
+    with pytest.raises(kivel.KivelError, match="no map 'height'"):
+        kivel.preview("both", show="height")
