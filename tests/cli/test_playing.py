@@ -80,7 +80,7 @@ BAD = {
     "zero hold": (["--holds", "1,0"], "found '0'"),
     "holds that do not match": (["--holds", "1,2"], "2 holds for 8 steps; give one for each step, 0-7"),
     "no such pace": (["--pace", "easy-in"], "'easy-in' is not a pace: did you mean ease-in?"),
-    "frame out of range": (["--order", "0-8"], "there is no frame 8; there are 8 frames, 0-7"),
+    "frame out of range": (["--order", "0-8"], 'there is no frame 8; clip "moth" has 8 frames, 0-7'),
     "event past the end": (["--event", "8:chirp"], 'event "chirp" at step 8: clip "moth" has 8 steps, 0-7'),
     "phase past the end": (["--phase", "8"], "a phase of 8 steps, expected from 0 up to below 8"),
     "phase of a whole cycle": (["--phase", "100%"], "from 0% up to below 100%"),
@@ -117,7 +117,7 @@ def test_clips_come_from_clips_and_groups_follow(kivel: Kivel, moth: Path) -> No
     assert kivel("retime", moth.name, "--clip", "peck-[34]", "--remove").code == 0
     assert list(clips(moth)) == ["moth", "tap", "peck-1", "peck-2"]
     assert json.loads(moth.read_text())["groups"] == [
-        {"name": "all", "members": ["tap", "peck-1", "peck-2"], "choose": "all"}
+        {"name": "all", "members": ["tap", "peck-1", "peck-2"], "choose": "all", "set": ["added"]}
     ]
     again = kivel("retime", moth.name, "--clip", "tap", "--rename", "moth")
     assert (again.code, "choose another name" in again.err) == (1, True) or again.code == 2

@@ -84,14 +84,24 @@ extras = st.dictionaries(
     st.sampled_from(("note", "x-vol")), st.integers(-(10**17), 10**17) | st.text() | st.lists(st.booleans())
 )
 clips = st.builds(
-    Clip, names, st.fractions(Fraction(1, 9), 99, max_denominator=10**6),
-    st.lists(st.builds(Step, st.integers(0, 1), st.integers(1, 9)), min_size=1, max_size=60).map(tuple),
-    st.sampled_from(("normal", "reverse", "alternate", "alternate-reverse")), st.integers(0, 9) | st.just("forever"),
-    st.sampled_from(("last", "first", "none")), st.sampled_from(("step", "linear")),
-    st.fractions(0, Fraction(9, 10), max_denominator=10**6),
-    st.builds(Event, st.just(0), names, extras).map(lambda event: (event,)), st.sampled_from((None, True, False)),
-    st.sampled_from((None, ("holds", "order"))), extras,
-)  # fmt: skip
+    Clip,
+    name=names,
+    timebase=st.fractions(Fraction(1, 9), 99, max_denominator=10**6),
+    steps=st.lists(st.builds(Step, st.integers(0, 1), st.integers(1, 9)), min_size=1, max_size=60).map(tuple),
+    direction=st.sampled_from(("normal", "reverse", "alternate", "alternate-reverse")),
+    repeat=st.integers(0, 9) | st.just("forever"),
+    end=st.sampled_from(("last", "first", "none")),
+    interpolation=st.sampled_from(("step", "linear")),
+    phase=st.fractions(0, Fraction(9, 10), max_denominator=10**6),
+    phase_share=st.none() | st.fractions(0, 1, max_denominator=10**6),
+    events=st.builds(Event, st.just(0), names, extras).map(lambda event: (event,)),
+    hold_ends=st.sampled_from((None, True, False)),
+    frames=st.sampled_from((None, (0, 1))),
+    staggered=st.none() | names,
+    set=st.sampled_from((None, ("holds", "order"))),
+    was=st.none() | names,
+    extra=extras,
+)
 manifests = st.builds(
     lambda clip, extra: Manifest(
         MOTH.pages, MOTH.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), MOTH.grid, extra=extra

@@ -44,7 +44,7 @@ def _add_option(group: argparse._ArgumentGroup, one: Option[Any]) -> None:
         settings["action"] = "store_true"
     else:
         settings["metavar"] = one.form
-        if one.many:
+        if one.repeats:
             settings["action"] = "append"
         if one.bare:
             settings |= {"nargs": "?", "const": one.bare}

@@ -178,9 +178,10 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
     from kivel.making.atlas_pages import atlas_places, packed_frames
-    from kivel.making.layouts import add_manifest, all_groups, gathered, images_of, page_store, step_of
+    from kivel.making.layouts import add_manifest, all_groups, gathered, images_of, page_store, stated_clips, step_of
     from kivel.making.manifests import kept_keys, made_by
     from kivel.making.pages import PageLook, put_pages
+    from kivel.making.rebuilt import rebuilt_at
     from kivel.making.trimmed import Kept, trimmed
     from kivel.sequences.named_clips import clips_of
     from kivel.sequences.sequence import common_alpha
@@ -195,6 +196,11 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         premultiplied = common_alpha(found.sequences)
         maps = found.maps
         frames = [frame for frame in maps[0].frames if frame is not None]
+        clips = clips_of(found.sequences, options.timing, options.clip_requests(), only_moving=True)
+        clips = stated_clips(options, work, clips)
+        clips = clips._replace(groups=all_groups(clips, options))
+        rebuilt = rebuilt_at(options, work, options.target if options.out else None, "atlas")
+        clips = rebuilt.clips(clips, [frame.name for frame in frames])
         kept = Kept()
         request = options.request(step_of(maps))
         with work.progress("measuring frames", len(frames)) as advance:
@@ -211,15 +217,15 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
                 store, [page.size for page in packed.pages], maps, packed.placements, look,
                 load=kept.part, jobs=options.threads, advance=advance,
             )  # fmt: skip
-        clips = clips_of(found.sequences, options.timing(), options.clip_requests(), only_moving=True)
         manifest = Manifest(
             pages=pages,
             frames=atlas_places(frames, looked_at, packed.placements, pages),
             clips=clips.clips,
-            groups=all_groups(clips, options),
+            groups=clips.groups,
             made=made_by("atlas", options, manifest_beside(options.target)),
             extra=dict(extra),
         )
+        manifest = rebuilt.manifest(manifest)
         work.note(*add_manifest(options, out, manifest, store))
     figures = _figures(frames, looked_at, packed)
     return AtlasMade(tuple(out.written), manifest, figures, tuple(work.notes), images_of(store))

@@ -26,6 +26,7 @@ from kivel.files.threads import in_order
 from kivel.making.manifests import made_by
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.pages import stored_map
+from kivel.making.rebuilt import rebuilt_at
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.sequence import FrameSequence
@@ -198,6 +199,8 @@ def write_frames(
         clips, stem = clips if has_clips else _called_after(clips, stem, new_stem), new_stem
     naming = _Naming(stem, len(frames), options.compress, premultiplied, CONTENTS[kind], in_memory=not options.out)
     manifest_path = folder / f"{stem}{SUFFIX}"
+    rebuilt = rebuilt_at(options, work, manifest_path if options.out else None, command)
+    clips = rebuilt.clips(clips, [frame.name for frame in frames])
     done: list[_Encoded] = []
     images: dict[str, Pixels] = {}
     files: list[Path] = []
@@ -226,6 +229,7 @@ def write_frames(
             made=made_by(command, options, manifest_path),
             extra=dict(extra or {}),
         )
+        manifest = rebuilt.manifest(manifest)
         if options.out:
             work.note(*_older_frames(folder, stem, files))
             out.add(manifest_path, [manifest_text(manifest).encode()])

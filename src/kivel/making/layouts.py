@@ -8,9 +8,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError
-from kivel.making.options.clip_options import ClipOptions, TimingOptions
+from kivel.making.options.clip_options import ClipOptions, MadeClipOptions
 from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions
-from kivel.making.options.output_options import CompressOptions, OutputOptions
+from kivel.making.options.output_options import CompressOptions, OutputOptions, RebuildOptions
 from kivel.making.options.source_options import SourceOptions
 
 if TYPE_CHECKING:
@@ -25,7 +25,17 @@ if TYPE_CHECKING:
     from kivel.sequences.map_frames import MapFrames
     from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["Gathered", "LayoutOptions", "add_manifest", "all_groups", "gathered", "images_of", "page_store", "step_of"]
+__all__ = [
+    "Gathered",
+    "LayoutOptions",
+    "add_manifest",
+    "all_groups",
+    "gathered",
+    "images_of",
+    "page_store",
+    "stated_clips",
+    "step_of",
+]
 
 _SUFFIXES = (".png", ".exr")
 
@@ -35,8 +45,9 @@ class LayoutOptions(
     SpacingOptions,
     PageOptions,
     MapOptions,
-    TimingOptions,
+    MadeClipOptions,
     ClipOptions,
+    RebuildOptions,
     OutputOptions,
     CompressOptions,
 ):
@@ -126,6 +137,28 @@ def all_groups(found: ClipSet, options: ClipOptions) -> tuple[Group, ...]:
     from kivel.core.playback.groups import with_groups
 
     return with_groups(found.groups, found.clips, options.group_requests())
+
+
+def stated_clips(options: MadeClipOptions, work: Work, found: ClipSet) -> ClipSet:
+    """The clips as the options say that they play.
+
+    Raises
+    ------
+    UsageError
+        If an option names a clip, a frame or a step that is not there.
+    """
+    from kivel.core.playback.changes import changed
+    from kivel.core.playback.groups import listed_clips
+
+    changes = options.changes()
+    changes.require(found.clips)
+    results = [changed(clip, changes.of(clip.name), others=found.clips) for clip in found.clips]
+    clips = tuple(result.clip for result in results)
+    for clip in clips:
+        if clip.then is not None and clip.then not in {other.name for other in clips}:
+            raise UsageError(f'clip "{clip.name}": there is no clip {clip.then!r} to follow it; {listed_clips(clips)}')
+    work.note(*(note for result in results for note in result.notes))
+    return found._replace(clips=clips)
 
 
 def page_store(options: LayoutOptions, out: OutputSet, count: int, work: Work, what: str) -> PageFiles | PageArrays:

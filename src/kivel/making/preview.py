@@ -143,7 +143,7 @@ def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Cl
     from kivel.sequences.sequence import straightened
 
     sequence = straightened(open_sources(options.sources, options.source_settings(work, show=options.show)))
-    chosen = chosen_clips(clips_for(sequence, options.timing()), options.clip)
+    chosen = chosen_clips(clips_for(sequence, lambda _name: options.timing()), options.clip)
     if sequence.origin is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     elif options.suffix != ".png":

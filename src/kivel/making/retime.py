@@ -14,7 +14,6 @@ from kivel.making.options.source_options import ChoosingOptions
 from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, whole
 
 if TYPE_CHECKING:
-    from kivel.core.playback.changes import Changes
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
     from kivel.making.retimed_clips import ClipChange, RetimeRequest
@@ -58,9 +57,7 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
         super().check()
         if self.stagger_seed is not None and not self.stagger:
             raise UsageError(f"{option('stagger-seed')} says how, {option('stagger', 'N')} how many; give both")
-        changes = self.changes()
-        says_something = changes != type(changes)()
-        others = bool(self.new or self.rename or self.stagger or says_something)
+        others = bool(self.new or self.rename or self.stagger or self.changes().entries)
         if self.row_clips and (self.clip or self.new or self.rename or self.remove):
             raise UsageError(f"{option('row-clips')} makes clips of rows; choose others in a run of its own")
         if self.remove and others:
@@ -82,9 +79,6 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
             groups=self.group_requests(),
             row_clips=self.row_clips,
         )
-
-    def changes(self) -> Changes:
-        return super().changes()
 
 
 class RetimeMade(NamedTuple):

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from typing import NamedTuple
 
 from kivel.core.errors import UsageError, option
-from kivel.core.playback.changes import Changes, changed, set_by, with_set
+from kivel.core.playback.changes import Changes, ClipChanges, changed, set_by, with_set
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step, Timing
 from kivel.core.playback.groups import Group, GroupRequest, chosen_clips, listed_clips, with_groups
 from kivel.core.playback.retiming import scattered, staggered
@@ -22,11 +22,11 @@ class RetimeRequest(NamedTuple):
     """What to do with which clips; none named is all.
 
     `new` keeps the old clip and gives its changed copy this name. `stagger` is how many clips at spread phases to add,
-    scattered by `seed` if there is one.
+    scattered by `seed` if there is one. `pivots` are where frames turn, by patterns of names.
     """
 
     patterns: tuple[str, ...] = ()
-    changes: Changes = Changes()
+    changes: ClipChanges = ClipChanges()
     new: str | None = None
     rename: str | None = None
     remove: bool = False
@@ -62,7 +62,7 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
     if request.row_clips:
         chosen = _clips_of_rows(manifest, request.row_clips)
     else:
-        chosen = [_base(manifest, request)] if request.new else chosen_clips(manifest.clips, request.patterns)
+        chosen = [_base(manifest, request)] if request.new else _chosen(manifest, request)
     is_new = bool(request.row_clips or request.new)
     if not chosen and not request.groups:
         raise UsageError(f"the manifest has no clips; make one: {option('new', 'NAME')} {option('order', '0-7')}")
@@ -71,22 +71,57 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
     pairs: list[ClipChange] = []
     notes: list[str] = []
     for clip in chosen:
-        result = changed(clip, request.changes, frames=len(manifest.frames))
+        changes = request.changes.of(clip.name)
+        if not is_new and changes == Changes() and not request.rename:
+            pairs.append(ClipChange(clip, clip))
+            continue
+        result = changed(clip, changes, others=manifest.clips)
         notes += result.notes
-        words = ("added",) if is_new else (*set_by(request.changes), *(("name",) if request.rename else ()))
-        pairs.append(ClipChange(None if is_new else clip, with_set(result.clip, words)))
+        words = ("added",) if is_new else _words(changes, clip, result.clip, renamed=bool(request.rename))
+        after = with_set(result.clip, words)
+        pairs.append(ClipChange(None, _named(after, request)) if is_new else ClipChange(clip, after))
     if request.rename:
         pairs = [_renamed(pairs, request.rename)]
-    pairs += [
-        ClipChange(None, with_set(each, ("added",)))
-        for pair in pairs
-        if pair.after
-        for each in _spread(pair.after, request)
-    ]
-    clips, said = _merged(manifest.clips, pairs)
-    groups = _renamed_members(manifest.groups, pairs)
-    manifest = replace(manifest, clips=clips, groups=with_groups(groups, clips, request.groups))
-    return Retimed(manifest, tuple(pairs), (*notes, *said))
+    copies = [each for pair in pairs if pair.after for each in _spread(pair.after, request)]
+    gone = _older_copies(manifest.clips, [pair.after for pair in pairs if pair.after], copies)
+    pairs = [pair for pair in pairs if pair.before not in gone]
+    pairs += [ClipChange(None, with_set(each, ("added",))) for each in copies]
+    clips, said = _merged([clip for clip in manifest.clips if clip not in gone], pairs)
+    names = _new_names(clips, pairs)
+    clips = _referring(clips, names, gone)
+    groups = _renamed_members(manifest.groups, names)
+    groups = with_groups(groups, clips, request.groups, set=("added",))
+    shown = tuple(pair for pair in pairs if pair.before != pair.after)
+    return Retimed(replace(manifest, clips=clips, groups=groups), shown, (*notes, *said))
+
+
+def _chosen(manifest: Manifest, request: RetimeRequest) -> list[Clip]:
+    """The clips to change: those chosen, of them only the ones that changes name, if all do so.
+
+    Staggered copies are no clips to stagger; the clip that they are copies of stands for them.
+    """
+    chosen = chosen_clips(manifest.clips, request.patterns)
+    if not request.stagger:
+        request.changes.require(chosen)
+        return chosen
+    names = {clip.name for clip in manifest.clips}
+    wanted = {clip.staggered if clip.staggered in names else clip.name for clip in chosen}
+    originals = [clip for clip in manifest.clips if clip.name in wanted]
+    request.changes.require(originals)
+    return originals
+
+
+def _words(changes: Changes, before: Clip, after: Clip, *, renamed: bool) -> tuple[str, ...]:
+    """What of a clip was set, in the words of `SETTABLE`."""
+    words = (*set_by(changes), *(("name",) if renamed else ()))
+    # a pace or a coarser clock may take steps away
+    steps_changed = [step.frame for step in before.steps] != [step.frame for step in after.steps]
+    return (*words, "order") if steps_changed else words
+
+
+def _named(clip: Clip, request: RetimeRequest) -> Clip:
+    """A new clip by the name that it was to have, a copy of none."""
+    return replace(clip, name=request.new or clip.name, was=None, staggered=None, set=("added",))
 
 
 def _clips_of_rows(manifest: Manifest, names: Sequence[str]) -> list[Clip]:
@@ -98,17 +133,19 @@ def _clips_of_rows(manifest: Manifest, names: Sequence[str]) -> list[Clip]:
     for clip in manifest.clips:
         for step in clip.steps:
             holds.setdefault(step.frame, clip.seconds(step.hold))
-    return list(row_clips(names, places, [holds.get(frame) for frame in range(len(places))], Timing()))
+    return list(row_clips(names, places, [holds.get(frame) for frame in range(len(places))], lambda _name: Timing()))
 
 
 def _base(manifest: Manifest, request: RetimeRequest) -> Clip:
     """What a new clip is made of: the one clip named, or the only one, or for an order the default timing."""
-    name = request.new or ""
-    chosen = chosen_clips(manifest.clips, request.patterns)
+    named = [pattern for pattern, _ in request.changes.entries if pattern is not None]
+    chosen = chosen_clips(manifest.clips, request.patterns or named)
     if len(chosen) == 1:
-        return replace(chosen[0], name=name)
-    if request.changes.order and not request.patterns:
-        return Clip(name, 1 / DEFAULT_HOLD, (Step(0, 1),))
+        return chosen[0]
+    if not request.patterns and not named and request.changes.of("").order:
+        # an order of its own counts all frames
+        every = tuple(range(len(manifest.frames)))
+        return Clip(request.new or "", 1 / DEFAULT_HOLD, (Step(0, 1),), frames=every)
     which = f"say which by {option('clip')}, or {option('order')}"
     raise UsageError(f"{option('new')} is made of one clip; {which}; {listed_clips(manifest.clips)}")
 
@@ -117,23 +154,29 @@ def _removed(manifest: Manifest, request: RetimeRequest, chosen: Sequence[Clip])
     if not request.patterns:
         raise UsageError(f"{option('remove')}: say which by {option('clip')}; {listed_clips(manifest.clips)}")
     gone = {clip.name for clip in chosen}
-    groups = [
-        replace(group, members=tuple(member for member in group.members if member not in gone))
-        for group in manifest.groups
-    ]
+    stay = [clip for clip in manifest.clips if clip.name not in gone]
+    names = {clip.name: clip.name for clip in stay}
+    clips = _referring(stay, names, chosen)
+    groups = [group.renamed(names) for group in manifest.groups]
     notes = [f'group "{group.name}" is left out, no clips are left in it' for group in groups if not group.members]
-    clips = tuple(clip for clip in manifest.clips if clip.name not in gone)
     kept = tuple(group for group in groups if group.members)
-    pairs = tuple(ClipChange(clip, None) for clip in chosen)
-    manifest = replace(manifest, clips=clips, groups=with_groups(kept, clips, request.groups))
-    return Retimed(manifest, pairs, tuple(notes))
+    made = {clip.was or clip.name for clip in chosen if "added" not in (clip.set or ())}
+    manifest = replace(
+        manifest,
+        clips=clips,
+        groups=with_groups(kept, clips, request.groups, set=("added",)),
+        removed=tuple(sorted({*(manifest.removed or ()), *made})) or None,
+    )
+    return Retimed(manifest, tuple(ClipChange(clip, None) for clip in chosen), (*notes, *_followers_gone(stay, clips)))
 
 
 def _renamed(pairs: Sequence[ClipChange], name: str) -> ClipChange:
-    if len(pairs) != 1 or pairs[0].after is None:
+    before, after = pairs[0] if len(pairs) == 1 else (None, None)
+    if after is None:
         names = ", ".join(pair.before.name for pair in pairs if pair.before)
         raise UsageError(f"{option('rename')} gives one clip another name; say which by {option('clip')}: {names}")
-    return ClipChange(pairs[0].before, replace(pairs[0].after, name=name))
+    was = None if before is None or "added" in (before.set or ()) else before.was or before.name
+    return ClipChange(before, replace(after, name=name, was=None if was == name else was))
 
 
 def _spread(clip: Clip, request: RetimeRequest) -> list[Clip]:
@@ -163,6 +206,49 @@ def _merged(clips: Sequence[Clip], pairs: Sequence[ClipChange]) -> tuple[tuple[C
     return tuple(result), notes
 
 
-def _renamed_members(groups: Sequence[Group], pairs: Sequence[ClipChange]) -> tuple[Group, ...]:
-    names = {pair.before.name: pair.after.name for pair in pairs if pair.before and pair.after}
-    return tuple(replace(group, members=tuple(names.get(name, name) for name in group.members)) for group in groups)
+def _older_copies(clips: Sequence[Clip], originals: Sequence[Clip], copies: Sequence[Clip]) -> list[Clip]:
+    """The staggered copies that new ones take the place of."""
+    bases = {clip.name for clip in originals} if copies else set()
+    names = {clip.name for clip in copies}
+    return [clip for clip in clips if clip.staggered in bases and clip.name not in names]
+
+
+def _new_names(clips: Sequence[Clip], pairs: Sequence[ClipChange]) -> dict[str, str]:
+    """What each clip that is there is called now, by its old name and its new."""
+    names = {clip.name: clip.name for clip in clips}
+    return names | {pair.before.name: pair.after.name for pair in pairs if pair.before and pair.after}
+
+
+def _referring(clips: Sequence[Clip], names: Mapping[str, str], gone: Sequence[Clip]) -> tuple[Clip, ...]:
+    """The clips, those that they name called anew.
+
+    Raises
+    ------
+    UsageError
+        If one is to be followed by a clip that is not there, and was not.
+    """
+    left = {clip.name for clip in gone}
+    for clip in clips:
+        if clip.then is not None and clip.then not in names and clip.then not in left:
+            raise UsageError(f'clip "{clip.name}": there is no clip {clip.then!r} to follow it; {listed_clips(clips)}')
+    return tuple(
+        replace(
+            clip,
+            then=clip.then and names.get(clip.then),
+            staggered=clip.staggered and names.get(clip.staggered, clip.staggered),
+        )
+        for clip in clips
+    )
+
+
+def _followers_gone(before: Sequence[Clip], after: Sequence[Clip]) -> list[str]:
+    then = {clip.name: clip.then for clip in before}
+    return [
+        f'clip "{clip.name}": "{then[clip.name]}", which followed it, is removed; it ends on its last step'
+        for clip in after
+        if clip.then is None and then.get(clip.name)
+    ]
+
+
+def _renamed_members(groups: Sequence[Group], names: Mapping[str, str]) -> tuple[Group, ...]:
+    return tuple(renamed for group in groups if (renamed := group.renamed(names)).members)

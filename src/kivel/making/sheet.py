@@ -146,9 +146,10 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
     from kivel.core.layout.sheet_plan import plan_sheet
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
-    from kivel.making.layouts import add_manifest, all_groups, gathered, images_of, page_store, step_of
+    from kivel.making.layouts import add_manifest, all_groups, gathered, images_of, page_store, stated_clips, step_of
     from kivel.making.manifests import kept_keys, made_by
     from kivel.making.pages import PageLook, check_page, put_pages, whole_frame
+    from kivel.making.rebuilt import rebuilt_at
     from kivel.making.sheet_cells import frame_place, grid_info, place_in_cells
     from kivel.sequences.named_clips import clips_of
     from kivel.sequences.sequence import common_alpha
@@ -161,7 +162,7 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         if options.out:
             out.check(options.target)
         premultiplied = common_alpha(found.sequences)
-        clips = clips_of(found.sequences, options.timing(), options.clip_requests())
+        clips = stated_clips(options, work, clips_of(found.sequences, options.timing, options.clip_requests()))
         extra, notes = kept_keys(found.sequences)
         work.note(*notes)
         # before cells are counted: this changes how many frames there are
@@ -172,7 +173,10 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         check_page(plan.page, cells.maps)
         placements = place_in_cells(cells.frames, plan, options.align, step=step_of(cells.maps))
         if options.row_clips:
-            clips = _row_clips(options, found.sequences, plan)
+            clips = stated_clips(options, work, _row_clips(options, found.sequences, plan))
+        clips = clips._replace(groups=all_groups(clips, options))
+        rebuilt = rebuilt_at(options, work, options.target if options.out else None, "sheet")
+        clips = rebuilt.clips(clips, [frame.name for frame in cells.frames])
         if plan.grid.cell != cells.cell:
             grown = f"cells grow from {cells.cell} to {plan.grid.cell} px"
             work.note(f"{grown}, so that each begins on a mip texel of its own")
@@ -188,10 +192,11 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
             grid=grid_info(plan, skirt=options.skirt),
             frames=tuple(frame_place(frame, place) for frame, place in zip(cells.frames, placements, strict=True)),
             clips=clips.clips,
-            groups=all_groups(clips, options),
+            groups=clips.groups,
             made=made_by("sheet", options, manifest_beside(options.target)),
             extra=dict(extra),
         )
+        manifest = rebuilt.manifest(manifest)
         work.note(*add_manifest(options, out, manifest, store))
     return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store))
 
@@ -264,5 +269,5 @@ def _row_clips(options: SheetOptions, sequences: list[FrameSequence], plan: Shee
     holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
     cells = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
     places = [(page * plan.page.h + cell.y, cell.x) for page, cell in cells]
-    found: tuple[Clip, ...] = row_clips(options.row_clips, places, holds, options.timing())
+    found: tuple[Clip, ...] = row_clips(options.row_clips, places, holds, options.timing)
     return ClipSet(found)

@@ -23,7 +23,7 @@ from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import OutputSet
 from kivel.files.page_store import PagesInPlace, stored_page
 from kivel.files.safety import shown
-from kivel.making.layouts import gathered, step_of
+from kivel.making.layouts import gathered, stated_clips, step_of
 from kivel.making.pages import PageLook, page_image, stored_map, whole_frame
 from kivel.making.sheet import SheetMade, SheetOptions, cells_for
 from kivel.making.sheet_cells import frame_place, placed_in_cell
@@ -54,7 +54,7 @@ def sheet_into(options: SheetOptions, work: Work) -> SheetMade:
         _require_same_alpha(manifest, found.sequences, path)
         cells = cells_for(options, work, found, cell=grid.cell)
         _require_same_maps(manifest, cells.maps, path)
-        clips = clips_of(found.sequences, options.timing(), options.clip_requests())
+        clips = stated_clips(options, work, clips_of(found.sequences, options.timing, options.clip_requests()))
         placements = _place_in_free_cells(cells.frames, manifest, grid, path, options.align, step=step_of(cells.maps))
         with work.progress("reading frames", len(cells.frames) * len(cells.maps)) as advance:
             pages = _rewritten(options, work, out, manifest, path, cells.maps, placements, advance=advance)
@@ -199,10 +199,7 @@ def _added_to(
         name = own_name(frame.name, taken)
         taken.add(name)
         places.append(frame_place(frame._replace(name=name), place))
-    later = tuple(
-        replace(clip, steps=tuple(step._replace(frame=step.frame + before) for step in clip.steps))
-        for clip in clips.clips
-    )
+    later = tuple(clip.renumbered({number: number + before for number in range(len(frames))}) for clip in clips.clips)
     new = beside(clips._replace(clips=later), manifest.clips, manifest.groups)
     return replace(
         manifest,

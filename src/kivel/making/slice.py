@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, located, option
-from kivel.making.options.clip_options import RowClipOptions
+from kivel.making.options.clip_options import MadeClipOptions, RowClipOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import ShowOptions
@@ -29,7 +29,7 @@ _OF_THE_GRID = ("columns", "rows", "cell", "gap", "margin", "empty")
 """Options that a manifest settles."""
 
 
-class SliceOptions(ShowOptions, RowClipOptions, FrameOutputOptions):
+class SliceOptions(ShowOptions, MadeClipOptions, RowClipOptions, FrameOutputOptions):
     """A sheet taken apart."""
 
     title = "grid of a plain image"
@@ -95,6 +95,7 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
         What the options, the sheet or the disk do not allow; nothing is written then.
     """
     from kivel.making.frame_files import unchanged, write_frames
+    from kivel.making.layouts import stated_clips
 
     sliced = _sliced(options, work)
     sequence = sliced.sequence
@@ -105,7 +106,7 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
         unchanged(sequence),
         command="slice",
         stem=sequence.stem,
-        clips=_clips(options, sliced),
+        clips=stated_clips(options, work, _clips(options, sliced)),
         sources=_read_by(options, sequence),
         beside=True,
         keeps_stem=True,
@@ -129,16 +130,15 @@ def _read_by(options: SliceOptions, sequence: FrameSequence) -> set[Path]:
 
 
 def _clips(options: SliceOptions, sliced: _Sliced) -> ClipSet:
-    from kivel.core.playback.clip import Timing
     from kivel.sequences.clips import ClipSet, clips_for, stated_holds
     from kivel.sequences.named_clips import row_clips
 
     sequence = sliced.sequence
     if not options.row_clips:
-        return ClipSet(clips_for(sequence, Timing()), sequence.groups)
+        return ClipSet(clips_for(sequence, options.timing), sequence.groups)
     if not sliced.places:
         raise UsageError(f"{option('row-clips')} names the rows of a grid, {options.source} has none")
-    return ClipSet(row_clips(options.row_clips, sliced.places, stated_holds(sequence), Timing()))
+    return ClipSet(row_clips(options.row_clips, sliced.places, stated_holds(sequence), options.timing))
 
 
 def _sliced(options: SliceOptions, work: Work) -> _Sliced:

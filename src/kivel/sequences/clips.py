@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from typing import NamedTuple
@@ -34,20 +34,26 @@ class ClipSet(NamedTuple):
     notes: tuple[str, ...] = ()
 
 
-def clips_for(sequence: FrameSequence, timing: Timing) -> tuple[Clip, ...]:
+def clips_for(sequence: FrameSequence, timing_of: Callable[[str], Timing]) -> tuple[Clip, ...]:
     """The clips that came with the frames, else one over all of them.
 
-    `timing` replaces what it says, and nothing else: of a clip that there is, the holds, the timebase or the repeat.
+    The timing of each, by its name, replaces what it says, and nothing else: of a clip that there is, the holds, the
+    timebase or the repeat.
     """
     if not sequence.clips:
+        timing = timing_of(sequence.stem)
         timing = timing._replace(repeat=_stated_repeat(sequence) if timing.repeat is None else timing.repeat)
         return (clip_of_frames(sequence.stem, [frame.duration for frame in sequence.frames], timing),)
+    return tuple(_timed(clip, timing_of(clip.name)) for clip in sequence.clips)
+
+
+def _timed(clip: Clip, timing: Timing) -> Clip:
     if timing == Timing():
-        return sequence.clips
+        return clip
     from kivel.core.playback.changes import Changes, changed
 
     changes = Changes(fps=timing.fps, hold=timing.hold, timebase=timing.timebase, repeat=timing.repeat)
-    return tuple(changed(clip, changes, frames=len(sequence.frames)).clip for clip in sequence.clips)
+    return changed(clip, changes).clip
 
 
 def _stated_repeat(sequence: FrameSequence) -> Repeat | None:
@@ -95,16 +101,15 @@ def clips_of_part(clips: ClipSet, count: int, indexes: Sequence[int]) -> ClipSet
     kept: list[Clip] = []
     for clip in clips.clips:
         if places.keys() >= {step.frame for step in clip.steps}:
-            kept.append(replace(clip, steps=tuple(Step(places[step.frame], step.hold) for step in clip.steps)))
+            kept.append(clip.renumbered(places))
         elif [step.frame for step in clip.steps] == list(range(count)):
             kept.append(_shortened(clip, indexes))
             notes += _events_left(clip, kept[-1])
     names = {clip.name for clip in kept}
     left = [clip.name for clip in clips.clips if clip.name not in names]
     notes += [f"clips are left out, some of their frames are not taken: {first_few(left)}"] if left else []
-    groups = tuple(
-        replace(each, members=tuple(name for name in each.members if name in names)) for each in clips.groups
-    )
+    groups = tuple(each.renamed({name: name for name in names}) for each in clips.groups)
+    kept = [replace(clip, then=clip.then if clip.then in names else None) for clip in kept]
     empty = [group.name for group in groups if not group.members]
     notes += [f"groups are left out, none of their clips is left: {first_few(empty)}"] if empty else []
     return ClipSet(tuple(kept), tuple(group for group in groups if group.members), tuple(notes))
@@ -115,7 +120,8 @@ def _shortened(clip: Clip, indexes: Sequence[int]) -> Clip:
     steps = tuple(Step(place, clip.steps[index].hold) for place, index in enumerate(indexes))
     places = {index: place for place, index in enumerate(indexes)}
     events = tuple(replace(event, step=places[event.step]) for event in clip.events if event.step in places)
-    new = replace(clip, steps=steps, events=tuple(sorted(events, key=lambda event: event.step)), phase=Fraction(0))
+    events = tuple(sorted(events, key=lambda event: event.step))
+    new = replace(clip, steps=steps, frames=None, events=events, phase=Fraction(0))
     return replace(new, phase=phase_at_share(new, Player(clip).phase_share)) if clip.phase else new
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from fractions import Fraction
@@ -27,7 +27,7 @@ class ClipRequest(NamedTuple):
 
 def clips_of(
     sequences: Sequence[FrameSequence],
-    timing: Timing,
+    timing_of: Callable[[str], Timing],
     named: Sequence[ClipRequest] = (),
     *,
     only_moving: bool = False,
@@ -42,7 +42,7 @@ def clips_of(
     UsageError
         If a named clip has no frames, or asks for frames that are not there.
     """
-    requested = [_named_clip(request, sequences, timing) for request in named]
+    requested = [_named_clip(request, sequences, timing_of(request.name)) for request in named]
     names = [clip.name for clip in requested]
     if len(set(names)) < len(names):
         twice = next(name for name in names if names.count(name) > 1)
@@ -54,19 +54,28 @@ def clips_of(
     for sequence in sequences:
         own = range(first, first + len(sequence.frames))
         is_named = not sequence.clips and shown.issuperset(own)
-        if not is_named and (not only_moving or _moves(sequence) or not timing.says_nothing):
-            found = clips_for(sequence, timing)
+        if not is_named and (not only_moving or _moves(sequence) or not timing_of(sequence.stem).says_nothing):
+            found = clips_for(sequence, timing_of)
             called = with_own_names(found, [*names, *(clip.name for clip in clips)])
-            clips += [_counted_from(clip, first) for clip in called]
             new_names = {old.name: new.name for old, new in zip(found, called, strict=True)}
+            clips += [_counted_from(_referring(clip, new_names), own) for clip in called]
             groups += [_renamed(group, new_names, groups) for group in sequence.groups]
         first = own.stop
     return ClipSet((*clips, *requested), tuple(groups))
 
 
-def _renamed(group: Group, new_names: dict[str, str], others: Sequence[Group]) -> Group:
+def _renamed(group: Group, new_names: Mapping[str, str], others: Sequence[Group]) -> Group:
     name = own_name(group.name, {other.name for other in others})
-    return replace(group, name=name, members=tuple(new_names[member] for member in group.members))
+    return replace(group.renamed(new_names), name=name)
+
+
+def _referring(clip: Clip, new_names: Mapping[str, str]) -> Clip:
+    """The clip where others that it names have new names."""
+    return replace(
+        clip,
+        then=clip.then and new_names.get(clip.then),
+        staggered=clip.staggered and new_names.get(clip.staggered),
+    )
 
 
 def _named_clip(request: ClipRequest, sequences: Sequence[FrameSequence], timing: Timing) -> Clip:
@@ -112,7 +121,10 @@ def _order_of(request: ClipRequest, sequences: Sequence[FrameSequence]) -> list[
 
 
 def row_clips(
-    names: Sequence[str], places: Sequence[tuple[int, int]], holds: Sequence[Fraction | None], timing: Timing
+    names: Sequence[str],
+    places: Sequence[tuple[int, int]],
+    holds: Sequence[Fraction | None],
+    timing_of: Callable[[str], Timing],
 ) -> tuple[Clip, ...]:
     """A clip for each row of a sheet.
 
@@ -133,7 +145,7 @@ def row_clips(
     clips = []
     for name, row in zip(names, rows, strict=True):
         frames = sorted((place[1], index) for index, place in enumerate(places) if place[0] == row)
-        clip = clip_of_frames(name, [holds[index] for _, index in frames], timing)
+        clip = clip_of_frames(name, [holds[index] for _, index in frames], timing_of(name))
         steps = tuple(Step(index, step.hold) for (_, index), step in zip(frames, clip.steps, strict=True))
         clips.append(replace(clip, steps=steps))
     return tuple(clips)
@@ -153,6 +165,7 @@ def beside(found: ClipSet, clips: Sequence[Clip], groups: Sequence[Group]) -> Cl
     """The clips and groups found, by names that those already there do not have."""
     called = with_own_names(found.clips, [clip.name for clip in clips])
     new_names = {old.name: new.name for old, new in zip(found.clips, called, strict=True)}
+    called = tuple(_referring(clip, new_names) for clip in called)
     added: list[Group] = []
     for group in found.groups:
         added.append(_renamed(group, new_names, [*groups, *added]))
@@ -179,6 +192,6 @@ def with_own_names(clips: Sequence[Clip], taken: Sequence[str]) -> tuple[Clip, .
     return tuple(renamed)
 
 
-def _counted_from(clip: Clip, first: int) -> Clip:
-    """The same clip where its frame 0 is number `first`."""
-    return replace(clip, steps=tuple(Step(step.frame + first, step.hold) for step in clip.steps)) if first else clip
+def _counted_from(clip: Clip, own: range) -> Clip:
+    """The same clip where its frames are these."""
+    return clip.renumbered(dict(enumerate(own))) if own.start else clip

@@ -2,20 +2,40 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from fnmatch import fnmatchcase
 from fractions import Fraction
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.playback.clip import Clip, Direction, End, Interpolation, Repeat
 from kivel.core.playback.clock import Conversion, converted
 from kivel.core.playback.easing import Easing
-from kivel.core.playback.notation import CycleShare, Ordered, format_seconds, within_count
+from kivel.core.playback.groups import chosen_clips, listed_clips
+from kivel.core.playback.notation import (
+    CycleShare,
+    CycleTime,
+    Ordered,
+    Phase,
+    format_order,
+    format_seconds,
+    within_count,
+)
 from kivel.core.playback.player import phase_at_share
-from kivel.core.playback.retiming import at_speed, fitted, on_timebase, paced, reordered, with_events, with_holds
+from kivel.core.playback.retiming import (
+    at_share,
+    at_speed,
+    fitted,
+    keeps_share,
+    on_timebase,
+    paced,
+    reordered,
+    with_events,
+    with_holds,
+)
 
-__all__ = ["SETTABLE", "Changed", "Changes", "changed", "set_by", "with_set"]
+__all__ = ["SETTABLE", "Changed", "Changes", "ClipChanges", "changed", "set_by", "with_set"]
 
 
 class Changes(NamedTuple):
@@ -37,15 +57,52 @@ class Changes(NamedTuple):
     convert: bool = False
     repeat: Repeat | None = None
     end: End | None = None
+    then: str | None = None
     interpolation: Interpolation | None = None
-    phase: Fraction | CycleShare | None = None
+    phase: Phase | None = None
     events: tuple[tuple[int, str], ...] = ()
     drop_events: bool = False
 
+    def over(self, general: Changes) -> Changes:
+        """What a clip gets of which both are said: these, and of the general ones what these leave open."""
+        values = {name: getattr(self, name) for name in self._fields if getattr(self, name) != _NOTHING[name]}
+        for rivals in _RIVALS:
+            # an end of its own takes the place of a follower for all
+            if any(name in values for name in rivals):
+                general = general._replace(**{name: _NOTHING[name] for name in rivals})
+        if self.events:
+            values["events"] = (*general.events, *self.events)
+        return general._replace(**values)
+
+
+_NOTHING: dict[str, Any] = Changes._field_defaults
+_RIVALS = (("fps", "hold", "holds"), ("end", "then"))
+"""Of which one alone can be meant."""
+
+
+class ClipChanges(NamedTuple):
+    """Changes for all clips (None), and for those whose names match a shell-style pattern."""
+
+    entries: tuple[tuple[str | None, Changes], ...] = ()
+
+    def of(self, clip: str) -> Changes:
+        """Those of one clip: what is said of it by name counts before what is said of all, the later before the
+        earlier."""
+        found = Changes()
+        for by_name in (False, True):
+            for pattern, changes in self.entries:
+                if (pattern is not None) == by_name and (pattern is None or fnmatchcase(clip, pattern)):
+                    found = changes.over(found)
+        return found
+
+    def require(self, clips: Sequence[Clip]) -> None:
+        """Raise `UsageError` if a pattern matches no clip."""
+        chosen_clips(clips, [pattern for pattern, _ in self.entries if pattern is not None])
+
 
 SETTABLE = (
-    "added", "name", "order", "holds", "timebase", "direction", "hold_ends", "repeat", "end", "interpolation", "phase",
-    "events",
+    "added", "name", "order", "holds", "timebase", "direction", "hold_ends", "repeat", "end", "then", "interpolation",
+    "phase", "events",
 )  # fmt: skip
 """What a clip's `set` may name, in the order in which it does."""
 
@@ -59,7 +116,7 @@ def set_by(changes: Changes) -> tuple[str, ...]:
         "timebase": changes.timebase is not None,
         "events": bool(changes.events) or changes.drop_events,
     }
-    alike = ("direction", "hold_ends", "repeat", "end", "interpolation", "phase")
+    alike = ("direction", "hold_ends", "repeat", "end", "then", "interpolation", "phase")
     return tuple(word for word in SETTABLE if given.get(word) or (word in alike and getattr(changes, word) is not None))
 
 
@@ -76,13 +133,13 @@ class Changed(NamedTuple):
     notes: tuple[str, ...]
 
 
-def changed(clip: Clip, changes: Changes, *, frames: int) -> Changed:
+def changed(clip: Clip, changes: Changes, *, others: Sequence[Clip] = ()) -> Changed:
     """The clip with all changes: its steps, then their times, then how they play.
 
     Parameters
     ----------
-    frames : int
-        How many there are to name.
+    others : sequence of Clip
+        Those whose frames an order may name.
 
     Raises
     ------
@@ -91,23 +148,33 @@ def changed(clip: Clip, changes: Changes, *, frames: int) -> Changed:
     """
     notes: list[str] = []
     before = clip
-    clip = _with_steps(clip, changes, frames, notes)
+    clip = _with_steps(clip, changes, others, notes)
     clip = _with_times(clip, changes, notes)
     clip = _on_its_timebase(clip, changes, notes)
     if changes.drop_events:
         clip = replace(clip, events=())
     clip = with_events(clip, changes.events)
-    stated = {name: getattr(changes, name) for name in ("repeat", "end", "interpolation")}
+    stated = {name: getattr(changes, name) for name in ("repeat", "end", "then", "interpolation")}
     clip = replace(clip, **{name: value for name, value in stated.items() if value is not None})
+    if changes.end:
+        clip = replace(clip, then=None)
+    if changes.then:
+        clip = replace(clip, end="last")
+    # a pace or a coarser clock may leave steps out, too
+    shows_all = {step.frame for step in clip.steps} == set(before.own_frames)
+    clip = replace(clip, frames=None if shows_all else before.own_frames)
     return Changed(_with_phase(clip, before, changes, notes), tuple(f'clip "{clip.name}": {note}' for note in notes))
 
 
-def _with_steps(clip: Clip, changes: Changes, frames: int, notes: list[str]) -> Clip:
+def _with_steps(clip: Clip, changes: Changes, others: Sequence[Clip], notes: list[str]) -> Clip:
     if changes.order:
-        within_count(changes.order, frames)
+        order = [_own_frame(entry, clip, others) for entry in changes.order]
+        strange = sorted({entry.frame for entry in order}.difference(clip.own_frames))
+        if strange:
+            notes.append(f"its steps leave the frames it had, {format_order(clip.own_frames)}: {format_order(strange)}")
         if clip.events and not changes.drop_events:
             notes.append("its events are left out, they count the steps of the old order")
-        clip = reordered(clip, changes.order)
+        clip = reordered(clip, order)
     if changes.direction:
         clip = replace(clip, direction=changes.direction)
     if changes.hold_ends is not None:
@@ -120,6 +187,18 @@ def _with_steps(clip: Clip, changes: Changes, frames: int, notes: list[str]) -> 
             )
         clip = replace(clip, hold_ends=None)
     return clip
+
+
+def _own_frame(entry: Ordered, clip: Clip, others: Sequence[Clip]) -> Ordered:
+    """An entry that counts the frames of a clip, as one that counts those of the sheet."""
+    whose = clip
+    if entry.of is not None:
+        whose = next((other for other in others if other.name == entry.of), clip)
+        if whose.name != entry.of:
+            raise UsageError(f"there is no clip {entry.of!r}; {listed_clips(others)}")
+    own = whose.own_frames
+    within_count([entry], len(own), whose.name)
+    return entry._replace(frame=own[entry.frame], of=None)
 
 
 def _with_times(clip: Clip, changes: Changes, notes: list[str]) -> Clip:
@@ -176,16 +255,33 @@ def _conversion_notes(result: Conversion, timebase: Fraction) -> list[str]:
 
 def _with_phase(clip: Clip, before: Clip, changes: Changes, notes: list[str]) -> Clip:
     phase = changes.phase
+    if isinstance(phase, CycleTime):
+        phase = _share_at(clip, phase)
+        return replace(clip, phase=phase_at_share(clip, phase), phase_share=None)
     if isinstance(phase, CycleShare):
-        return replace(clip, phase=phase_at_share(clip, phase.of_cycle))
+        return at_share(clip, phase.of_cycle)
     count = len(clip.order())
     if phase is not None and phase >= count:
         raise UsageError(
             f'clip "{clip.name}": a phase of {phase} steps, expected from 0 up to below {count}, the steps of a cycle'
         )
     if phase is not None:
-        return replace(clip, phase=phase)
+        return replace(clip, phase=phase, phase_share=None)
+    if keeps_share(before):
+        return at_share(clip, before.phase_share or Fraction(0))
+    clip = replace(clip, phase_share=None)
     if clip.phase >= count or (changes.order and before.phase):
         notes.append(f"its phase of {before.phase} steps is left out; it starts at its beginning now")
         return replace(clip, phase=Fraction(0))
     return clip
+
+
+def _share_at(clip: Clip, time: CycleTime) -> Fraction:
+    """The share of the cycle at a time in it."""
+    seconds = time.time if time.unit == "s" else time.time / clip.timebase
+    if seconds >= clip.length:
+        raise UsageError(
+            f'clip "{clip.name}": a phase of {format_seconds(seconds)}, expected from 0 up to below '
+            f"{format_seconds(clip.length)}, the length of a cycle"
+        )
+    return seconds / clip.length

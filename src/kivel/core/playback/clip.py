@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from math import lcm
 from typing import Any, Literal, NamedTuple
@@ -60,8 +60,12 @@ class Clip:
     """A named thing that plays. `docs/playback.md` says what each part means.
 
     `timebase` is ticks per second. `phase` is where in a cycle it starts: in steps as they play, a half being the
-    middle of a step's hold. `hold_ends` doubles the ends of a clip that alternates. `set` names what was set since it
-    was made.
+    middle of a step's hold; where it was given as a share of the cycle's time, `phase_share` is that. `hold_ends`
+    doubles the ends of a clip that alternates. `then` is the clip that follows it, in place of an end.
+
+    `frames` are the frames that the clip was made of, where its steps do not show all of them any more. `staggered` is
+    the clip of which it is a copy at another phase. `set` names what was set since it was made, `was` what it was
+    called then.
     """
 
     name: str
@@ -70,15 +74,31 @@ class Clip:
     direction: Direction = "normal"
     repeat: Repeat = "forever"
     end: End = "last"
+    then: str | None = None
     interpolation: Interpolation = "step"
     phase: Fraction = Fraction(0)
+    phase_share: Fraction | None = None
     events: tuple[Event, ...] = ()
     hold_ends: bool | None = None
+    frames: tuple[int, ...] | None = None
+    staggered: str | None = None
     set: tuple[str, ...] | None = None
+    was: str | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     def seconds(self, ticks: int) -> Fraction:
         return ticks / self.timebase
+
+    @property
+    def own_frames(self) -> tuple[int, ...]:
+        """The frames that it was made of, in rising order: what an order counts."""
+        return self.frames or tuple(sorted({step.frame for step in self.steps}))
+
+    def renumbered(self, number: Mapping[int, int]) -> Clip:
+        """The same clip where each frame has the number given; of `frames`, those that have none are left out."""
+        steps = tuple(Step(number[step.frame], step.hold) for step in self.steps)
+        own = self.frames and tuple(sorted({number[frame] for frame in self.frames if frame in number}))
+        return replace(self, steps=steps, frames=own)
 
     @property
     def alternates(self) -> bool:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from fnmatch import fnmatchcase
 from typing import Any, Literal, NamedTuple
 
@@ -17,20 +17,33 @@ Choose = Literal["all", "random"]
 
 @dataclass(frozen=True)
 class Group:
-    """Clips that are used together, or of which each instance draws one."""
+    """Clips that are used together, or of which each instance draws one.
+
+    Of those drawn each member's chance is in proportion to its weight; without weights all are alike. `set` says that
+    it was made or changed since the manifest was.
+    """
 
     name: str
     members: tuple[str, ...]
     choose: Choose = "all"
+    weights: tuple[int, ...] | None = None
+    set: tuple[str, ...] | None = None
     extra: dict[str, Any] = field(default_factory=dict)
+
+    def renamed(self, names: Mapping[str, str]) -> Group:
+        """The same group where clips have new names; members that have none in `names` are left out."""
+        kept = [place for place, member in enumerate(self.members) if member in names]
+        weights = self.weights and tuple(self.weights[place] for place in kept)
+        return replace(self, members=tuple(names[self.members[place]] for place in kept), weights=weights)
 
 
 class GroupRequest(NamedTuple):
-    """A group of all clips whose names match a pattern."""
+    """A group of all clips whose names match a pattern; `weights` are of those that match theirs, else 1."""
 
     name: str
     pattern: str
     choose: Choose = "all"
+    weights: tuple[tuple[str, int], ...] = ()
 
 
 def chosen_clips(clips: Sequence[Clip], patterns: Sequence[str]) -> list[Clip]:
@@ -47,13 +60,19 @@ def chosen_clips(clips: Sequence[Clip], patterns: Sequence[str]) -> list[Clip]:
     return [clip for clip in clips if not patterns or any(fnmatchcase(clip.name, each) for each in patterns)]
 
 
-def with_groups(groups: Iterable[Group], clips: Sequence[Clip], requests: Iterable[GroupRequest]) -> tuple[Group, ...]:
-    """These groups of clips too; one of the same name is replaced.
+def with_groups(
+    groups: Iterable[Group],
+    clips: Sequence[Clip],
+    requests: Iterable[GroupRequest],
+    *,
+    set: tuple[str, ...] | None = None,
+) -> tuple[Group, ...]:
+    """These groups of clips too, one of the same name replaced; `set` is what they say of themselves.
 
     Raises
     ------
     UsageError
-        If no clip belongs to one.
+        If no clip belongs to one, a weight is of none, or all are 0.
     """
     found = {group.name: group for group in groups}
     for request in requests:
@@ -63,8 +82,22 @@ def with_groups(groups: Iterable[Group], clips: Sequence[Clip], requests: Iterab
                 f'group "{request.name}" would be of no clip: none is called {request.pattern!r}; {listed_clips(clips)}'
             )
         old = found.get(request.name)
-        found[request.name] = Group(request.name, members, request.choose, old.extra if old else {})
+        weights = _weights(request, members) if request.weights else None
+        found[request.name] = Group(request.name, members, request.choose, weights, set, old.extra if old else {})
     return tuple(found.values())
+
+
+def _weights(request: GroupRequest, members: Sequence[str]) -> tuple[int, ...]:
+    for pattern, _ in request.weights:
+        if not any(fnmatchcase(member, pattern) for member in members):
+            raise UsageError(
+                f'group "{request.name}": no clip of it is called {pattern!r}; its clips: {", ".join(members)}'
+            )
+    found = [[weight for pattern, weight in request.weights if fnmatchcase(member, pattern)] for member in members]
+    weights = tuple(each[-1] if each else 1 for each in found)
+    if not any(weights):
+        raise UsageError(f'group "{request.name}": every weight is 0, none would ever be drawn')
+    return weights
 
 
 def listed_clips(clips: Sequence[Clip]) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from fractions import Fraction
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from kivel.core.errors import UsageError
 from kivel.core.numbers import rational, whole_number
@@ -13,7 +13,9 @@ from kivel.core.playback.clip import Repeat
 
 __all__ = [
     "CycleShare",
+    "CycleTime",
     "Ordered",
+    "Phase",
     "format_order",
     "format_repeat",
     "format_seconds",
@@ -30,6 +32,7 @@ __all__ = [
 
 _HOLD = re.compile(r"(?P<amount>[0-9./]+)\s*(?P<unit>ms|s)")
 _TIME = re.compile(r"(?P<amount>[0-9./]+)\s*(?P<unit>ms|s|m|h)")
+_PHASE = re.compile(r"(?P<amount>[0-9./]+)\s*(?P<unit>%|t|ms|s)?")
 _MOST_FRAMES = 1_000_000
 _UNITS = {"ms": Fraction(1, 1000), "s": Fraction(1), "m": Fraction(60), "h": Fraction(3600)}
 
@@ -109,22 +112,40 @@ class CycleShare(NamedTuple):
     of_cycle: Fraction
 
 
-def parse_phase(text: str) -> Fraction | CycleShare:
-    """`3` or `2.5`: steps. `25%`: a share of the cycle's time.
+class CycleTime(NamedTuple):
+    """A time within a cycle: in seconds, or in ticks of the clip."""
+
+    time: Fraction
+    unit: Literal["s", "ticks"] = "s"
+
+
+Phase = Fraction | CycleShare | CycleTime
+"""Where a clip starts; a plain number counts steps."""
+
+
+def parse_phase(text: str) -> Phase:
+    """`3` or `2.5`: steps. `25%`: a share of the cycle's time. `0.5s`, `80ms`, `12t`: a time or ticks within it.
 
     Raises
     ------
     UsageError
-        If it is neither, or below 0, or a whole cycle or more.
+        If it is none of them, or below 0, or a share of a whole cycle or more.
     """
-    number = rational(text.strip().removesuffix("%"))
-    if number is None or number < 0:
-        raise UsageError(f"expected a phase in steps, like 3 or 2.5, or in a cycle's time, like 25%, found {text!r}")
-    if not text.strip().endswith("%"):
-        return number
-    if number >= 100:
+    match = _PHASE.fullmatch(text.strip())
+    number = rational(match["amount"]) if match else None
+    if match is None or number is None or number < 0:
+        raise UsageError(
+            "expected a phase in steps, like 3 or 2.5, as a share, like 25%, or a time, like 0.5s or 12t, "
+            f"found {text!r}"
+        )
+    unit = match["unit"]
+    if unit == "%" and number >= 100:
         raise UsageError(f"expected a phase from 0% up to below 100%, found {text!r}")
-    return CycleShare(number / 100)
+    if unit == "%":
+        return CycleShare(number / 100)
+    if unit == "t":
+        return CycleTime(number, "ticks")
+    return CycleTime(number * _UNITS[unit]) if unit else number
 
 
 def parse_event(text: str) -> tuple[int, str]:
@@ -191,17 +212,25 @@ def _trimmed(value: float, digits: int) -> str:
 
 
 class Ordered(NamedTuple):
-    """One entry of an order: which frame, and how many times as long it is held."""
+    """One entry of an order: which frame, and how many times as long it is held.
+
+    Frames are those of the clip that is ordered, counted from 0, or of the clip that is named.
+    """
 
     frame: int
     times: int = 1
+    of: str | None = None
 
 
-_ORDERED = re.compile(r"(?P<first>[0-9]{1,18})(?:-(?P<last>[0-9]{1,18}))?(?:\*(?P<times>[0-9]{1,6}))?")
+_ORDERED = re.compile(
+    r"(?:(?P<of>[^,*:]+):)?(?P<first>[0-9]{1,18})(?:-(?P<last>[0-9]{1,18}))?(?:\*(?P<times>[0-9]{1,6}))?"
+)
 
 
 def parse_order(text: str) -> list[Ordered]:
     """Frames as `0-7`, `0-3,2-1`, `5*3` (held three times as long), `0-3*2`: ranges in either direction.
+
+    `walk:3-4` are frames of the clip `walk`.
 
     >>> [entry.frame for entry in parse_order("0-3,2-1")]
     [0, 1, 2, 3, 2, 1]
@@ -221,7 +250,7 @@ def parse_order(text: str) -> list[Ordered]:
         if len(order) + abs(last - first) >= _MOST_FRAMES:
             raise UsageError(f"with {part.strip()!r} there are more than {_MOST_FRAMES:,} frames")
         run = range(first, last + 1) if last >= first else range(first, last - 1, -1)
-        order += [Ordered(frame, times) for frame in run]
+        order += [Ordered(frame, times, match["of"]) for frame in run]
     return order
 
 
@@ -242,8 +271,10 @@ def format_order(frames: Sequence[int]) -> str:
     return ",".join(f"{run[0]}-{run[-1]}" if len(run) > 1 else str(run[0]) for run in runs)
 
 
-def within_count(order: Sequence[Ordered], count: int) -> None:
+def within_count(order: Sequence[Ordered], count: int, of: str = "") -> None:
     """Raise `UsageError` if the order names a frame that a sequence of `count` frames does not have."""
     for entry in order:
         if entry.frame >= count:
-            raise UsageError(f"there is no frame {entry.frame}; there are {count} frames, 0-{count - 1}")
+            whose = f'clip "{of}" has' if of else "there are"
+            frames = "1 frame, 0" if count == 1 else f"{count} frames, 0-{count - 1}"
+            raise UsageError(f"there is no frame {entry.frame}; {whose} {frames}")

@@ -18,8 +18,10 @@ from kivel.core.playback.player import Player, phase_at_share
 
 __all__ = [
     "Paced",
+    "at_share",
     "at_speed",
     "fitted",
+    "keeps_share",
     "on_timebase",
     "paced",
     "reordered",
@@ -184,21 +186,32 @@ def with_events(clip: Clip, events: Sequence[tuple[int, str]]) -> Clip:
     return replace(clip, events=tuple(sorted(new.values(), key=lambda event: event.step)))
 
 
+def at_share(clip: Clip, share: Fraction) -> Clip:
+    """The clip, starting at a share of its cycle's time, which it keeps whatever becomes of its holds."""
+    return replace(clip, phase=phase_at_share(clip, share), phase_share=share or None)
+
+
+def keeps_share(clip: Clip) -> bool:
+    """Whether its phase was given as a share, and is still that."""
+    return clip.phase_share is not None and clip.phase == phase_at_share(clip, clip.phase_share)
+
+
 def staggered(clip: Clip, count: int) -> list[Clip]:
-    """So many clips at evenly spread phases, from the clip's own on, named `lamp-1`, `lamp-2`, …"""
+    """So many clips at as many phases, evenly round the cycle from the clip's own on, named `lamp-1`, `lamp-2`, …"""
     own = Player(clip).phase_share
-    return [_at_share(clip, number, own + Fraction(number, count)) for number in range(count)]
+    return [_copied_at(clip, number, own + Fraction(number, count)) for number in range(count)]
 
 
 def scattered(clip: Clip, count: int, *, seed: int) -> list[Clip]:
     """So many clips at phases drawn from all ticks of a cycle."""
     ticks = sum(step.hold for step in clip.cycle())
     draws = [drawn(ticks, seed=seed, instance=number, purpose=f"phase of {clip.name}") for number in range(count)]
-    return [_at_share(clip, number, Fraction(draw, ticks)) for number, draw in enumerate(draws)]
+    return [_copied_at(clip, number, Fraction(draw, ticks)) for number, draw in enumerate(draws)]
 
 
-def _at_share(clip: Clip, number: int, share: Fraction) -> Clip:
-    return replace(clip, name=f"{clip.name}-{number + 1}", phase=phase_at_share(clip, share % 1))
+def _copied_at(clip: Clip, number: int, share: Fraction) -> Clip:
+    copy = replace(clip, name=f"{clip.name}-{number + 1}", staggered=clip.name, was=None, set=None)
+    return at_share(copy, share % 1)
 
 
 def _of_seconds(clip: Clip, seconds: Sequence[Fraction]) -> Clip:

@@ -85,7 +85,8 @@ class FramePlace:
     """One frame: `rect` on its page, `offset` of those pixels in the full `canvas`, `pivot` as fractions of it.
 
     What lies on the page was turned clockwise; turned back, it is mirrored by `flip`. `ground` has, by map, what
-    surrounds the pixels on the canvas where that is not the map's own ground.
+    surrounds the pixels on the canvas where that is not the map's own ground. `set` names what was set since it was
+    made: the pivot.
     """
 
     name: str
@@ -99,6 +100,7 @@ class FramePlace:
     flip: Flip | None = None
     ground: dict[str, Value] | None = None
     outline: Outline | None = None
+    set: tuple[str, ...] | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
 
@@ -116,7 +118,7 @@ class Manifest:
     """A sheet, an atlas, or the files of a sequence.
 
     `grid` is None but for a sheet; `origin` is the grid that sliced frames came from. `made` is None where no single
-    command made it.
+    command made it. `removed` names the clips that were made with it, and are not there any more.
     """
 
     pages: tuple[Page, ...]
@@ -126,6 +128,7 @@ class Manifest:
     groups: tuple[Group, ...] = ()
     origin: GridInfo | None = None
     made: Made | None = None
+    removed: tuple[str, ...] | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     def cells_in_rows(self) -> list[tuple[int, int]]:

@@ -255,10 +255,22 @@ def _clip_problems(manifest: Manifest) -> Iterator[str]:
         if clip.steps and not 0 <= clip.phase < len(clip.order()):
             yield f"{where}.phase: {clip.phase}, expected from 0 up to below {len(clip.order())}, the steps of a cycle"
         yield from _step_problems(clip, len(manifest.frames), where)
+    yield from _group_problems(manifest, names)
+
+
+def _group_problems(manifest: Manifest, names: set[str]) -> Iterator[str]:
+    known = ", ".join(sorted(names))
+    for number, clip in enumerate(manifest.clips):
+        if clip.then is not None and clip.then not in names:
+            yield f"clips[{number}].then: there is no clip {clip.then!r}; clips: {known}"
     for number, group in enumerate(manifest.groups):
         for member in group.members:
             if member not in names:
-                yield f"groups[{number}].members: there is no clip {member!r}; clips: {', '.join(sorted(names))}"
+                yield f"groups[{number}].members: there is no clip {member!r}; clips: {known}"
+        weights = group.weights
+        if weights is not None and (len(weights) != len(group.members) or min(weights) < 0 or not any(weights)):
+            found = list(weights)
+            yield f"groups[{number}].weights: {found}, expected a count from 0 for each member, not all of them 0"
 
 
 def _step_problems(clip: Clip, frames: int, where: str) -> Iterator[str]:
@@ -267,6 +279,9 @@ def _step_problems(clip: Clip, frames: int, where: str) -> Iterator[str]:
             yield f"{where}.steps[{number}]: frame {step.frame}, {_valid(frames, 'frames')}"
         if step.hold < 1:
             yield f"{where}.steps[{number}]: a hold of {step.hold} ticks, expected at least 1"
+    for number, frame in enumerate(clip.frames or ()):
+        if not 0 <= frame < frames:
+            yield f"{where}.frames[{number}]: {frame}, {_valid(frames, 'frames')}"
     for number, event in enumerate(clip.events):
         if not 0 <= event.step < len(clip.steps):
             yield f"{where}.events[{number}]: step {event.step}, {_valid(len(clip.steps), 'steps')}"

@@ -20,7 +20,7 @@ __all__ = ["manifest_text", "plain_value", "self_digest"]
 
 
 _LINE = 160
-_MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups")
+_MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups", "removed")
 
 
 def manifest_text(manifest: Manifest, *, edited: bool = False) -> str:

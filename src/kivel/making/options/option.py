@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import Any, ClassVar, Generic, Self, TypeVar, overload
+from typing import Any, ClassVar, Generic, NamedTuple, Self, TypeVar, overload
 
 from kivel.core.errors import Door, UsageError, located, option, python_name
 from kivel.making.options.value_kinds import FLAG, ValueKind
 
-__all__ = ["Option", "Options"]
+__all__ = ["ForClip", "Option", "Options"]
 
 T = TypeVar("T")
 
@@ -42,6 +42,9 @@ class Option(Generic[T]):
         Whether it changes what is made, and so stands in the manifest's `made`.
     direct : bool
         Only Python gives it, and it is taken as it is: arrays.
+    per_clip : bool
+        What is given is for all clips, or for those whose names stand in front: `walk:0-3`, in Python
+        `{"walk": "0-3"}`. Its value is a tuple of `ForClip`.
     """
 
     def __init__(
@@ -60,6 +63,7 @@ class Option(Generic[T]):
         from_folder: Callable[[str, Callable[[str], str]], str] | None = None,
         kept: bool = True,
         direct: bool = False,
+        per_clip: bool = False,
         group: str = "",
     ) -> None:
         self.kind = kind
@@ -75,6 +79,7 @@ class Option(Generic[T]):
         self.from_folder = from_folder
         self.kept = kept
         self.direct = direct
+        self.per_clip = per_clip
         self.group = group
         self.name = ""
 
@@ -112,8 +117,17 @@ class Option(Generic[T]):
     def is_flag(self) -> bool:
         return self.kind is FLAG
 
-    def texts(self, given: Any) -> list[str]:
-        """What was given, as text, one for each time."""
+    @property
+    def repeats(self) -> bool:
+        """Whether it may be given several times."""
+        return self.many or self.per_clip
+
+    def texts(self, given: Any, *, typed: bool = False) -> list[str]:
+        """What was given, as text, one for each time; a command line's is `typed`."""
+        if self.per_clip and isinstance(given, Mapping):
+            return [f"{clip}:{text}" for clip, value in given.items() for text in self.texts(value)]
+        if typed and self.per_clip and isinstance(given, list):
+            return list(given)
         if not self.many:
             return [self._text(given)]
         if isinstance(given, Mapping):
@@ -192,18 +206,18 @@ class Options:
             self.values[one.name] = _arrays(one, value)
             return
         with located(_named(one)):
-            texts = one.texts(value)
+            texts = one.texts(value, typed=self.door == "command")
             for text in texts:
                 _check_text(text, one)
-            read = [one.kind.read(text) for text in texts]
+            read = [_for_clip(one, text) if one.per_clip else one.kind.read(text) for text in texts]
         self.texts[one.name] = texts
-        self.values[one.name] = tuple(read) if one.many else read[0]
+        self.values[one.name] = tuple(read) if one.repeats else read[0]
 
     def _check_exclusive(self) -> None:
         for owner in type(self).__mro__:
             for names in vars(owner).get("exclusive", ()):
                 given = [name for name in names if name in self.values]
-                if len(given) > 1:
+                if len(given) > 1 and not _for_different_clips([self.values[name] for name in given]):
                     raise UsageError(f"{option(given[1])} is not allowed with {option(given[0])}; give one of them")
 
     def check(self) -> None:
@@ -234,8 +248,33 @@ class Options:
                 continue
             texts = [one.from_folder(text, move) if one.from_folder else text for text in self.texts[name]]
             stored = [one.kind.stored(text) for text in texts]
-            kept[name] = stored if one.many else stored[0]
+            kept[name] = stored if one.many or len(stored) > 1 else stored[0]
         return kept
+
+
+class ForClip(NamedTuple, Generic[T]):
+    """A value for all clips (None), or for those whose names match a shell-style pattern."""
+
+    clip: str | None
+    value: T
+
+
+def _for_clip(one: Option[Any], text: str) -> ForClip[Any]:
+    """A value with or without the name of a clip in front of it."""
+    name, colon, rest = (part.strip() for part in text.partition(":"))
+    # a step may stand before a colon too
+    if not colon or name.isdigit() or not name:
+        return ForClip(None, one.kind.read(text))
+    with located(name):
+        return ForClip(name, one.kind.read(rest))
+
+
+def _for_different_clips(values: Sequence[Any]) -> bool:
+    """Whether these are values for clips, no two for the same."""
+    if not all(isinstance(each, tuple) and all(isinstance(one, ForClip) for one in each) for each in values):
+        return False
+    names = [clip for each in values for clip in {one.clip for one in each}]
+    return len(names) == len(set(names))
 
 
 def _check_text(text: str, one: Option[Any]) -> None:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from kivel.files.png.write import Compress
     from kivel.making.work import Work
 
-__all__ = ["CompressOptions", "FrameOutputOptions", "OutputOptions", "WritingOptions"]
+__all__ = ["CompressOptions", "FrameOutputOptions", "OutputOptions", "RebuildOptions", "WritingOptions"]
 
 
 class WritingOptions(CommonOptions):
@@ -64,6 +64,18 @@ class OutputOptions(WritingOptions):
         return self.door != "python"
 
 
+class RebuildOptions(Options):
+    """What becomes of what was set on clips since they were made."""
+
+    title = "output"
+    fresh_clips: Option[bool] = Option(
+        FLAG,
+        "made again: clips, groups and pivots as they come, without what was set since",
+        default=False,
+        kept=False,
+    )
+
+
 class CompressOptions(Options):
     """How hard PNG is compressed."""
 
@@ -75,7 +87,7 @@ class CompressOptions(Options):
     )
 
 
-class FrameOutputOptions(OutputOptions, CompressOptions):
+class FrameOutputOptions(OutputOptions, CompressOptions, RebuildOptions):
     """Frames are written into a folder."""
 
     title = "output"

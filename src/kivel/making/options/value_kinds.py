@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Size
     from kivel.core.playback.clip import Repeat
     from kivel.core.playback.easing import Easing
-    from kivel.core.playback.notation import CycleShare, Ordered
+    from kivel.core.playback.notation import Ordered, Phase
 
 __all__ = [
     "ANY_TEXT",
@@ -42,6 +42,7 @@ __all__ = [
     "SCALE",
     "SIZE",
     "TIME",
+    "WEIGHT",
     "ValueKind",
     "choice",
     "moved_path",
@@ -92,6 +93,7 @@ class ValueKind(NamedTuple, Generic[T]):
 
 FARTHEST = 1_000_000
 """Pixels, columns or rows that an option may ask for; what comes of it has to pass its own limits."""
+_HEAVIEST = 1_000_000
 MOST_FRAMES = 10_000
 """Frames that one run makes, or instances that it plays."""
 
@@ -192,6 +194,14 @@ def named(example: str, form: str) -> ValueKind[tuple[str, str]]:
     return ValueKind(form, read, _pair)
 
 
+def _weight(text: str) -> tuple[str, int]:
+    name, _, value = text.rpartition("=")
+    weight = whole_number(value)
+    if not name.strip() or weight is None or weight > _HEAVIEST:
+        raise UsageError(f"expected CLIPS=N, like lamp-3=2, N from 0 to {_HEAVIEST:,}, found {text!r}")
+    return name.strip(), weight
+
+
 def _lengths(text: str) -> tuple[int, int]:
     low, separator, high = text.partition("-")
     first, last = whole_number(low), whole_number(high if separator else low)
@@ -253,13 +263,16 @@ REPEAT: ValueKind[Repeat] = ValueKind("N", _by("playback.notation", "parse_repea
 ORDER: ValueKind[list[Ordered]] = ValueKind("FRAMES", _by("playback.notation", "parse_order"), _joined(","))
 
 
-PHASE: ValueKind[Fraction | CycleShare] = ValueKind("P", _by("playback.notation", "parse_phase"))
+PHASE: ValueKind[Phase] = ValueKind("P", _by("playback.notation", "parse_phase"))
 
 
 EVENT: ValueKind[tuple[int, str]] = ValueKind("STEP:NAME", _by("playback.notation", "parse_event"), _joined(":"))
 
 
 PACE: ValueKind[Easing] = ValueKind("EASING", _by("playback.easing", "parse_easing"))
+
+
+WEIGHT: ValueKind[tuple[str, int]] = ValueKind("CLIPS=N", _weight, _pair)
 
 
 BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|#rrggbb", _by("compose", "parse_backdrop"))
