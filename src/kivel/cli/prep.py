@@ -47,5 +47,8 @@ class _ListSteps(argparse.Action):
 
 
 def show(made: PrepMade, options: PrepOptions, report: Report) -> int:
-    report_frames(report, options, made.manifest, made.files, made.notes, steps=list(made.steps))
+    for line in made.measured:
+        report.line(line)
+    more = {"steps": list(made.steps), "measured": list(made.measured)}
+    report_frames(report, options, made.manifest, made.files, made.notes, **more)
     return 0

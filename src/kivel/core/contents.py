@@ -8,12 +8,13 @@ from __future__ import annotations
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from kivel.core.light import Kind
+from kivel.core.light import Kind, from_light, to_light
 from kivel.core.pixels import Pixels, Value
 from kivel.core.room import require_room
 
-__all__ = ["CONTENTS", "Content", "ContentName", "content_of", "empty"]
+__all__ = ["CONTENTS", "Content", "ContentName", "content_of", "empty", "grounded"]
 
 
 ContentName = Literal["color", "mask", "normal", "normal-down", "motion"]
@@ -55,6 +56,32 @@ CONTENTS: dict[str, Content] = {
 def content_of(name: str) -> Content:
     """What a map of this name holds unless it is said otherwise."""
     return CONTENTS.get(name, CONTENTS["color"])
+
+
+def grounded(image: Pixels, cover: NDArray[np.float32], content: Content, *, opaque: bool) -> Pixels:
+    """A frame of a map that was moved, with the neutral value where nothing of it lies any more.
+
+    Parameters
+    ----------
+    image : (H, W, 4) array
+        Straight alpha; transparent where nothing came to lie.
+    cover : (H, W) array
+        How much of each pixel is the frame's own, 0 to 1.
+    opaque : bool
+        The frame was, before it was moved: it stays so, and what it covers in part is mixed with the neutral value.
+    """
+    if (cover >= 1).all():
+        return image
+    if not opaque:
+        ground = np.array(content.ground(image.dtype, opaque=False), image.dtype)
+        return np.where((cover <= 0)[..., None], ground, image)
+    light = to_light(image, content.kind)
+    ground_light = to_light(np.array([[content.ground(image.dtype, opaque=True)]], image.dtype), content.kind)
+    # what covers a part is weighted by it already: alpha of colours and normals, the values of a mask
+    light += ground_light * (1 - cover)
+    light[3] = 1
+    mixed = from_light(light, image.dtype, content.kind)
+    return np.where((cover >= 1)[..., None], image, mixed)
 
 
 def empty(content: Content, shape: tuple[int, int], dtype: Any, *, opaque: bool) -> Pixels:

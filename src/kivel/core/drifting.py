@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from kivel.core.blend import BLENDS, Layer, stacked
 from kivel.core.errors import KivelError
-from kivel.core.light import from_light, to_light
+from kivel.core.light import Kind, from_light, to_light
 from kivel.core.pixels import Pixels, Size, bit_depth
 from kivel.core.prepare import parameters as p
 from kivel.core.prepare.displace import displacements, heights_of
@@ -49,7 +49,7 @@ class Tile(NamedTuple):
     opacity: float = 1.0
 
 
-def drifting(tiles: Sequence[Tile], *, smooth: bool = True) -> Callable[[Fraction], Pixels]:
+def drifting(tiles: Sequence[Tile], *, smooth: bool = True, kind: Kind = "color") -> Callable[[Fraction], Pixels]:
     """The loop that tiles make: a function from time, 0 to 1, to the frame then, (H, W, 4).
 
     Parameters
@@ -58,6 +58,8 @@ def drifting(tiles: Sequence[Tile], *, smooth: bool = True) -> Callable[[Fractio
         From the bottom up. The first gives the size; the others repeat over it.
     smooth : bool
         Interpolate between pixels, premultiplied and in linear light; else move by whole pixels, for pixel art.
+    kind : Kind
+        What the values of the tiles mean; of data there is one tile alone.
 
     Raises
     ------
@@ -65,11 +67,12 @@ def drifting(tiles: Sequence[Tile], *, smooth: bool = True) -> Callable[[Fractio
         If a tile does not go a whole number of times into the first.
     """
     height, width = tiles[0].image.shape[:2]
-    movers = [_mover(tile._replace(image=_repeated(tile.image, Size(width, height))), smooth) for tile in tiles]
+    repeated = [tile._replace(image=_repeated(tile.image, Size(width, height))) for tile in tiles]
+    movers = [_mover(tile, smooth, kind) for tile in repeated]
 
     def frame(time: Fraction) -> Pixels:
         images = [mover(time) for mover in movers]
-        if len(images) == 1 and tiles[0].opacity == 1:
+        if kind != "color" or (len(images) == 1 and tiles[0].opacity == 1):
             return images[0]
         layers = [Layer(image, tile.blend, tile.opacity) for image, tile in zip(images, tiles, strict=True)]
         return stacked(Size(width, height), layers)
@@ -87,10 +90,10 @@ def _repeated(image: Pixels, size: Size) -> Pixels:
     return image if size == (width, height) else np.tile(image, (size.h // height, size.w // width, 1))
 
 
-def _mover(tile: Tile, smooth: bool) -> Callable[[Fraction], Pixels]:
+def _mover(tile: Tile, smooth: bool, kind: Kind) -> Callable[[Fraction], Pixels]:
     """One tile over time."""
     height, width = tile.image.shape[:2]
-    light = to_light(tile.image) if smooth else None
+    light = to_light(tile.image, kind) if smooth else None
     heights = None if tile.by is None else heights_of(tile.by, Size(width, height))
 
     def moved(time: Fraction) -> Pixels:
@@ -104,10 +107,10 @@ def _mover(tile: Tile, smooth: bool) -> Callable[[Fraction], Pixels]:
             return _moved_whole(tile.image, float(dx), float(dy), pull, tile.angle)
         if pull is not None:
             x, y = _positions(float(dx), float(dy), pull, tile.angle)
-            return from_light(sampled(light, x, y, edge="wrap"), tile.image.dtype)
+            return from_light(sampled(light, x, y, edge="wrap"), tile.image.dtype, kind)
         if dx.denominator == dy.denominator == 1:
             return np.roll(tile.image, (int(dy), int(dx)), (0, 1))
-        return from_light(shifted_light(light, float(dx), float(dy), edge="wrap"), tile.image.dtype)
+        return from_light(shifted_light(light, float(dx), float(dy), edge="wrap"), tile.image.dtype, kind)
 
     return moved
 

@@ -7,12 +7,14 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import located
 from kivel.making.options.clip_options import TimingOptions
+from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.value_kinds import FLAG, MOST_FRAMES, ValueKind, whole, written_path
 
 if TYPE_CHECKING:
     from fractions import Fraction
+    from pathlib import Path
 
     from kivel.core.drifting import Tile
     from kivel.core.looping.seam import Seam
@@ -20,6 +22,7 @@ if TYPE_CHECKING:
     from kivel.core.prepare.actions import Frame
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
+    from kivel.files.page_store import StoredMap
     from kivel.making.work import Work
 
 __all__ = ["DriftMade", "DriftOptions", "make_drift"]
@@ -32,7 +35,7 @@ def _moved_tile(text: str, move: Callable[[str], str]) -> str:
     return moved_source(text, TILE, move)
 
 
-class DriftOptions(TimingOptions, FrameOutputOptions):
+class DriftOptions(TimingOptions, CompanionOptions, FrameOutputOptions):
     """Tiles that drift."""
 
     title = "loop"
@@ -64,10 +67,9 @@ class DriftMade(NamedTuple):
 
 
 class _NamedTile(NamedTuple):
-    """A tile, and the stem and name of its image."""
+    """A tile, and the file of its image."""
 
-    stem: str
-    source: str
+    path: Path
     tile: Tile
 
 
@@ -91,12 +93,18 @@ def make_drift(options: DriftOptions, work: Work) -> DriftMade:
     from kivel.sequences.clips import ClipSet
 
     tiles = [_tile(options, text, f"tile {number}") for number, text in enumerate(options.tiles, 1)]
-    stem, source, _ = tiles[0]
+    stem, source = tiles[0].path.stem, tiles[0].path.name
+    maps = _maps(options, work, tiles[0])
     count = options.count
     frame_at = drifting([each.tile for each in tiles], smooth=not options.pixel)
     made, signatures = signed(
         [
-            NewFrame(name=stem, source=source, load=partial(_frame, frame_at, Fraction(index, count)))
+            NewFrame(
+                name=f"{stem}_{index:04d}",
+                source=source,
+                load=partial(_frame, frame_at, Fraction(index, count)),
+                maps=[(stored, partial(map_at, Fraction(index, count))) for stored, map_at in maps],
+            )
             for index in range(count)
         ]
     )
@@ -129,8 +137,33 @@ def _tile(options: DriftOptions, text: str, where: str) -> _NamedTile:
     limit = options.pixel_limit
     if values["by"] is not None:
         values["by"] = single_image(values["by"], max_pixels=limit)
-    path = Path(source)
-    return _NamedTile(path.stem, path.name, Tile(single_image(source, max_pixels=limit), **values))
+    return _NamedTile(Path(source), Tile(single_image(source, max_pixels=limit), **values))
+
+
+def _maps(options: DriftOptions, work: Work, base: _NamedTile) -> list[tuple[StoredMap, Callable[[Fraction], Pixels]]]:
+    """The companion maps of the first tile, which move as that does."""
+    from kivel.core.drifting import drifting
+    from kivel.files.images import open_image
+    from kivel.making.pages import stored_map
+    from kivel.sequences.pairing import companion_maps, maps_left
+    from kivel.sequences.sequence import FrameSequence
+
+    requests = options.map_requests()
+    if not requests:
+        return []
+    sequence = FrameSequence(base.path.stem, tuple(open_image(base.path, max_pixels=options.pixel_limit)))
+    maps, notes = companion_maps([sequence], requests, options.source_settings(work), neutral=False)
+    # a displaced picture is stretched here and there, and vectors of motion with it
+    left = [one for one in maps if one.content.name == "motion" and base.tile.by is not None]
+    work.note(*notes, *maps_left([sequence._replace(maps=tuple(left))]))
+    return [
+        (
+            stored_map(one),
+            drifting([base.tile._replace(image=one.load(0))], smooth=not options.pixel, kind=one.content.kind),
+        )
+        for one in maps
+        if one not in left
+    ]
 
 
 def _tile_notes(named: _NamedTile) -> list[str]:
@@ -139,8 +172,8 @@ def _tile_notes(named: _NamedTile) -> list[str]:
 
     notes = []
     if not tile_seam(planes_of(named.tile.image)).meets:
-        name = named.source
+        name = named.path.name
         notes.append(f"{name}: its sides do not meet, a line will drift along; see kivel loop {name}")
     if named.tile.by is not None and not tile_seam(planes_of(named.tile.by)).meets:
-        notes.append(f"what displaces {named.source}: its sides do not meet, a crease will show")
+        notes.append(f"what displaces {named.path.name}: its sides do not meet, a crease will show")
     return notes

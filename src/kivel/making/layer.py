@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import located
+from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import ReadingOptions
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
     from kivel.files.output_set import Written
     from kivel.making.layered_frames import SequenceLayer
     from kivel.making.work import Work
+    from kivel.sequences.pairing import MapRequest
 
 __all__ = ["LayerMade", "LayerOptions", "StackedSequence", "make_layer"]
 
@@ -37,7 +39,7 @@ def _share(text: str) -> float:
     return share
 
 
-class LayerOptions(ReadingOptions, FrameOutputOptions):
+class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
     """Sequences over each other."""
 
     title = "stack"
@@ -103,11 +105,14 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     from kivel.sequences.pairing import maps_left
 
     texts = (options.base, *options.over)
-    layers = [_layer(options, work, text, f"layer {number}") for number, text in enumerate(texts)]
+    requests = options.map_requests()
+    layers = [
+        _layer(options, work, text, f"layer {number}", [] if number else requests) for number, text in enumerate(texts)
+    ]
     sequences = [layer.frames for layer in layers]
     count = stack_length([len(sequence.frames) for sequence in sequences], options.until)
     clips = layered_clips(layers, count)
-    work.note(*(note for sequence in sequences for note in sequence.notes), *maps_left(sequences), *clips.notes)
+    work.note(*(note for sequence in sequences for note in sequence.notes), *maps_left(sequences[1:]), *clips.notes)
     folder = write_frames(
         options,
         work,
@@ -123,18 +128,19 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     return LayerMade(folder.files, folder.manifest, stack, tuple(work.notes), folder.images)
 
 
-def _layer(options: LayerOptions, work: Work, text: str, where: str) -> SequenceLayer:
+def _layer(options: LayerOptions, work: Work, text: str, where: str, requests: Sequence[MapRequest]) -> SequenceLayer:
     """A sequence with what is written behind it."""
     from kivel.core.layers import LAYER
     from kivel.core.prepare.written import parse_source
     from kivel.making.layered_frames import SequenceLayer
     from kivel.sequences.matching import matched
-    from kivel.sequences.opening import open_sources
+    from kivel.sequences.pairing import open_with_maps
     from kivel.sequences.sequence import require_straight
 
     with located(where):
         source, values = parse_source(text, LAYER)
-    sequence = open_sources([source], options.source_settings(work, keep_float=True, with_maps=True))
+    settings = options.source_settings(work, keep_float=True)
+    sequence = open_with_maps([source], requests, settings, neutral=options.missing_map == "neutral")
     require_straight(sequence, "stacking")
     sequence = matched(sequence, odd_size="pad", align="center")
     return SequenceLayer(sequence, values, values.pop("matte"))

@@ -10,7 +10,7 @@ from kivel.core.errors import option
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Frame
 from kivel.core.prepare.matte import matte_brightness
-from kivel.making.frame_files import NewFrame
+from kivel.making.frame_files import NewFrame, companions_of
 from kivel.sequences.clips import ClipSet, carried_clips
 from kivel.sequences.sequence import FrameSequence
 
@@ -36,13 +36,15 @@ def layered_frames(layers: Sequence[SequenceLayer], count: int, *, opacity: floa
 
 
 def _layered(layers: Sequence[SequenceLayer], index: int, opacity: float, linear: bool) -> NewFrame:
-    base = layers[0].frames.frames[index % len(layers[0].frames.frames)]
+    place = index % len(layers[0].frames.frames)
+    base = layers[0].frames.frames[place]
 
     def load() -> Frame:
         images = [layer.at(index) for layer in layers]
         return Frame(stacked(base.size, images, opacity=opacity, linear=linear), base.pivot)
 
-    return NewFrame(name=base.name, source=base.source, load=load, extra=base.extra)
+    maps = companions_of(layers[0].frames, place)
+    return NewFrame(name=base.name, source=base.source, load=load, maps=maps, extra=base.extra)
 
 
 def layered_clips(layers: Sequence[SequenceLayer], count: int) -> ClipSet:

@@ -90,6 +90,7 @@ def gathered(options: LayoutOptions, work: Work, *, keep_float: bool, series: bo
     from kivel.making.options.source_options import MatchingOptions
     from kivel.sequences.map_frames import base_map
     from kivel.sequences.opening import open_sequences
+    from kivel.sequences.sequence import common_content
 
     settings = options.source_settings(
         work,
@@ -104,7 +105,7 @@ def gathered(options: LayoutOptions, work: Work, *, keep_float: bool, series: bo
 
         sequences = [matched(each, odd_size=options.odd_size, align=options.align) for each in sequences]
     work.note(*(note for sequence in sequences for note in sequence.notes))
-    maps = [base_map(all_frames(sequences))]
+    maps = [base_map(all_frames(sequences), common_content(sequences))]
     requests = options.map_requests()
     if requests or any(sequence.maps for sequence in sequences):
         from kivel.sequences.pairing import companion_maps

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, option
+from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import KindOptions, MatchingOptions
@@ -26,7 +27,7 @@ if TYPE_CHECKING:
 __all__ = ["JudgedTile", "LoopMade", "LoopOptions", "make_loop"]
 
 
-class LoopOptions(MatchingOptions, KindOptions, FrameOutputOptions):
+class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOptions):
     """Loops judged, found and closed."""
 
     title = "looping"
@@ -107,12 +108,16 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
     from kivel.core.looping.search import best_windows
     from kivel.sequences.matching import matched
     from kivel.sequences.opening import open_sources
+    from kivel.sequences.pairing import open_with_maps
     from kivel.sequences.sequence import require_straight
     from kivel.sequences.signatures import signatures_of
 
-    sequence = open_sources(
-        options.sources, options.source_settings(work, keep_float=True, with_maps=options.makes_frames)
-    )
+    settings = options.source_settings(work, keep_float=True)
+    if options.makes_frames:
+        neutral = options.missing_map == "neutral"
+        sequence = open_with_maps(options.sources, options.map_requests(), settings, neutral=neutral)
+    else:
+        sequence = open_sources(options.sources, settings)
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.note(*sequence.notes)
     if options.tile or (len(sequence.frames) == 1 and not options.makes_frames):
@@ -188,7 +193,7 @@ def _written(
 
     work.note(*lost_clips(sequence))
     holds = stated_holds(sequence)
-    made, signatures = signed(new_frames(sequence, spans, kind=options.as_))
+    made, signatures = signed(new_frames(sequence, spans, kind=options.content(sequence).kind))
     clip = clip_over(sequence, [holds[int(span.position)] for span in spans])
     folder = write_frames(
         options,
@@ -200,7 +205,7 @@ def _written(
         clips=ClipSet((clip,)),
         sources=sequence.files(),
         premultiplied=sequence.premultiplied,
-        kind=options.as_,
+        kind=options.content(sequence).name,
         extra=sequence.extra,
     )
     return folder, judge_seam(signatures()) if options.close else None

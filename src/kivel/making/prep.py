@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, option
+from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import KindOptions, SourceOptions
@@ -28,7 +29,7 @@ def _moved_step(text: str, move: Callable[[str], str]) -> str:
     return moved_step(text, move)
 
 
-class PrepOptions(SourceOptions, KindOptions, FrameOutputOptions):
+class PrepOptions(SourceOptions, KindOptions, CompanionOptions, FrameOutputOptions):
     """Steps done to frames."""
 
     title = "steps"
@@ -52,11 +53,15 @@ class PrepOptions(SourceOptions, KindOptions, FrameOutputOptions):
 
 
 class PrepMade(NamedTuple):
-    """Prepared frames: files with what became of each, the manifest; `images` by name where nothing was written."""
+    """Prepared frames: files with what became of each, the manifest, the steps and what those that measure found.
+
+    `images` are by name where nothing was written.
+    """
 
     files: tuple[Written, ...]
     manifest: Manifest
     steps: tuple[str, ...]
+    measured: tuple[str, ...]
     notes: tuple[str, ...]
     images: dict[str, Pixels]
 
@@ -72,21 +77,21 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     from kivel.files.scratch import Scratch
     from kivel.making.frame_files import require_elsewhere, write_frames
     from kivel.making.prepared_frames import chain_of, file_loader, prepared_sequence
-    from kivel.sequences.opening import open_sources
+    from kivel.sequences.pairing import open_with_maps
 
     steps = options.steps()
-    settings = options.source_settings(work, keep_float=True, with_maps=True)
-    shape: dict[str, Any] = {"kind": options.as_, "load_file": file_loader(settings.max_pixels)}
-    chain = chain_of(steps, **shape, premultiplied=False)
-    sequence = open_sources(options.sources, settings)
-    if sequence.premultiplied:
-        chain = chain_of(steps, **shape, premultiplied=True)
+    settings = options.source_settings(work, keep_float=True)
+    neutral = options.missing_map == "neutral"
+    sequence = open_with_maps(options.sources, options.map_requests(), settings, neutral=neutral)
+    content = options.content(sequence)
+    load_file = file_loader(settings.max_pixels)
+    chain = chain_of(steps, kind=content.kind, load_file=load_file, premultiplied=sequence.premultiplied)
     require_elsewhere(options.out, sequence.files())
     work.note(*sequence.notes)
     with Scratch() as scratch:
         with work.progress("measuring frames", chain.passes * len(sequence.frames)) as advance:
             made = prepared_sequence(
-                sequence, chain, kind=options.as_, shelf=scratch, jobs=options.threads, advance=advance
+                sequence, chain, kind=content.kind, shelf=scratch, jobs=options.threads, advance=advance
             )
         work.note(*made.clips.notes, *made.notes)
         folder = write_frames(
@@ -99,8 +104,11 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
             clips=made.clips,
             sources=sequence.files(),
             premultiplied=chain.premultiplied,
-            kind=options.as_,
+            kind=content.name,
             extra=sequence.extra,
         )
+    effects = list(zip(steps, made.effects, strict=True))
+    work.note(*(f'{step.where}: "{step.text}" changed no frame' for step, effect in effects if not effect.changed))
+    said = tuple(f"{step.kind.name}: {effect.said}" for step, effect in effects if effect.said)
     texts = tuple(step.text for step in steps)
-    return PrepMade(folder.files, folder.manifest, texts, tuple(work.notes), folder.images)
+    return PrepMade(folder.files, folder.manifest, texts, said, tuple(work.notes), folder.images)

@@ -11,14 +11,16 @@ from kivel.core.light import Kind
 from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order
-from kivel.core.prepare.chain import Prepared, Shelf, prepared
+from kivel.core.prepare.chain import Effect, MapTrack, Prepared, Shelf, prepared, prepared_map
 from kivel.core.prepare.parameters import NamedFile, NamedImage
 from kivel.core.prepare.steps import WrittenStep, actions_of
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.safety import file_bytes
 from kivel.files.threads import in_order
-from kivel.making.frame_files import NewFrame, companions_of
+from kivel.making.frame_files import NewFrame
+from kivel.making.pages import stored_map
 from kivel.sequences.clips import ClipSet, carried_clips
+from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.pairing import maps_left
 from kivel.sequences.sequence import FrameSequence
 
@@ -43,13 +45,24 @@ class StepChain(NamedTuple):
     def stays(self) -> bool:
         return all(isinstance(action, Order) or (isinstance(action, Each) and action.stays) for action in self.actions)
 
+    def follows(self, map: MapFrames) -> bool:
+        """Whether a map can go along: vectors of motion cannot be turned or stretched, smaller maps not be moved."""
+        if self.stays:
+            return True
+        turns = any(isinstance(action, Each) and action.vectors for action in self.actions)
+        return map.parts == 1 and not (turns and map.content.name == "motion")
+
 
 class PreparedSequence(NamedTuple):
-    """Frames whose pixels are made when they are asked for, their clips, and what a person should know."""
+    """Frames whose pixels are made when they are asked for, their clips, and what a person should know.
+
+    `effects` are what comes of each step, as far as the frames were made.
+    """
 
     frames: tuple[NewFrame, ...]
     clips: ClipSet
     notes: tuple[str, ...]
+    effects: tuple[Effect, ...]
 
 
 def single_image(path: str, *, max_pixels: int) -> Pixels:
@@ -105,21 +118,30 @@ def prepared_sequence(
 
     loads = [partial(_loaded, frame) for frame in sequence.frames]
     names = [frame.source for frame in sequence.frames]
-    items = prepared(loads, chain.actions, names=names, kind=kind, run=run, shelf=shelf)
+    going = [one for one in sequence.maps if chain.follows(one)]
+    notes = maps_left([sequence._replace(maps=tuple(one for one in sequence.maps if one not in going))])
+    sequence = sequence._replace(maps=tuple(going))
+    tracks = [_track(one) for one in going]
+    effects = tuple(Effect() for _ in chain.actions)
+    items = prepared(loads, chain.actions, names=names, kind=kind, run=run, shelf=shelf, maps=tracks, effects=effects)
     clips = carried_clips(sequence, [Ordered(item.origin, item.times) for item in items])
-    notes = []
     if chain.passes and len({frame.size for frame in sequence.frames}) > 1:
         notes.append("frames differ in size; what is measured over all counts pixels from each frame's top left")
-    if not chain.stays:
-        notes += maps_left([sequence])
-        sequence = sequence._replace(maps=())
-    made = tuple(_new_frame(sequence, item) for item in items)
-    return PreparedSequence(made, clips, tuple(notes))
+    made = tuple(_new_frame(sequence, item, tracks) for item in items)
+    return PreparedSequence(made, clips, tuple(notes), effects)
 
 
-def _new_frame(sequence: FrameSequence, item: Prepared) -> NewFrame:
+def _track(one: MapFrames) -> MapTrack:
+    return MapTrack(one.content, [partial(one.load, index) for index in range(len(one.frames))])
+
+
+def _new_frame(sequence: FrameSequence, item: Prepared, tracks: Sequence[MapTrack]) -> NewFrame:
+    """A frame with its maps, where pixels move moved along."""
     frame = sequence.frames[item.origin]
-    maps = companions_of(sequence, item.origin)
+    maps = [
+        (stored_map(one), partial(one.load, item.origin) if one.parts > 1 else partial(prepared_map, item, track))
+        for one, track in zip(sequence.maps, tracks, strict=True)
+    ]
     return NewFrame(name=frame.name, source=frame.source, load=item.load, maps=maps, extra=frame.extra)
 
 

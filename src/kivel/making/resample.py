@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import option
+from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import KindOptions, MatchingOptions
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
 __all__ = ["ResampleMade", "ResampleOptions", "make_resample"]
 
 
-class ResampleOptions(MatchingOptions, KindOptions, FrameOutputOptions):
+class ResampleOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOptions):
     """Fewer or more frames."""
 
     title = "resampling"
@@ -67,10 +68,15 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     from kivel.making.resampled_frames import new_frames, resampled_clip
     from kivel.sequences.clips import ClipSet, lost_clips
     from kivel.sequences.matching import matched
-    from kivel.sequences.opening import open_sources
+    from kivel.sequences.pairing import open_with_maps
     from kivel.sequences.sequence import require_straight
 
-    sequence = open_sources(options.sources, options.source_settings(work, keep_float=True, with_maps=True))
+    sequence = open_with_maps(
+        options.sources,
+        options.map_requests(),
+        options.source_settings(work, keep_float=True),
+        neutral=options.missing_map == "neutral",
+    )
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     if options.mix:
         require_straight(sequence, option("mix", True))
@@ -81,14 +87,14 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     folder = write_frames(
         options,
         work,
-        new_frames(sequence, spans, kind=options.as_),
+        new_frames(sequence, spans, kind=options.content(sequence).kind),
         command="resample",
         stem=sequence.stem,
         has_clips=bool(sequence.clips),
         clips=ClipSet((resampled_clip(sequence, options.count, pace=options.pace),)),
         sources=sequence.files(),
         premultiplied=sequence.premultiplied,
-        kind=options.as_,
+        kind=options.content(sequence).name,
         extra=sequence.extra,
     )
     return ResampleMade(

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError, located, option
 from kivel.making.options.clip_options import MadeClipOptions, RowClipOptions
+from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import ShowOptions
@@ -19,8 +20,10 @@ if TYPE_CHECKING:
     from kivel.files.manifest.model import GridInfo, Manifest
     from kivel.files.output_set import Written
     from kivel.making.work import Work
-    from kivel.sequences.cells import EmptyCells
+    from kivel.sequences.cells import Cut, EmptyCells
     from kivel.sequences.clips import ClipSet
+    from kivel.sequences.map_frames import MapFrames
+    from kivel.sequences.pairing import MapRequest
     from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["SliceMade", "SliceOptions", "make_slice"]
@@ -29,7 +32,7 @@ _OF_THE_GRID = ("columns", "rows", "cell", "gap", "margin", "empty")
 """Options that a manifest settles."""
 
 
-class SliceOptions(ShowOptions, MadeClipOptions, RowClipOptions, FrameOutputOptions):
+class SliceOptions(ShowOptions, MadeClipOptions, RowClipOptions, CompanionOptions, FrameOutputOptions):
     """A sheet taken apart."""
 
     title = "grid of a plain image"
@@ -111,6 +114,7 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
         beside=True,
         keeps_stem=True,
         premultiplied=sequence.premultiplied,
+        kind=sequence.content,
         origin=sliced.grid,
         extra=sequence.extra,
     )
@@ -158,12 +162,18 @@ def _sliced(options: SliceOptions, work: Work) -> _Sliced:
 
 
 def _by_manifest(options: SliceOptions, work: Work, path: Path) -> _Sliced:
-    from kivel.sequences.opening import open_sources
+    from kivel.files.manifest.names import COLOR
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.sequences.map_sheets import map_sheets, with_map
+    from kivel.sequences.placed import sequence_of_manifest
 
     settings = options.source_settings(work, keep_float=True, show=options.show, with_maps=not options.given("show"))
-    sequence = open_sources([str(path)], settings)
-    manifest = sequence.origin
-    return _Sliced(sequence, manifest.cells_in_rows() if manifest else [], manifest.grid if manifest else None)
+    manifest = read_manifest(path)
+    for request in options.map_requests():
+        files = map_sheets(request, [path.parent / page.maps[COLOR].file for page in manifest.pages])
+        manifest = with_map(manifest, path, request, files)
+    sequence = sequence_of_manifest(manifest, path, settings)
+    return _Sliced(sequence, manifest.cells_in_rows(), manifest.grid)
 
 
 def _by_grid(options: SliceOptions, path: Path) -> _Sliced:
@@ -176,9 +186,23 @@ def _by_grid(options: SliceOptions, path: Path) -> _Sliced:
         raise UsageError(f"{path}: an animated image of {len(images)} frames, not a sheet; see kivel sheet")
     with located(options.source):
         cut = cells_of_image(images[0], options.request(), empty=options.empty)
+    maps = [_map_cells(options, request, path, cut) for request in options.map_requests()]
+    cut = cut._replace(sequence=cut.sequence._replace(maps=tuple(maps)))
     rects = [cut.grid.cell_rect(cell) for cell in cut.cells]
     grid = cut.grid
     info = GridInfo(
         columns=grid.columns, rows=grid.rows, cell=grid.cell, gap=grid.gap, margin=grid.margin, fill=grid.fill
     )
     return _Sliced(cut.sequence, [(rect.y, rect.x) for rect in rects], info)
+
+
+def _map_cells(options: SliceOptions, request: MapRequest, path: Path, cut: Cut) -> MapFrames:
+    """The same cells of a sheet of another map."""
+    from kivel.files.images import open_image
+    from kivel.sequences.cells import same_cells
+    from kivel.sequences.map_sheets import map_sheets
+
+    (sheet,) = map_sheets(request, [path])
+    images = open_image(sheet, max_pixels=options.pixel_limit)
+    with located(str(sheet)):
+        return same_cells(images[0], cut, request)

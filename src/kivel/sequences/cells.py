@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple, get_args
 
+from kivel.core.contents import content_of
 from kivel.core.errors import option
 from kivel.core.layout.grid import Grid
-from kivel.core.pixels import Pixels, Rect
+from kivel.core.pixels import Pixels, Rect, Size
 from kivel.core.slicing.fitting import SliceRequest, fit_grid, frame_count
 from kivel.core.wording import counted
 from kivel.files.images import FrameSource, ImageError
+from kivel.sequences.map_frames import MapError, MapFrames
+from kivel.sequences.pairing import MapRequest
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["EMPTY_CELLS", "Cut", "EmptyCells", "cells_of_image"]
+__all__ = ["EMPTY_CELLS", "Cut", "EmptyCells", "cells_of_image", "same_cells"]
 
 EmptyCells = Literal["drop-last", "drop", "keep"]
 EMPTY_CELLS: tuple[EmptyCells, ...] = get_args(EmptyCells)
@@ -20,11 +23,12 @@ EMPTY_CELLS: tuple[EmptyCells, ...] = get_args(EmptyCells)
 
 
 class Cut(NamedTuple):
-    """An image taken apart: the frames, the grid, and the cell that each frame comes from."""
+    """An image taken apart: the frames, the grid, the cell that each frame comes from, and the size of it all."""
 
     sequence: FrameSequence
     grid: Grid
     cells: tuple[int, ...]
+    sheet: Size
 
 
 def cells_of_image(image: FrameSource, request: SliceRequest, *, empty: EmptyCells) -> Cut:
@@ -49,7 +53,26 @@ def cells_of_image(image: FrameSource, request: SliceRequest, *, empty: EmptyCel
     dropped = grid.capacity - len(cells)
     where = " at the end" if empty == "drop-last" else ""
     note = f"{counted(dropped, 'empty cell')}{where} left out; {option('empty', 'keep')} keeps them"
-    return Cut(FrameSequence(image.path.stem, frames, notes=(note,) if dropped else ()), grid, cells)
+    return Cut(FrameSequence(image.path.stem, frames, notes=(note,) if dropped else ()), grid, cells, image.size)
+
+
+def same_cells(image: FrameSource, cut: Cut, request: MapRequest) -> MapFrames:
+    """The cells of a companion map's sheet that are those of the colour's.
+
+    Raises
+    ------
+    MapError
+        If the sheet is not as large.
+    """
+    first = cut.sequence.frames[0]
+    expected = cut.sheet
+    if image.size != expected:
+        raise MapError(f"map {request.name}: {image.size} px, the sheet has {expected}; render it again")
+    sheet = image.load()
+    cells = [cut.grid.cell_rect(cell) for cell in cut.cells]
+    frames = tuple(_cell_frame(image, sheet, cell, number) for number, cell in enumerate(cells))
+    content = request.content or content_of(request.name)
+    return MapFrames(request.name, content, frames, (first.size,) * len(frames), image.depth)
 
 
 def _kept(sheet: Pixels, grid: Grid, empty: EmptyCells) -> tuple[int, ...]:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
-from kivel.core.contents import Content, content_of, empty
+from kivel.core.contents import CONTENTS, Content, ContentName, empty
 from kivel.core.errors import KivelError
 from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
 from kivel.files.images import FrameSource
@@ -120,10 +120,10 @@ class MapFrames(NamedTuple):
         return scaled(image, size, filter=how, kind=self.content.kind)
 
 
-def base_map(frames: Sequence[FrameSource]) -> MapFrames:
-    """The colour map itself."""
+def base_map(frames: Sequence[FrameSource], content: ContentName = "color") -> MapFrames:
+    """The colour map itself, and what its values mean."""
     depth = common_depth(frames, COLOR)
-    return MapFrames(COLOR, content_of(COLOR), tuple(frames), tuple(frame.size for frame in frames), depth)
+    return MapFrames(COLOR, CONTENTS[content], tuple(frames), tuple(frame.size for frame in frames), depth)
 
 
 def common_depth(frames: Sequence[FrameSource], name: str) -> int:

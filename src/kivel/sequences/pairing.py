@@ -17,7 +17,7 @@ from kivel.sequences.opening import open_sources
 from kivel.sequences.sequence import FrameSequence, joined
 from kivel.sequences.settings import SourceSettings
 
-__all__ = ["MapRequest", "companion_maps", "maps_left"]
+__all__ = ["MapRequest", "companion_maps", "maps_left", "open_with_maps"]
 
 
 class MapRequest(NamedTuple):
@@ -74,6 +74,21 @@ def companion_maps(
         if missing:
             notes.append(f"map {request.name}: neutral for {first_few(missing)}")
     return maps, notes
+
+
+def open_with_maps(
+    sources: Sequence[str], requests: Sequence[MapRequest], settings: SourceSettings, *, neutral: bool
+) -> FrameSequence:
+    """The frames that sources mean, one after the other, with the maps that were asked for and those they bring along.
+
+    Raises what `open_sources` and `companion_maps` do.
+    """
+    suffixes = tuple(request.suffix for request in requests if request.suffix)
+    sequence = open_sources(sources, settings._replace(with_maps=True, companions=suffixes))
+    if not (requests or sequence.maps):
+        return sequence
+    maps, notes = companion_maps([sequence], requests, settings, neutral=neutral)
+    return sequence._replace(maps=tuple(maps)).noted(*notes)
 
 
 def _with_brought(sequences: Sequence[FrameSequence], requests: Sequence[MapRequest]) -> list[MapRequest]:

@@ -50,6 +50,7 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
         clips=tuple(replace(clip, set=None) for clip in manifest.clips),
         groups=manifest.groups,
         premultiplied=multiplied and settings.show == COLOR,
+        content=manifest.pages[0].maps[settings.show].kind,
         notes=(f"{where}: its colours are premultiplied",) if multiplied and settings.show == COLOR else (),
         origin=manifest,
         extra=manifest.extra,

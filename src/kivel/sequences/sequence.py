@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+from kivel.core.contents import ContentName
 from kivel.core.errors import UsageError, option
 from kivel.core.numbering import NumberRange
 from kivel.core.wording import first_few
@@ -25,8 +26,8 @@ class FrameSequence(NamedTuple):
     """The frames of one sequence, in order, and what travels with them.
 
     `maps` are its companion maps, a frame for each of its own. `clips` and `groups` came with it; a sequence that has
-    none gets a clip where one is needed. `premultiplied` says that its colour is multiplied by alpha. `notes` are what
-    a person should know, `gaps` the numbers that are missing. `origin` is the manifest that it still is as it stands
+    none gets a clip where one is needed. `premultiplied` says that its colour is multiplied by alpha, `content` what
+    its values mean. `notes` are what a person should know, `gaps` the numbers that are missing. `origin` is the manifest that it still is as it stands
     in, and `extra` has that manifest's keys that this version does not know. `manifests` are the files that said where
     the frames are.
     """
@@ -37,6 +38,7 @@ class FrameSequence(NamedTuple):
     clips: tuple[Clip, ...] = ()
     groups: tuple[Group, ...] = ()
     premultiplied: bool = False
+    content: ContentName = "color"
     notes: tuple[str, ...] = ()
     gaps: tuple[NumberRange, ...] = ()
     origin: Manifest | None = None
@@ -87,6 +89,7 @@ def joined(parts: Sequence[FrameSequence]) -> FrameSequence:
         frames=tuple(frame for part in parts for frame in part.frames),
         maps=maps,
         premultiplied=common_alpha(parts),
+        content=common_content(parts),
         notes=(*(note for part in parts for note in part.notes), *left),
         gaps=tuple(gap for part in parts for gap in part.gaps),
         manifests=tuple(path for part in parts for path in part.manifests),
@@ -101,6 +104,12 @@ def _joined_maps(parts: Sequence[FrameSequence]) -> tuple[MapFrames, ...]:
         if len(others) == len(parts) - 1 and all(one.goes_with(first) for one in others):
             maps.append(first.followed_by(others))
     return tuple(maps)
+
+
+def common_content(parts: Sequence[FrameSequence]) -> ContentName:
+    """What the values of all mean; of several kinds they are taken for colour."""
+    kinds = {part.content for part in parts}
+    return kinds.pop() if len(kinds) == 1 else "color"
 
 
 def common_alpha(parts: Sequence[FrameSequence]) -> bool:

@@ -64,7 +64,7 @@ def test_trim_by_frame_keeps_them_registered() -> None:
     assert first.pivot == (4.5 - 2, 3.5 - 3)
     assert second.pivot == (4.5 - 6, 3.5 - 1)
     with pytest.raises(KivelError, match="frame 0: trim: frame 0 has no visible pixel"):
-        done([dot(1, 1, alpha=0)], "trim each")
+        done([dot(1, 1, alpha=0), dot(2, 2)], "trim each")
     assert done([dot(1, 1, alpha=9), dot(3, 1)], "trim threshold=9")[0].image.shape == (1, 1, 4)
 
 

@@ -42,7 +42,10 @@ def test_steps_are_read(text: str, values: dict[str, object]) -> None:
         ),
         ("fit 64", "fit: size: expected WIDTHxHEIGHT in pixels, like 64x32, found '64'\n  fit 64\n      ^^"),
         ("fit", "fit needs WxH: to fit into\n  fit\n     ^"),
-        ("fit 1x1 2x2", "fit takes no '2x2'; it has size, filter, stretch, upscale\n  fit 1x1 2x2\n          ^^^"),
+        (
+            "fit 1x1 2x2",
+            "fit takes no '2x2'; it has size, filter, stretch, upscale, over, pace\n  fit 1x1 2x2\n          ^^^",
+        ),
         ("shift 1", "shift needs DY: down, from -16384 to 16384 px"),
         ("shift 1 1e9", "shift: dy: expected a number from -16384 to 16384 px, found '1e9'"),
         ("pad 1.5", "pad: all: expected a whole number from 0 to 16384 px, found '1.5'"),

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
+from kivel.core.contents import Content
 from kivel.core.light import Kind
 from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
 from kivel.core.survey import Point
 
-__all__ = ["Action", "Each", "Frame", "Measured", "Order", "Place", "Transform", "each_image", "moved"]
+__all__ = [
+    "Action", "Decision", "Each", "Frame", "Measured", "Order", "Place", "Reach", "Transform", "each_image", "moved",
+]  # fmt: skip
 
 
 class Frame(NamedTuple):
@@ -30,20 +33,38 @@ class Place(NamedTuple):
 
 
 Transform = Callable[[Frame, Place], Frame]
+Reach = Literal["all", "colours", "base"]
+"""What a change is done to: the frames and all their companion maps, those that hold colour, or the frames alone."""
 
 
 class Each(NamedTuple):
-    """Changes every frame by itself. `stays` says that no pixel moves: companion maps are still in step."""
+    """Changes every frame by itself. `stays` says that no pixel moves: companion maps are still in step.
+
+    Under `vectors` it turns or stretches the picture, and with it what motion vectors mean.
+    """
 
     transform: Transform
     stays: bool = False
+    reach: Reach = "all"
+    vectors: bool = False
+
+
+class Decision(NamedTuple):
+    """What was decided, and a line that says it."""
+
+    transform: Transform
+    said: str = ""
 
 
 class Measured(NamedTuple):
-    """Looks at every frame first; what was measured, in order, decides how each is changed."""
+    """Looks at every frame first; what was measured, in order, decides how each is changed.
+
+    `also` gives what was measured of a frame widened by what one of its companion maps shows.
+    """
 
     measure: Callable[[Frame, Place], Any]
-    decide: Callable[[Sequence[Any]], Transform]
+    decide: Callable[[Sequence[Any]], Decision]
+    also: Callable[[Any, Pixels, Content], Any] | None = None
 
 
 class Order(NamedTuple):
@@ -55,9 +76,9 @@ class Order(NamedTuple):
 Action = Each | Measured | Order
 
 
-def each_image(change: Callable[[Pixels], Pixels]) -> Each:
+def each_image(change: Callable[[Pixels], Pixels], *, reach: Reach = "base") -> Each:
     """A step that changes pixels, and neither moves nor counts them."""
-    return Each(lambda frame, _: frame._replace(image=change(frame.image)), stays=True)
+    return Each(lambda frame, _: frame._replace(image=change(frame.image)), stays=True, reach=reach)
 
 
 def moved(frame: Frame, image: Pixels, offset: Point) -> Frame:

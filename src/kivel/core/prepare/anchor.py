@@ -6,15 +6,20 @@ import math
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
+from kivel.core.contents import Content
 from kivel.core.errors import KivelError
-from kivel.core.pixels import Box, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of
-from kivel.core.prepare.actions import Frame, Measured, Place, Transform
+from kivel.core.pixels import Box, Pixels, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of
+from kivel.core.prepare.actions import Decision, Frame, Measured, Place
 from kivel.core.survey import Point, centre_of, union
+from kivel.core.trimming import content_box
 
 __all__ = ["Anchor", "anchoring"]
 
 Anchor = Point | Literal["mass", "bottom"]
 """A point in pixels from the top left, the centre of the alpha mass, or the middle of the visible bottom edge."""
+
+
+_ALL_OPAQUE = 0.999
 
 
 class _Seen(NamedTuple):
@@ -44,7 +49,7 @@ def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0
         bounds = opaque_bounds(image, threshold=threshold * full_scale(image))
         return _Seen(size_of(image), bounds, centre, mass)
 
-    def decide(seen: Sequence[_Seen]) -> Transform:
+    def decide(seen: Sequence[_Seen]) -> Decision:
         common = _common_point(anchor, seen)
         points = [(_point_of(anchor, one) or common) if each else common for one in seen]
         size = Size(*(_cell_length(seen, points, target, axis) for axis in (0, 1)))
@@ -54,9 +59,30 @@ def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0
             (x, y), (px, py) = offsets[place.number], points[place.number]
             return Frame(on_canvas(frame.image, size, (x, y)), ((px + x) / size.w, (py + y) / size.h))
 
-        return transform
+        return Decision(transform, _told(anchor, seen, points, offsets, size))
 
-    return Measured(measure, decide)
+    def also(seen: _Seen, image: Pixels, content: Content) -> _Seen:
+        return seen._replace(
+            bounds=union([seen.bounds, content_box(image, content, threshold=threshold * full_scale(image))])
+        )
+
+    return Measured(measure, decide, also)
+
+
+def _told(
+    anchor: Anchor, seen: Sequence[_Seen], points: Sequence[Point], offsets: Sequence[tuple[int, int]], size: Size
+) -> str:
+    """What was measured and where it went."""
+    what = str(anchor) if isinstance(anchor, str) else "the point"
+    if anchor == "mass" and all(one.mass >= one.size.w * one.size.h * _ALL_OPAQUE for one in seen):
+        what = "every pixel is opaque, so that the mass is in the middle (cut it out first, by matte): mass"
+    at = _span_of([f"{x:.1f},{y:.1f}" for x, y in points])
+    by = _span_of([f"{x:+d},{y:+d}" for x, y in offsets])
+    return f"{what} at {at}, moved by {by} px, in {size} px"
+
+
+def _span_of(texts: Sequence[str]) -> str:
+    return texts[0] if len(set(texts)) == 1 else f"{texts[0]} (first) to {texts[-1]} (last)"
 
 
 def _point_of(anchor: Anchor, seen: _Seen) -> Point | None:

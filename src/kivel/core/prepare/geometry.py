@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from typing import Literal, NamedTuple, get_args
 
 import numpy as np
 
+from kivel.core.contents import Content
 from kivel.core.errors import KivelError
 from kivel.core.light import from_light, to_light
 from kivel.core.pixels import (
@@ -21,10 +23,11 @@ from kivel.core.pixels import (
     opaque_bounds,
     size_of,
 )
-from kivel.core.prepare.actions import Frame, Measured, Place, Transform, moved
+from kivel.core.prepare.actions import Decision, Frame, Measured, Place, moved
 from kivel.core.sampling import Edge, shifted_light
 from kivel.core.scaling import Filter, scaled
 from kivel.core.survey import union
+from kivel.core.trimming import content_box
 
 __all__ = [
     "AXES",
@@ -37,7 +40,6 @@ __all__ = [
     "padded",
     "shifted",
     "squared",
-    "trimmed_each",
     "trimming",
     "turned",
 ]
@@ -121,35 +123,38 @@ def _widened(rect: Rect, margin: int) -> Rect:
     return Rect(rect.x - margin, rect.y - margin, rect.w + 2 * margin, rect.h + 2 * margin)
 
 
-def trimming(threshold: float, margin: int) -> Measured:
-    """To the box that the visible pixels of all frames fill, so that nothing jumps.
+def trimming(threshold: float, margin: int, *, each: bool = False) -> Measured:
+    """To the box that the visible pixels of all frames fill, so that nothing jumps; under `each` to every frame's own.
+
+    Visible pixels of companion maps count too. The pivot stays on what it marks.
 
     Raises
     ------
     TrimError
-        If no frame has a visible pixel.
+        If no frame has a visible pixel; under `each`, if one has none.
     """
 
-    def decide(boxes: Sequence[Box]) -> Transform:
+    def decide(boxes: Sequence[Box]) -> Decision:
         box = union(boxes)
         if box is None:
             above = f" above alpha {threshold * 255:g}" if threshold else ""
             raise TrimError(f"none of the {len(boxes)} frames has a visible pixel{above}, there is nothing to trim to")
-        rect = _widened(box, margin)
-        return lambda frame, _: _framed(frame, rect)
+        if not each:
+            rect = _widened(box, margin)
+            return Decision(lambda frame, _: _framed(frame, rect), f"to {rect.size} px at {rect.x},{rect.y}")
+        sizes = [_widened(one, margin).size for one in boxes if one]
+        least, most = (Size(pick(s.w for s in sizes), pick(s.h for s in sizes)) for pick in (min, max))
+        said = f"each to its own box, from {least} to {most} px"
+        return Decision(partial(_trimmed_each, boxes=boxes, margin=margin), said)
 
-    return Measured(lambda frame, _: _bounds(frame.image, threshold), decide)
+    def also(box: Box, image: Pixels, content: Content) -> Box:
+        return union([box, content_box(image, content, threshold=threshold * full_scale(image))])
+
+    return Measured(lambda frame, _: _bounds(frame.image, threshold), decide, also)
 
 
-def trimmed_each(frame: Frame, place: Place, threshold: float, margin: int) -> Frame:
-    """To the box of this frame's own visible pixels; the pivot stays on what it marks.
-
-    Raises
-    ------
-    TrimError
-        If it has none.
-    """
-    box = _bounds(frame.image, threshold)
+def _trimmed_each(frame: Frame, place: Place, boxes: Sequence[Box], margin: int) -> Frame:
+    box = boxes[place.number]
     if box is None:
         raise TrimError(f"frame {place.number} has no visible pixel to trim to; drop it, or trim to the union")
     return _framed(frame, _widened(box, margin))

@@ -50,7 +50,7 @@ class Parameter(NamedTuple):
     """One value of a step. `read` raises `UsageError` saying what it expected; `form` shows how the value looks.
 
     Positional ones may stand without their name, in their order; `many` takes all words that follow. A flag is on when
-    its name stands alone.
+    its name stands alone. A measure is a number or a size, which may change over a sequence.
     """
 
     name: str
@@ -61,6 +61,8 @@ class Parameter(NamedTuple):
     positional: bool = False
     many: bool = False
     is_flag: bool = False
+    is_measure: bool = False
+    limits: tuple[float, float] | None = None
 
     @property
     def names_a_file(self) -> bool:
@@ -88,7 +90,7 @@ def number(
             raise UsageError(f"expected {kind} {limits}, found {text!r}")
         return int(value) if whole else value
 
-    return Parameter(name, "N", f"{help}, {limits}", read, default)
+    return Parameter(name, "N", f"{help}, {limits}", read, default, is_measure=True, limits=(least, most))
 
 
 def choice(name: str, options: Sequence[str], help: str, *, default: Any = REQUIRED) -> Parameter:
@@ -127,7 +129,7 @@ def size(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
             raise UsageError(f"expected WIDTHxHEIGHT in pixels, like 64x32, found {text!r}")
         return Size(int(match[1]), int(match[2]))
 
-    return Parameter(name, "WxH", help, read, default)
+    return Parameter(name, "WxH", help, read, default, is_measure=True)
 
 
 _FARTHEST = 100_000

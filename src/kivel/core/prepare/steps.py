@@ -9,9 +9,10 @@ from typing import Any, NamedTuple
 from kivel.core.errors import UsageError, located
 from kivel.core.light import Kind
 from kivel.core.playback.notation import Ordered
-from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order, Place, Transform
+from kivel.core.prepare.actions import Action, Decision, Each, Frame, Order, Place, Transform
 from kivel.core.prepare.parameters import NamedFile
 from kivel.core.prepare.table import STEPS, StepKind
+from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, Course, Varying, varied
 from kivel.core.prepare.written import moved_files, parse_values, pointing_at, words_of
 
 __all__ = ["WrittenStep", "actions_of", "moved_step", "parse_step"]
@@ -48,7 +49,7 @@ def _parsed(text: str, where: str) -> WrittenStep:
         hint = f"did you mean {close[0]}?" if close else f"there are {', '.join(STEPS)}"
         raise pointing_at(text, words[0].start, words[0].end, f"there is no step {name!r}; {hint}")
     kind = STEPS[name]
-    values = parse_values(text, words[1:], kind.parameters, name=name)
+    values = parse_values(text, words[1:], kind.all_parameters, name=name)
     return WrittenStep(kind, values, text, where)
 
 
@@ -56,7 +57,7 @@ def moved_step(text: str, move: Callable[[str], str]) -> str:
     """A step as it is written from elsewhere: the files that it names passed through `move`."""
     words = words_of(text)
     kind = STEPS.get(words[0].text) if words else None
-    return moved_files(text, words[1:], kind.parameters, move) if kind else text
+    return moved_files(text, words[1:], kind.all_parameters, move) if kind else text
 
 
 def actions_of(
@@ -97,8 +98,20 @@ def actions_of(
             key: load_file(value) if isinstance(value, NamedFile) else value for key, value in step.values.items()
         }
         with located(step.where), located(name):
-            actions.append(_saying(name, step.kind.build(**values)))
+            actions.append(_saying(name, _built(step.kind, values)))
     return actions
+
+
+def _built(kind: StepKind, values: dict[str, Any]) -> Action:
+    """What a step does; one whose values change over the sequence is built for each frame anew."""
+    course = Course(values.pop(OVER_FRAMES.name, None), values.pop(AT_PACE.name, None))
+    varying = [name for name, value in values.items() if isinstance(value, Varying)]
+    if varying:
+        return varied(kind.build, values, course)
+    if course != Course():
+        given = OVER_FRAMES.name if course.over else AT_PACE.name
+        raise UsageError(f"{given}= is for a value that changes, like {kind.varying_example}; there is none")
+    return kind.build(**values)
 
 
 def _saying(name: str, action: Action) -> Action:
@@ -116,11 +129,12 @@ def _saying(name: str, action: Action) -> Action:
     if isinstance(action, Order):
         return Order(_located(name, action.pick))
 
-    def decide(values: Sequence[Any]) -> Transform:
+    def decide(values: Sequence[Any]) -> Decision:
         with located(name):
-            return saying(action.decide(values))
+            decision = action.decide(values)
+            return decision._replace(transform=saying(decision.transform))
 
-    return Measured(action.measure, decide)
+    return action._replace(decide=decide)
 
 
 def _located(name: str, pick: Callable[[int], list[Ordered]]) -> Callable[[int], list[Ordered]]:

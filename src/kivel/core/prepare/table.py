@@ -16,6 +16,7 @@ from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_i
 from kivel.core.prepare.anchor import Anchor, anchoring
 from kivel.core.prepare.displace import displaced, displacements, heights_of
 from kivel.core.prepare.parameters import Parameter, read_point
+from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, changing
 from kivel.core.sampling import Edge
 from kivel.core.scaling import FILTERS
 from kivel.core.survey import Point
@@ -27,7 +28,8 @@ class StepKind(NamedTuple):
     """One kind of step.
 
     `build` takes the values by their names. `colour_only` steps mean nothing to data maps. Those that are `moving`
-    leave pixel values alone, and so may follow `premultiply`.
+    leave pixel values alone, and so may follow `premultiply`. In those that `vary` numbers and sizes may change over
+    the sequence.
     """
 
     name: str
@@ -38,6 +40,25 @@ class StepKind(NamedTuple):
     shows: str
     colour_only: bool = False
     moving: bool = False
+    varies: bool = True
+
+    @property
+    def may_vary(self) -> bool:
+        return self.varies and any(parameter.is_measure for parameter in self.parameters)
+
+    @property
+    def all_parameters(self) -> tuple[Parameter, ...]:
+        """Its own, and for values that change those that say how."""
+        if not self.may_vary:
+            return self.parameters
+        return (*(changing(one) if one.is_measure else one for one in self.parameters), OVER_FRAMES, AT_PACE)
+
+    @property
+    def varying_example(self) -> str:
+        """How a changing value of this step would be written."""
+        one = next(parameter for parameter in self.parameters if parameter.is_measure)
+        values = "8x8..64x64" if one.form == "WxH" else "0..1"
+        return f"{self.name} {values}" if one.positional else f"{self.name} {one.name}={values}"
 
 
 def _matte(
@@ -63,9 +84,7 @@ def _crop(size: Size, at: tuple[int, int] | None, align: Align) -> Action:
 
 
 def _trim(each: bool, threshold: float, margin: int) -> Action:
-    if each:
-        return Each(partial(geometry.trimmed_each, threshold=threshold / 255, margin=margin))
-    return geometry.trimming(threshold / 255, margin)
+    return geometry.trimming(threshold / 255, margin, each=each)
 
 
 def _pad(all: int | None, to: Size | None, align: Align, **named: int | None) -> Action:
@@ -81,7 +100,7 @@ def _pad(all: int | None, to: Size | None, align: Align, **named: int | None) ->
 
 
 def _fit(size: Size, **how: Any) -> Action:
-    return Each(lambda frame, place: geometry.fitted(frame, place, size, **how))
+    return Each(lambda frame, place: geometry.fitted(frame, place, size, **how), vectors=True)
 
 
 def _anchor(at: Anchor, to: Point, each: bool, threshold: float) -> Action:
@@ -115,11 +134,11 @@ def _distort(by: Pixels, strength: float, angle: float, scroll: tuple[int, int],
         image = displaced(frame.image, pull, strength, angle, edge=_edge(wrap), smooth=not nearest, kind=place.kind)
         return frame._replace(image=image)
 
-    return Each(transform)
+    return Each(transform, vectors=True)
 
 
 def _turn(degrees: str) -> Action:
-    return Each(partial(geometry.turned, degrees=int(degrees)))
+    return Each(partial(geometry.turned, degrees=int(degrees)), vectors=True)
 
 
 def _drop(frames: list[Ordered]) -> Action:
@@ -204,10 +223,10 @@ _ALL = (
     StepKind(
         "opacity",
         "multiply alpha by a share",
-        lambda share: each_image(lambda image: alpha.faded(image, share)),
+        lambda share: each_image(lambda image: alpha.faded(image, share), reach="colours"),
         (p.number("share", "the share", least=0, most=1).first(),),
-        "opacity 60%",
-        "see through it a little",
+        "opacity 0..1 over=0-7 pace=ease-in",
+        "a fade-in over the first eight frames",
     ),
     StepKind(
         "bleed",
@@ -261,6 +280,7 @@ _ALL = (
         "trim threshold=4 margin=1",
         "without the faintest glow, and a pixel to spare",
         moving=True,
+        varies=False,
     ),
     StepKind(
         "pad",
@@ -320,6 +340,7 @@ _ALL = (
         "anchor mass threshold=2",
         "a burst spins around its own middle, its faintest haze cut off rather than the canvas grown",
         moving=True,
+        varies=False,
     ),
     StepKind(
         "shift",
@@ -346,7 +367,7 @@ _ALL = (
     StepKind(
         "flip",
         "mirror; normal maps mirror their vectors too",
-        lambda axis: Each(partial(geometry.flipped, axis=axis)),
+        lambda axis: Each(partial(geometry.flipped, axis=axis), vectors=True),
         (p.choice("axis", geometry.AXES, "x: left and right change places; y: top and bottom").first(),),
         "flip x",
         "faces the other way",
@@ -370,7 +391,7 @@ _ALL = (
     StepKind(
         "expose",
         "float frames (OpenEXR) to 8 or 16 bits: brightened by stops, then sRGB; others stay",
-        lambda stops, depth: each_image(lambda image: exposed(image, stops, depth=int(depth))),
+        lambda stops, depth: each_image(lambda image: exposed(image, stops, depth=int(depth)), reach="colours"),
         (
             p.number("stops", "each doubles the light", least=-32, most=32, default=0.0).first(),
             p.choice("depth", ("8", "16"), "bits", default="8"),

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Size
     from kivel.sequences.pairing import MapRequest
 
-__all__ = ["MapOptions", "PageOptions", "SpacingOptions"]
+__all__ = ["CompanionOptions", "MapOptions", "PageOptions", "SpacingOptions"]
 
 _MOST_MIPS = 12
 
@@ -98,7 +98,7 @@ def _map_kind(example: str, form: str) -> ValueKind[tuple[str, str]]:
     return plain._replace(read=read)
 
 
-class MapOptions(Options):
+class CompanionOptions(Options):
     """Companion maps, in step with the colour."""
 
     title = "companion maps"
@@ -118,9 +118,6 @@ class MapOptions(Options):
         default=(),
         many=True,
     )
-    map_scale: Option[tuple[tuple[str, str], ...]] = Option(
-        _map_kind("mask=1/2", "MAP=1/N"), "a smaller map: mask=1/2", default=(), many=True
-    )
     missing_map: Option[Literal["error", "neutral"]] = Option(
         choice("error", "neutral"),
         "when a map lacks a frame: refuse (default), or put its neutral value there",
@@ -129,20 +126,15 @@ class MapOptions(Options):
 
     def map_parts(self) -> dict[str, int]:
         """One side of the colour map is so many of each smaller map's."""
-        parts = {}
-        for name, text in self.map_scale:
-            one, _, count = text.partition("/")
-            parts[name] = whole_number(count) or 0
-            if one != "1" or not 1 <= parts[name] <= 16:
-                raise UsageError(f"{option('map-scale', f'{name}={text}')}: expected 1/2, 1/3, ... to 1/16")
-        return parts
+        return {}
 
     def map_requests(self) -> list[MapRequest]:
         """The maps asked for, in the order of their names' first mention; those that sources bring along not."""
         from kivel.core.contents import CONTENTS
         from kivel.sequences.pairing import MapRequest
 
-        names = dict.fromkeys(name for name, _ in [*self.map, *self.map_suffix, *self.map_kind, *self.map_scale])
+        scales = dict.fromkeys(self.map_parts())
+        names = dict.fromkeys([*(name for name, _ in [*self.map, *self.map_suffix, *self.map_kind]), *scales])
         suffixes, kinds, parts = dict(self.map_suffix), dict(self.map_kind), self.map_parts()
         for name, kind in kinds.items():
             if kind not in CONTENTS:
@@ -155,3 +147,22 @@ class MapOptions(Options):
             content = CONTENTS[kinds[name]] if name in kinds else None
             requests.append(MapRequest(name, sources, suffixes.get(name), content, parts.get(name)))
         return requests
+
+
+class MapOptions(CompanionOptions):
+    """Companion maps of a layout, some of them smaller."""
+
+    title = "companion maps"
+    map_scale: Option[tuple[tuple[str, str], ...]] = Option(
+        _map_kind("mask=1/2", "MAP=1/N"), "a smaller map: mask=1/2", default=(), many=True
+    )
+
+    def map_parts(self) -> dict[str, int]:
+        """One side of the colour map is so many of each smaller map's."""
+        parts = {}
+        for name, text in self.map_scale:
+            one, _, count = text.partition("/")
+            parts[name] = whole_number(count) or 0
+            if one != "1" or not 1 <= parts[name] <= 16:
+                raise UsageError(f"{option('map-scale', f'{name}={text}')}: expected 1/2, 1/3, ... to 1/16")
+        return parts

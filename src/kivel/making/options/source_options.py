@@ -11,9 +11,11 @@ from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import ANY_TEXT, RANGE, ValueKind, choice, moved_path, number, written_path
 
 if TYPE_CHECKING:
+    from kivel.core.contents import Content, ContentName
     from kivel.core.numbering import NumberRange
     from kivel.core.pixels import Align, Pixels
     from kivel.making.work import Work
+    from kivel.sequences.sequence import FrameSequence
     from kivel.sequences.settings import SourceSettings
 
 __all__ = ["ChoosingOptions", "KindOptions", "MatchingOptions", "ReadingOptions", "ShowOptions", "SourceOptions"]
@@ -95,12 +97,19 @@ class KindOptions(Options):
     """What the values of frames mean."""
 
     title = "frames"
-    as_: Option[Literal["color", "mask", "normal", "normal-down"]] = Option(
-        choice("color", "mask", "normal", "normal-down"),
-        "what the values mean: color (default); mask: no gamma, alpha apart; normal: vectors, green up; "
-        "normal-down: green down",
-        default="color",
+    as_: Option[ContentName | None] = Option(
+        choice("color", "mask", "normal", "normal-down", "motion"),
+        "what the values mean: color; mask: no gamma, alpha apart; normal: vectors, green up; normal-down: green down; "
+        "motion: vectors",
+        default=None,
+        shown="as a manifest says, else color",
     )
+
+    def content(self, sequence: FrameSequence) -> Content:
+        """What the values of these frames mean."""
+        from kivel.core.contents import CONTENTS
+
+        return CONTENTS[self.as_ or sequence.content]
 
 
 class ShowOptions(Options):
