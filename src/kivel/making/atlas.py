@@ -10,6 +10,7 @@ from kivel.core.wording import first_few
 from kivel.making.layouts import LayoutOptions
 from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions
 from kivel.making.options.option import Option
+from kivel.making.options.source_options import MatchingOptions
 from kivel.making.options.value_kinds import FLAG, choice, whole
 
 if TYPE_CHECKING:
@@ -38,6 +39,10 @@ class AtlasOptions(LayoutOptions):
 
     title = "packing"
     turn: Option[bool] = Option(FLAG, "frames may lie turned by a quarter", default=False)
+    align = MatchingOptions.align.but(
+        help="frames of several sizes in one series: put on one canvas, so aligned",
+        shown="each on its own canvas",
+    )
     gap = SpacingOptions.gap.but(default=1, shown="1", group="packing")
     margin = SpacingOptions.margin.but(group="packing")
     skirt = SpacingOptions.skirt.but(group="packing")
@@ -178,7 +183,16 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
     from kivel.making.atlas_pages import atlas_places, packed_frames
-    from kivel.making.layouts import add_manifest, all_groups, gathered, images_of, page_store, stated_clips, step_of
+    from kivel.making.layouts import (
+        add_manifest,
+        all_groups,
+        gathered,
+        images_of,
+        page_store,
+        pivoted,
+        stated_clips,
+        step_of,
+    )
     from kivel.making.manifests import kept_keys, made_by
     from kivel.making.pages import PageLook, put_pages
     from kivel.making.rebuilt import rebuilt_at
@@ -189,13 +203,14 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
     with options.output_set(work) as out:
         if options.out:
             out.check(options.target)
-        found = gathered(options, work, keep_float=options.keeps_float, series=True)
+        align = options.align if options.given("align") else None
+        found = gathered(options, work, keep_float=options.keeps_float, series=True, align=align)
         out.reads(found.files())
         if options.out:
             out.check(options.target)
         premultiplied = common_alpha(found.sequences)
         maps = found.maps
-        frames = [frame for frame in maps[0].frames if frame is not None]
+        frames = pivoted(options, found.sequences, [frame for frame in maps[0].frames if frame is not None])
         clips = clips_of(found.sequences, options.timing, options.clip_requests(), only_moving=True)
         clips = stated_clips(options, work, clips)
         clips = clips._replace(groups=all_groups(clips, options))

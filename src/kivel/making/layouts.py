@@ -10,11 +10,11 @@ from typing import TYPE_CHECKING, NamedTuple
 from kivel.core.errors import UsageError
 from kivel.making.options.clip_options import ClipOptions, MadeClipOptions
 from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions
-from kivel.making.options.output_options import CompressOptions, OutputOptions, RebuildOptions
+from kivel.making.options.output_options import CompressOptions, OutputOptions, PivotOptions, RebuildOptions
 from kivel.making.options.source_options import SourceOptions
 
 if TYPE_CHECKING:
-    from kivel.core.pixels import Pixels
+    from kivel.core.pixels import Align, Pixels
     from kivel.core.playback.groups import Group
     from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest
@@ -48,6 +48,7 @@ class LayoutOptions(
     MadeClipOptions,
     ClipOptions,
     RebuildOptions,
+    PivotOptions,
     OutputOptions,
     CompressOptions,
 ):
@@ -82,15 +83,17 @@ class Gathered(NamedTuple):
         return set().union(*(each.files() for each in self.sequences), *(one.files() for one in self.maps))
 
 
-def gathered(options: LayoutOptions, work: Work, *, keep_float: bool, series: bool = False) -> Gathered:
+def gathered(
+    options: LayoutOptions, work: Work, *, keep_float: bool, series: bool = False, align: Align | None = None
+) -> Gathered:
     """The sequences as they are, each of one size where the options match sizes, and their maps.
 
-    Under `series` a folder may hold several.
+    Under `series` a folder may hold several. Frames of several sizes are put on one canvas where they are to `align`.
     """
     from kivel.making.options.source_options import MatchingOptions
     from kivel.sequences.map_frames import base_map
     from kivel.sequences.opening import open_sequences
-    from kivel.sequences.sequence import common_content
+    from kivel.sequences.sequence import common_content, shared_out
 
     settings = options.source_settings(
         work,
@@ -100,19 +103,25 @@ def gathered(options: LayoutOptions, work: Work, *, keep_float: bool, series: bo
         series=series,
     )
     sequences = open_sequences(options.sources, settings)
-    if isinstance(options, MatchingOptions):
-        from kivel.sequences.matching import matched
-
-        sequences = [matched(each, odd_size=options.odd_size, align=options.align) for each in sequences]
-    work.note(*(note for sequence in sequences for note in sequence.notes))
-    maps = [base_map(all_frames(sequences), common_content(sequences))]
     requests = options.map_requests()
     if requests or any(sequence.maps for sequence in sequences):
         from kivel.sequences.pairing import companion_maps
 
         companions, notes = companion_maps(sequences, requests, settings, neutral=options.missing_map == "neutral")
         work.note(*notes)
-        maps += companions
+        sequences = shared_out(sequences, companions)
+    if isinstance(options, MatchingOptions):
+        from kivel.sequences.matching import matched
+
+        sequences = [matched(each, odd_size=options.odd_size, align=options.align) for each in sequences]
+    else:
+        from kivel.sequences.matching import registered
+
+        sequences = [registered(each, align) for each in sequences]
+    work.note(*(note for sequence in sequences for note in sequence.notes))
+    maps = [base_map(all_frames(sequences), common_content(sequences))]
+    in_step = zip(*(sequence.maps for sequence in sequences), strict=True)
+    maps += [first.followed_by(others) for first, *others in in_step]
     return Gathered(sequences, maps)
 
 
@@ -160,6 +169,26 @@ def stated_clips(options: MadeClipOptions, work: Work, found: ClipSet) -> ClipSe
             raise UsageError(f'clip "{clip.name}": there is no clip {clip.then!r} to follow it; {listed_clips(clips)}')
     work.note(*(note for result in results for note in result.notes))
     return found._replace(clips=clips)
+
+
+def pivoted(
+    options: LayoutOptions, sequences: Sequence[FrameSequence], frames: Sequence[FrameSource]
+) -> list[FrameSource]:
+    """The frames of all sequences with the pivots that are asked for.
+
+    Raises
+    ------
+    UsageError
+        If a name matches nothing.
+    """
+    if not options.pivot:
+        return list(frames)
+    from kivel.making.set_pivots import pivots_for, series_of
+
+    of_source = [frame for sequence in sequences for frame in sequence.frames]
+    sizes = [frame.size for frame in frames]
+    pivots = pivots_for(of_source, options.pivot, series_of(sequences), sizes=sizes, jobs=options.threads)
+    return [frame._replace(pivot=pivots.get(number, frame.pivot)) for number, frame in enumerate(frames)]
 
 
 def page_store(options: LayoutOptions, out: OutputSet, count: int, work: Work, what: str) -> PageFiles | PageArrays:

@@ -9,7 +9,7 @@ from kivel.core.errors import UsageError, option
 from kivel.making.options.clip_options import ChangeOptions, GroupOptions, RowClipOptions
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
-from kivel.making.options.output_options import WritingOptions
+from kivel.making.options.output_options import PivotOptions, WritingOptions
 from kivel.making.options.source_options import ChoosingOptions
 from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, whole
 
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 __all__ = ["RetimeMade", "RetimeOptions", "make_retime"]
 
 
-class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions, CommonOptions):
+class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions, PivotOptions, CommonOptions):
     """Changes to the clips of a manifest."""
 
     title = "which clips"
@@ -62,8 +62,15 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
             raise UsageError(f"{option('row-clips')} makes clips of rows; choose others in a run of its own")
         if self.remove and others:
             raise UsageError(f"{option('remove', True)} takes clips away; change others in a run of its own")
-        if not (others or self.remove or self.row_clips or self.make_group):
+        if not (self.says_of_clips or self.pivot):
             raise UsageError("nothing to change; see kivel retime --help, or kivel trace to look at what plays")
+
+    @property
+    def says_of_clips(self) -> bool:
+        return bool(
+            self.new or self.rename or self.stagger or self.remove or self.row_clips or self.make_group
+            or self.changes().entries
+        )  # fmt: skip
 
     def request(self) -> RetimeRequest:
         from kivel.making.retimed_clips import RetimeRequest
@@ -102,7 +109,7 @@ def make_retime(options: RetimeOptions, work: Work) -> RetimeMade:
     from kivel.files.manifest.text import manifest_text
     from kivel.files.output_set import OutputSet
     from kivel.files.ownership import manifest_for
-    from kivel.making.retimed_clips import retimed
+    from kivel.making.retimed_clips import Retimed, retimed
 
     path = manifest_for(Path(options.manifest))
     # what was edited by hand is read, and stands in the new file too, which keeps the mark of it
@@ -111,7 +118,33 @@ def make_retime(options: RetimeOptions, work: Work) -> RetimeMade:
     ) as out:
         out.changes(path)
         edited = edited_since_written(path)
-        result = retimed(read_manifest(path), options.request())
+        manifest = _with_pivots(options, work, read_manifest(path), path)
+        result = retimed(manifest, options.request()) if options.says_of_clips else Retimed(manifest, (), ())
         work.note(*result.notes)
         out.add(path, [manifest_text(result.manifest, edited=edited).encode()])
     return RetimeMade(tuple(out.written), result.manifest, result.pairs, tuple(work.notes))
+
+
+def _with_pivots(options: RetimeOptions, work: Work, manifest: Manifest, path: Path) -> Manifest:
+    """The manifest with the pivots that are asked for; of clips that are chosen, their frames' alone."""
+    if not options.pivot:
+        return manifest
+    from dataclasses import replace
+
+    from kivel.core.pivots import PivotSeries
+    from kivel.core.playback.groups import chosen_clips
+    from kivel.core.wording import counted
+    from kivel.making.set_pivots import pivots_for, series_of_clips
+    from kivel.sequences.placed import sequence_of_manifest
+
+    sequence = sequence_of_manifest(manifest, path, options.source_settings(work))
+    series = series_of_clips(manifest.clips, sequence)
+    if options.clip:
+        series = [PivotSeries(clip.name, clip.own_frames) for clip in chosen_clips(manifest.clips, options.clip)]
+    pivots = pivots_for(sequence.frames, options.pivot, series, jobs=options.threads)
+    frames = tuple(
+        replace(frame, pivot=pivots[number], set=("pivot",)) if number in pivots else frame
+        for number, frame in enumerate(manifest.frames)
+    )
+    work.note(f"{counted(len(pivots), 'pivot')} of {counted(len(frames), 'frame')} set")
+    return replace(manifest, frames=frames)

@@ -22,7 +22,7 @@ class RetimeRequest(NamedTuple):
     """What to do with which clips; none named is all.
 
     `new` keeps the old clip and gives its changed copy this name. `stagger` is how many clips at spread phases to add,
-    scattered by `seed` if there is one. `pivots` are where frames turn, by patterns of names.
+    scattered by `seed` if there is one.
     """
 
     patterns: tuple[str, ...] = ()

@@ -146,7 +146,16 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
     from kivel.core.layout.sheet_plan import plan_sheet
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
-    from kivel.making.layouts import add_manifest, all_groups, gathered, images_of, page_store, stated_clips, step_of
+    from kivel.making.layouts import (
+        add_manifest,
+        all_groups,
+        gathered,
+        images_of,
+        page_store,
+        pivoted,
+        stated_clips,
+        step_of,
+    )
     from kivel.making.manifests import kept_keys, made_by
     from kivel.making.pages import PageLook, check_page, put_pages, whole_frame
     from kivel.making.rebuilt import rebuilt_at
@@ -168,6 +177,7 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         # before cells are counted: this changes how many frames there are
         found, clips = _other_frames(options, work, found, clips)
         cells = cells_for(options, work, found)
+        cells = cells._replace(frames=pivoted(options, found.sequences, cells.frames))
         request = options.request(len(found.sequences), step_of(cells.maps))
         plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
         check_page(plan.page, cells.maps)

@@ -23,7 +23,7 @@ from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import OutputSet
 from kivel.files.page_store import PagesInPlace, stored_page
 from kivel.files.safety import shown
-from kivel.making.layouts import gathered, stated_clips, step_of
+from kivel.making.layouts import gathered, pivoted, stated_clips, step_of
 from kivel.making.pages import PageLook, page_image, stored_map, whole_frame
 from kivel.making.sheet import SheetMade, SheetOptions, cells_for
 from kivel.making.sheet_cells import frame_place, placed_in_cell
@@ -53,6 +53,7 @@ def sheet_into(options: SheetOptions, work: Work) -> SheetMade:
         found = gathered(options, work, keep_float=False)
         _require_same_alpha(manifest, found.sequences, path)
         cells = cells_for(options, work, found, cell=grid.cell)
+        cells = cells._replace(frames=pivoted(options, found.sequences, cells.frames))
         _require_same_maps(manifest, cells.maps, path)
         clips = stated_clips(options, work, clips_of(found.sequences, options.timing, options.clip_requests()))
         placements = _place_in_free_cells(cells.frames, manifest, grid, path, options.align, step=step_of(cells.maps))

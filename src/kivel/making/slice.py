@@ -10,7 +10,7 @@ from kivel.core.errors import UsageError, located, option
 from kivel.making.options.clip_options import MadeClipOptions, RowClipOptions
 from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option
-from kivel.making.options.output_options import FrameOutputOptions
+from kivel.making.options.output_options import FrameOutputOptions, PivotOptions
 from kivel.making.options.source_options import ShowOptions
 from kivel.making.options.value_kinds import FARTHEST, PATH, SIZE, choice, moved_path, whole
 
@@ -32,7 +32,7 @@ _OF_THE_GRID = ("columns", "rows", "cell", "gap", "margin", "empty")
 """Options that a manifest settles."""
 
 
-class SliceOptions(ShowOptions, MadeClipOptions, RowClipOptions, CompanionOptions, FrameOutputOptions):
+class SliceOptions(ShowOptions, MadeClipOptions, RowClipOptions, CompanionOptions, PivotOptions, FrameOutputOptions):
     """A sheet taken apart."""
 
     title = "grid of a plain image"
@@ -99,8 +99,11 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
     """
     from kivel.making.frame_files import unchanged, write_frames
     from kivel.making.layouts import stated_clips
+    from kivel.making.set_pivots import with_pivots
 
     sliced = _sliced(options, work)
+    (pivoted,) = with_pivots([sliced.sequence], options.pivot, jobs=options.threads)
+    sliced = sliced._replace(sequence=pivoted)
     sequence = sliced.sequence
     work.note(*sequence.notes)
     folder = write_frames(

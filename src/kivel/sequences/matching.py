@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from typing import TYPE_CHECKING
+
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError, most_common
 from kivel.core.pixels import Align, Size, aligned_offset, in_canvas
@@ -9,9 +12,13 @@ from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.safety import shown
 from kivel.sequences.clips import part_of
-from kivel.sequences.sequence import FrameSequence
+from kivel.sequences.sequence import FrameSequence, require_straight
 
-__all__ = ["matched"]
+if TYPE_CHECKING:
+    from kivel.core.light import Kind
+    from kivel.core.scaling import Filter
+
+__all__ = ["matched", "on_one_canvas", "registered"]
 
 
 def matched(sequence: FrameSequence, *, odd_size: str, align: Align) -> FrameSequence:
@@ -19,9 +26,9 @@ def matched(sequence: FrameSequence, *, odd_size: str, align: Align) -> FrameSeq
 
     Parameters
     ----------
-    odd_size : "error", "skip" or "pad"
+    odd_size : "error", "skip", "pad" or "scale"
         What becomes of frames whose size is not the one that most have. `pad` puts every frame on the largest width
-        and height, aligned, and its other maps with it.
+        and height, aligned, and its other maps with it; `scale` fits the odd ones to the usual size, their aspect kept.
 
     Raises
     ------
@@ -38,11 +45,63 @@ def matched(sequence: FrameSequence, *, odd_size: str, align: Align) -> FrameSeq
     if odd_size == "skip":
         kept = [index for index, frame in enumerate(sequence.frames) if frame.size == usual]
         return part_of(sequence, kept).noted(f"left out, not {usual} px: {listed}")
-    canvas = Size(max(f.size.w for f in sequence.frames), max(f.size.h for f in sequence.frames))
+    if odd_size == "scale":
+        return _all_fitted(sequence, usual, align).noted(f"scaled to {usual} px, their aspect kept: {listed}")
+    return on_one_canvas(sequence, align).noted(
+        f"padded to {_largest(sequence)} px, aligned {align}: frames not of that size, {listed}"
+    )
+
+
+def _largest(sequence: FrameSequence) -> Size:
+    return Size(max(f.size.w for f in sequence.frames), max(f.size.h for f in sequence.frames))
+
+
+def on_one_canvas(sequence: FrameSequence, align: Align) -> FrameSequence:
+    """Every frame on the largest width and height that there are, aligned, and its maps with it."""
+    canvas = _largest(sequence)
     frames = tuple(_padded(frame, canvas, align) for frame in sequence.frames)
-    maps = tuple(one.padded(canvas, align) for one in sequence.maps)
-    note = f"padded to {canvas} px, aligned {align}: frames not of that size, {listed}"
-    return sequence._replace(frames=frames, maps=maps).noted(note)
+    return sequence._replace(frames=frames, maps=tuple(one.padded(canvas, align) for one in sequence.maps))
+
+
+def _all_fitted(sequence: FrameSequence, size: Size, align: Align) -> FrameSequence:
+    """Every frame scaled into a size and aligned in it, and its maps with it."""
+    require_straight(sequence, option("odd-size", "scale"))
+    if any(one.parts > 1 for one in sequence.maps):
+        raise SequenceError(f"a smaller map cannot be scaled along; pass {option('odd-size', 'pad')}")
+    frames = tuple(_fitted(frame, size, align, "color") for frame in sequence.frames)
+    maps = tuple(
+        one._replace(
+            frames=tuple(each and _fitted(each, size, align, one.content.kind) for each in one.frames),
+            sizes=(size,) * len(one.frames),
+        )
+        for one in sequence.maps
+    )
+    return sequence._replace(frames=frames, maps=maps)
+
+
+def _fitted(frame: FrameSource, size: Size, align: Align, kind: Kind) -> FrameSource:
+    from kivel.core.scaling import scaled  # slow to load, and rare
+
+    if frame.size == size:
+        return frame
+    share = min(size.w / frame.size.w, size.h / frame.size.h)
+    inner = Size(max(1, round(frame.size.w * share)), max(1, round(frame.size.h * share)))
+    how: Filter = "box" if share <= 1 else "lanczos"
+    load = frame.load
+    small = frame._replace(size=inner, load=lambda: scaled(load(), inner, filter=how, kind=kind))
+    return _padded(small, size, align)
+
+
+def registered(sequence: FrameSequence, align: Align | None) -> FrameSequence:
+    """Frames of several sizes in one series on one canvas, or noted as they are; collections stay as they are."""
+    sizes = Counter(frame.size for frame in sequence.frames)
+    if len(sizes) == 1 or any(frame.number is None for frame in sequence.frames):
+        return sequence
+    if align:
+        return on_one_canvas(sequence, align)
+    listed = first_few([f"{count} of {size}" for size, count in sizes.most_common()])
+    todo = f"{option('align', 'bottom')} puts them on one, so that they register"
+    return sequence.noted(f"{sequence.stem}: frames of several sizes, {listed} px, each on its own canvas; {todo}")
 
 
 def _refused(sequence: FrameSequence, odd: list[FrameSource], usual: Size, listed: str) -> SequenceError:
@@ -51,7 +110,7 @@ def _refused(sequence: FrameSequence, odd: list[FrameSource], usual: Size, liste
     commonest = f"the commonest size, {count - len(odd)} of {count} frames, is"
     usually = f"the other {count - 1} frames are" if one_of_many else commonest
     every = f" ({len(odd)} are odd: {listed})" if len(odd) > 1 else ""
-    todo = f"render it again, or pass {option('odd-size', 'pad')} or {option('odd-size', 'skip')}"
+    todo = f"render it again, or pass {option('odd-size', 'pad')}, scale or skip"
     where = shown(odd[0].path.with_name(odd[0].source))
     return SequenceError(f"{odd[0].size} px, {usually} {usual}; {todo}{every}", where=where)
 

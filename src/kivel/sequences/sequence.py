@@ -19,7 +19,7 @@ if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.files.manifest.model import Manifest
     from kivel.sequences.map_frames import MapFrames
 
-__all__ = ["FrameSequence", "joined", "require_straight", "straightened"]
+__all__ = ["FrameSequence", "joined", "require_straight", "shared_out", "straightened"]
 
 
 class FrameSequence(NamedTuple):
@@ -27,9 +27,9 @@ class FrameSequence(NamedTuple):
 
     `maps` are its companion maps, a frame for each of its own. `clips` and `groups` came with it; a sequence that has
     none gets a clip where one is needed. `premultiplied` says that its colour is multiplied by alpha, `content` what
-    its values mean. `notes` are what a person should know, `gaps` the numbers that are missing. `origin` is the manifest that it still is as it stands
-    in, and `extra` has that manifest's keys that this version does not know. `manifests` are the files that said where
-    the frames are.
+    its values mean. `notes` are what a person should know, `gaps` the numbers that are missing. `origin` is the
+    manifest that it still is as it stands in, and `extra` has that manifest's keys that this version does not know.
+    `manifests` are the files that said where the frames are.
     """
 
     stem: str
@@ -94,6 +94,17 @@ def joined(parts: Sequence[FrameSequence]) -> FrameSequence:
         gaps=tuple(gap for part in parts for gap in part.gaps),
         manifests=tuple(path for part in parts for path in part.manifests),
     )
+
+
+def shared_out(sequences: Sequence[FrameSequence], maps: Sequence[MapFrames]) -> list[FrameSequence]:
+    """The sequences with these maps, of all their frames, in place of their own; each has its part of every map."""
+    found = []
+    first = 0
+    for sequence in sequences:
+        own = range(first, first + len(sequence.frames))
+        found.append(sequence._replace(maps=tuple(one.chosen(own) for one in maps)))
+        first = own.stop
+    return found
 
 
 def _joined_maps(parts: Sequence[FrameSequence]) -> tuple[MapFrames, ...]:

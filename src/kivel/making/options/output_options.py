@@ -8,14 +8,15 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import UsageError, option
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
-from kivel.making.options.value_kinds import FLAG, PATH, choice, moved_path
+from kivel.making.options.value_kinds import FLAG, PATH, PIVOT, choice, moved_path
 
 if TYPE_CHECKING:
+    from kivel.core.pivots import PivotRequest
     from kivel.files.output_set import OutputSet
     from kivel.files.png.write import Compress
     from kivel.making.work import Work
 
-__all__ = ["CompressOptions", "FrameOutputOptions", "OutputOptions", "RebuildOptions", "WritingOptions"]
+__all__ = ["CompressOptions", "FrameOutputOptions", "OutputOptions", "PivotOptions", "RebuildOptions", "WritingOptions"]
 
 
 class WritingOptions(CommonOptions):
@@ -73,6 +74,19 @@ class RebuildOptions(Options):
         "made again: clips, groups and pivots as they come, without what was set since",
         default=False,
         kept=False,
+    )
+
+
+class PivotOptions(Options):
+    """Where frames turn."""
+
+    title = "frames"
+    pivot: Option[tuple[PivotRequest, ...]] = Option(
+        PIVOT,
+        "where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or "
+        'the centre of what is seen; "walk*=bottom" for one series (many)',
+        default=(),
+        many=True,
     )
 
 

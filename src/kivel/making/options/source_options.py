@@ -18,7 +18,15 @@ if TYPE_CHECKING:
     from kivel.sequences.sequence import FrameSequence
     from kivel.sequences.settings import SourceSettings
 
-__all__ = ["ChoosingOptions", "KindOptions", "MatchingOptions", "ReadingOptions", "ShowOptions", "SourceOptions"]
+__all__ = [
+    "_ALIGNMENTS",
+    "ChoosingOptions",
+    "KindOptions",
+    "MatchingOptions",
+    "ReadingOptions",
+    "ShowOptions",
+    "SourceOptions",
+]
 
 _ALIGNMENTS = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")
 
@@ -80,9 +88,9 @@ class MatchingOptions(SourceOptions):
     """Frames made to agree in size."""
 
     title = "frames"
-    odd_size: Option[Literal["error", "skip", "pad"]] = Option(
-        choice("error", "skip", "pad"),
-        "frames of another size than most: refuse (default), leave out, or pad all to the largest",
+    odd_size: Option[Literal["error", "skip", "pad", "scale"]] = Option(
+        choice("error", "skip", "pad", "scale"),
+        "frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual",
         default="error",
     )
     align: Option[Align] = Option(

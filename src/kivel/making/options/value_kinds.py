@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
     from kivel.core.compose import Backdrop
     from kivel.core.numbering import NumberRange
+    from kivel.core.pivots import PivotRequest
     from kivel.core.pixels import Size
     from kivel.core.playback.clip import Repeat
     from kivel.core.playback.easing import Easing
@@ -36,6 +37,7 @@ __all__ = [
     "PACE",
     "PATH",
     "PHASE",
+    "PIVOT",
     "RANGE",
     "RATE",
     "REPEAT",
@@ -158,6 +160,13 @@ def _pair(value: Any) -> str:
     return f"{name}={what if isinstance(what, (int, float)) else written_path(what)}"
 
 
+def _pivot(value: Any) -> str:
+    """A point, or `(pattern, place)`."""
+    if len(value) == 2 and isinstance(value[0], str):
+        return f"{value[0]}={value[1] if isinstance(value[1], str) else _joined(',')(value[1])}"
+    return _joined(",")(value)
+
+
 def _seconds(value: Any) -> str:
     return f"{_plain(value)}s"
 
@@ -273,6 +282,9 @@ PACE: ValueKind[Easing] = ValueKind("EASING", _by("playback.easing", "parse_easi
 
 
 WEIGHT: ValueKind[tuple[str, int]] = ValueKind("CLIPS=N", _weight, _pair)
+
+
+PIVOT: ValueKind[PivotRequest] = ValueKind("PLACE|X,Y|mass", _by("pivots", "parse_pivot"), _pivot)
 
 
 BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|#rrggbb", _by("compose", "parse_backdrop"))
