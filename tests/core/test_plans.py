@@ -33,7 +33,7 @@ def test_the_best_line_is_what_sheet_makes(count: int, frame: Size, spacing: Spa
 @given(st.integers(1, 60), sizes, st.builds(Size, st.integers(40, 300), st.integers(40, 300)), spacings)
 def test_the_largest_cell_fits_and_no_larger_one_does(count: int, frame: Size, page: Size, spacing: Spacing) -> None:
     request = SheetRequest(spacing=spacing)
-    found = largest_cell(count, frame, page, request)
+    found = largest_cell([count], frame, page, request)
     if found is None:
         return
     assert found.columns * found.rows >= count
@@ -48,7 +48,7 @@ def test_the_largest_cell_fits_and_no_larger_one_does(count: int, frame: Size, p
 
 
 def test_pages_are_told_as_people_ask() -> None:
-    found = largest_cell(48, Size(64, 64), Size(2048, 2048), SheetRequest())
+    found = largest_cell([48], Size(64, 64), Size(2048, 2048), SheetRequest())
     assert found is not None
     assert (found.cell, found.columns, found.rows, found.unused) == (Size(292, 292), 7, 7, Size(4, 4))
     half = next_page_down(120, Size(128, 128), Size(2048, 2048), SheetRequest(spacing=Spacing(gap=2)))

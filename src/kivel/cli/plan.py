@@ -33,6 +33,9 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
     report.tables([layout_table(made.layouts, made.size), memory_table(made.layouts)])
     report.line("")
     report.line(f"best is what `kivel sheet` makes: {WHY}")
+    report.line("")
+    for one, command in zip(made.layouts, made.commands, strict=True):
+        report.line(f"{one.plan.page}: {_typed(command)}")
     for line in _advice(made):
         report.line(line)
     report.document(
@@ -42,7 +45,10 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
             "size": list(made.size),
             "why": WHY,
             "layouts": [_document(one, made.size) for one in made.layouts],
+            "commands": [_typed(command) for command in made.commands],
             "page": _fitting_document(made.fitting),
+            "as_they_are": made.as_they_are if made.page else None,
+            "fitting_commands": [_typed(command) for command in made.fitting_commands],
             "next_pages": [
                 {"page": list(one.page), "holds": one.holds, "all_at": _fitting_document(one.all_at)}
                 for one in made.next_pages
@@ -53,13 +59,27 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
     return 0
 
 
+def _typed(given: dict[str, list[str]]) -> str:
+    """The command to paste."""
+    from kivel.cli.arguments import command_line
+    from kivel.making.sheet import SheetOptions
+
+    return command_line(
+        "sheet", SheetOptions, {name: texts if name == "sources" else texts[0] for name, texts in given.items()}
+    )
+
+
 def _advice(made: PlanMade) -> list[str]:
     lines = []
     count, frame = made.frames, made.size
     if made.page and made.fitting is None:
         lines.append(f"{count} frames do not fit a {made.page} page at any size")
     if made.fitting:
-        lines.append(f"{_all_in(count, made.fitting)}{_against(frame, made.fitting.cell)}")
+        lines += ["", f"{_all_in(count, made.fitting)}{_against(frame, made.fitting.cell)}"]
+        lines.append(f"  {_typed(made.fitting_commands[0])}")
+    if made.page and 0 < made.as_they_are < count:
+        lines.append(f"{made.as_they_are} of {count} frames fit {made.page} as they are, evenly thinned")
+        lines.append(f"  {_typed(made.fitting_commands[1])}")
     for one in made.next_pages:
         holds = f"holds {one.holds} of {count} frames at {frame} px"
         if one.holds < count and one.holds > 1:

@@ -33,6 +33,7 @@ __all__ = [
     "gathered",
     "images_of",
     "page_store",
+    "regathered",
     "stated_clips",
     "step_of",
 ]
@@ -91,9 +92,8 @@ def gathered(
     Under `series` a folder may hold several. Frames of several sizes are put on one canvas where they are to `align`.
     """
     from kivel.making.options.source_options import MatchingOptions
-    from kivel.sequences.map_frames import base_map
     from kivel.sequences.opening import open_sequences
-    from kivel.sequences.sequence import common_content, shared_out
+    from kivel.sequences.sequence import shared_out
 
     settings = options.source_settings(
         work,
@@ -119,6 +119,14 @@ def gathered(
 
         sequences = [registered(each, align) for each in sequences]
     work.note(*(note for sequence in sequences for note in sequence.notes))
+    return regathered(sequences)
+
+
+def regathered(sequences: list[FrameSequence]) -> Gathered:
+    """Sequences with the same maps each, and these maps over all frames."""
+    from kivel.sequences.map_frames import base_map
+    from kivel.sequences.sequence import common_content
+
     maps = [base_map(all_frames(sequences), common_content(sequences))]
     in_step = zip(*(sequence.maps for sequence in sequences), strict=True)
     maps += [first.followed_by(others) for first, *others in in_step]

@@ -21,6 +21,13 @@ WHY = "least area among sheets at most twice as long as wide, the nearest to a s
 """What makes a layout the best."""
 
 
+_SHARED = (
+    "sources", "range", "layers-as", "exposure", "odd-size", "align", "cell", "gap", "margin", "skirt", "skirt-wrap",
+    "mip-safe", "page-limit",
+)  # fmt: skip
+"""Options that a sheet has too."""
+
+
 class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
     """Layouts to choose from."""
 
@@ -30,7 +37,11 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
 
 
 class PlanMade(NamedTuple):
-    """The layouts worth having of so many frames of a size; what fits the page asked for, and the next pages down."""
+    """The layouts worth having of so many frames of a size; what fits the page asked for, and the next pages down.
+
+    `as_they_are` is how many fit that page at their size; of each layout, and of both ways to fit, `commands` are the
+    options by which `sheet` makes it.
+    """
 
     name: str
     frames: int
@@ -38,6 +49,9 @@ class PlanMade(NamedTuple):
     layouts: tuple[WorthHaving, ...]
     page: Size | None
     fitting: LargestCell | None
+    as_they_are: int
+    commands: tuple[dict[str, list[str]], ...]
+    fitting_commands: tuple[dict[str, list[str]], ...]
     next_pages: tuple[NextPage, ...]
     notes: tuple[str, ...]
 
@@ -50,7 +64,7 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     KivelError
         What the options or the sources do not allow.
     """
-    from kivel.core.layout.choices import largest_cell, next_page_down, worth_having
+    from kivel.core.layout.choices import largest_cell, next_page_down, thinned_lengths, worth_having
     from kivel.core.layout.sheet_plan import SheetRequest
     from kivel.sequences.matching import matched
     from kivel.sequences.opening import open_sources
@@ -62,7 +76,8 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     count, frame = len(sequence.frames), sequence.frames[0].size
     cell = options.cell or frame
     layouts = worth_having(count, cell, request)
-    fitting = largest_cell(count, frame, options.page, request) if options.page else None
+    fitting = largest_cell([count], frame, options.page, request) if options.page else None
+    kept = thinned_lengths([count], cell, options.page, request) if options.page else None
     pages = [options.page] if options.page else _powers_of_two(layouts)
     return PlanMade(
         name=sequence.stem,
@@ -71,6 +86,13 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
         layouts=tuple(layouts),
         page=options.page,
         fitting=fitting,
+        as_they_are=sum(kept or ()),
+        commands=tuple(_command(options, sequence.stem, _options_of(one)) for one in layouts),
+        fitting_commands=tuple(
+            _command(options, sequence.stem, {"fit-page": str(options.page), **more})
+            for more in ({}, {"fit-by": "thin"})
+            if options.page
+        ),
         next_pages=tuple(next_page_down(count, cell, page, request) for page in pages),
         notes=tuple(work.notes),
     )
@@ -79,3 +101,22 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
 def _powers_of_two(layouts: list[WorthHaving]) -> list[Size]:
     """The page of powers of two that would be taken, to ask the next one down of."""
     return [one.plan.page for one in layouts if "power of two" in one.label and one.plan.pages == 1][:1]
+
+
+def _options_of(one: WorthHaving) -> dict[str, str]:
+    """What makes `sheet` lay its frames out so."""
+    labels = one.label.split(", ")
+    given: dict[str, str] = {}
+    if "best" in labels:
+        return given
+    if "multiple of 4" in labels:
+        given["multiple-of"] = "4"
+    given |= {"square": "True"} if any("square" in label for label in labels) else {}
+    given |= {"pow2": "True"} if any("power of two" in label for label in labels) else {}
+    return given or {"columns": str(one.plan.grid.columns)}
+
+
+def _command(options: PlanOptions, stem: str, more: dict[str, str]) -> dict[str, list[str]]:
+    """The options of a `sheet` of the same frames: those that were given here, and more."""
+    given = {name: texts for name, texts in options.texts.items() if name in _SHARED and name not in more}
+    return {**given, "out": [f"{stem}.png"], **{name: [text] for name, text in more.items()}}

@@ -11,14 +11,14 @@ from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip
 from kivel.core.playback.easing import Easing
 from kivel.core.prepare.actions import Frame
-from kivel.core.resampling import Span, mixed, resampled_holds
+from kivel.core.resampling import Span, mixed, resampled_holds, sample_positions, samples
 from kivel.making.frame_files import NewFrame
 from kivel.making.pages import stored_map
-from kivel.sequences.clips import clip_over, stated_holds
+from kivel.sequences.clips import clip_over, lost_clips, stated_holds
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["new_frames", "resampled_clip"]
+__all__ = ["new_frames", "resampled_clip", "thinned"]
 
 
 def resampled_clip(frames: FrameSequence, count: int, *, pace: Easing | None) -> Clip:
@@ -32,6 +32,27 @@ def resampled_clip(frames: FrameSequence, count: int, *, pace: Easing | None) ->
 def new_frames(frames: FrameSequence, spans: Sequence[Span], *, kind: Kind) -> list[NewFrame]:
     """The frames of a resampling and of its maps, mixed when they are asked for."""
     return [_new_frame(frames, span, kind) for span in spans]
+
+
+def thinned(frames: FrameSequence, count: int, *, one_shot: bool) -> FrameSequence:
+    """So many of the frames, evenly spaced over all, with a clip that lasts as long as before.
+
+    Under `one_shot` both ends are among them, else the end is the start again.
+    """
+    if count >= len(frames.frames):
+        return frames
+    length = len(frames.frames)
+    once = one_shot or any(clip.repeat != "forever" for clip in frames.clips)
+    positions = sample_positions(length, count, one_shot=once, pace=None)
+    taken = [span.shares[0].frame for span in samples(length, positions, one_shot=once, mix=False)]
+    clip = resampled_clip(frames, count, pace=None)
+    return frames._replace(
+        frames=tuple(frames.frames[index] for index in taken),
+        maps=tuple(one.chosen(taken) for one in frames.maps),
+        clips=(clip,),
+        groups=(),
+        origin=None,
+    )._replace(notes=lost_clips(frames))
 
 
 def _new_frame(frames: FrameSequence, span: Span, kind: Kind) -> NewFrame:

@@ -30,9 +30,13 @@ __all__ = ["SheetMade", "SheetOptions", "cells_for", "make_sheet"]
 
 _OF_THE_SHEET = (
     "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
-    "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group",
+    "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group", "fit-page",
 )  # fmt: skip
 """Options that a sheet settled when it was made."""
+_OF_A_PAGE = (
+    "columns", "rows", "cell", "layout", "fill", "pow2", "square", "multiple-of", "free", "page-limit", "scale-to-cell",
+)  # fmt: skip
+"""Options that a page to be fitted settles."""
 
 
 class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
@@ -51,6 +55,14 @@ class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
         choice("smooth", "nearest"),
         "scale frames to the cell, keeping their aspect; nearest for pixel art",
         default=None,
+    )
+    fit_page: Option[Size | None] = Option(
+        SIZE, "this very page: frames scaled down to the largest cell with which all fit it", default=None
+    )
+    fit_by: Option[Literal["scale", "thin"]] = Option(
+        choice("scale", "thin"),
+        "how they come to fit: smaller (default), or as they are, evenly thinned to as many as fit",
+        default="scale",
     )
     into: Option[str | None] = Option(
         PATH,
@@ -78,6 +90,12 @@ class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
         super().check()
         if self.into:
             self._refuse_layout()
+        if self.fit_page:
+            given = [name for name in _OF_A_PAGE if self.given(name)]
+            if given:
+                raise UsageError(f"{option('fit-page')} settles {option(given[0])}; leave it out")
+        elif self.given("fit-by"):
+            raise UsageError(f"{option('fit-by')} says how, {option('fit-page', 'WxH')} which page; give both")
         if self.row_clips and (self.fold or self.inbetween):
             raise UsageError(
                 f"{option('row-clips')} counts the frames that {option('fold')} and {option('inbetween')} change; "
@@ -124,11 +142,12 @@ class SheetMade(NamedTuple):
 
 
 class Cells(NamedTuple):
-    """Frames and maps as they lie in cells of one size."""
+    """Frames and maps as they lie in cells of one size; `columns` where a page to be fitted settles that."""
 
     frames: list[FrameSource]
     maps: list[MapFrames]
     cell: Size
+    columns: int | None = None
 
 
 def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
@@ -143,7 +162,9 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         from kivel.making.sheet_into import sheet_into
 
         return sheet_into(options, work)
+    from kivel.core.layout.page import PageRule
     from kivel.core.layout.sheet_plan import plan_sheet
+    from kivel.core.pixels import Size
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
     from kivel.making.layouts import (
@@ -167,6 +188,8 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         if options.out:
             out.check(options.target)
         found = gathered(options, work, keep_float=options.keeps_float)
+        if options.fit_page and options.fit_by == "thin":
+            found = _thinned(options, work, found, options.fit_page)
         out.reads(found.files())
         if options.out:
             out.check(options.target)
@@ -179,7 +202,13 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         cells = cells_for(options, work, found)
         cells = cells._replace(frames=pivoted(options, found.sequences, cells.frames))
         request = options.request(len(found.sequences), step_of(cells.maps))
+        if cells.columns:
+            request = request._replace(columns=cells.columns, rule=PageRule(exact=options.fit_page))
         plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
+        if plan.pages > 1 and plan.grid.capacity == 1 and options.page_limit:
+            twice = Size(2 * plan.grid.cell.w + plan.grid.gap.x, plan.grid.cell.h)
+            more = Size(twice.w + 2 * plan.grid.margin.x, twice.h + 2 * plan.grid.margin.y)
+            work.note(f"each page holds one frame; {option('page-limit', more)} would hold two of {cells.cell} px")
         check_page(plan.page, cells.maps)
         placements = place_in_cells(cells.frames, plan, options.align, step=step_of(cells.maps))
         if options.row_clips:
@@ -219,6 +248,8 @@ def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size 
     from kivel.making.layouts import all_frames
 
     frames = list(all_frames(found.sequences))
+    if options.fit_page:
+        return _fitting(options, work, found, frames, options.fit_page)
     cell = cell or options.cell or _largest(frames)
     if options.scale_to_cell:
         return _scaled(options, work, found, frames, cell)
@@ -234,17 +265,76 @@ def _largest(frames: list[FrameSource]) -> Size:
     return Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
 
 
-def _scaled(options: SheetOptions, work: Work, found: Gathered, frames: list[FrameSource], cell: Size) -> Cells:
-    from kivel.making.sheet_cells import scaled_to_cell
+def _thinned(options: SheetOptions, work: Work, found: Gathered, page: Size) -> Gathered:
+    """As many frames of each sequence as fit the page, evenly spaced; they last as long as all did."""
+    from kivel.core.layout.choices import thinned_lengths
+    from kivel.core.layout.page import LayoutError
+    from kivel.making.layouts import all_frames, regathered, step_of
+    from kivel.making.resampled_frames import thinned
+
+    request = options.request(len(found.sequences), step_of(found.maps))
+    lengths = [len(sequence.frames) for sequence in found.sequences]
+    cell = _largest(list(all_frames(found.sequences)))
+    kept = thinned_lengths(lengths, cell, page, request)
+    if kept is None:
+        raise LayoutError(f"not even one frame of {cell} px fits a page of {page}; pass {option('fit-by', 'scale')}")
+    if kept == lengths:
+        work.note(f"all {sum(lengths)} frames fit {page} as they are")
+        return found
+    timing = [options.timing(sequence.stem) for sequence in found.sequences]
+    parts = [
+        thinned(sequence, count, one_shot=said.repeat not in (None, "forever"))
+        for sequence, count, said in zip(found.sequences, kept, timing, strict=True)
+    ]
+    for part, before in zip(parts, lengths, strict=True):
+        numbers = ", ".join(str(number) for number in part.numbers)
+        work.note(f"{part.stem}: {len(part.frames)} of {before} frames, as long as before: {numbers}")
+    work.note(*(note for part in parts for note in part.notes))
+    return regathered(parts)
+
+
+def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[FrameSource], page: Size) -> Cells:
+    """The frames in the largest cells with which all fit the page; never larger than they are."""
+    from kivel.core.layout.choices import largest_cell
+    from kivel.core.layout.page import LayoutError
+    from kivel.core.layout.sheet_plan import plan_sheet
+    from kivel.making.layouts import step_of
+
+    step = step_of(found.maps)
+    request = options.request(len(found.sequences), step)
+    lengths = [len(sequence.frames) for sequence in found.sequences]
+    whole = _largest(frames)
+    fitting = largest_cell(lengths, whole, page, request, step=step)
+    if fitting is None:
+        raise LayoutError(f"{len(frames)} frames do not fit a page of {page} px at any size; make it larger")
+    if fitting.cell.w < whole.w or fitting.cell.h < whole.h:
+        return _scaled(options, work, found, frames, fitting.cell, within=whole)._replace(columns=fitting.columns)
+    plan = plan_sheet(lengths, whole, request._replace(columns=fitting.columns))
+    work.note(f"{len(frames)} frames fit {page} as they are; cells of {fitting.cell} would")
+    return Cells(frames, found.maps, whole, plan.grid.columns)
+
+
+def _scaled(
+    options: SheetOptions,
+    work: Work,
+    found: Gathered,
+    frames: list[FrameSource],
+    cell: Size,
+    *,
+    within: Size | None = None,
+) -> Cells:
+    """The frames scaled to the cell; with a size `within` which they lie, all by the share that it needs."""
+    from kivel.making.layouts import step_of
+    from kivel.making.sheet_cells import scaled_alike, scaled_to_cell
     from kivel.sequences.sequence import require_straight
 
-    sizes = scaled_to_cell(frames, cell)
+    sizes = scaled_alike(frames, within, cell, step_of(found.maps)) if within else scaled_to_cell(frames, cell)
     scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
     changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
     if changes:
         for sequence in found.sequences:
-            require_straight(sequence, option("scale-to-cell"))
-        work.note(f"frames scaled to the cell ({options.scale_to_cell}): {', '.join(changes)} px")
+            require_straight(sequence, option("fit-page" if within else "scale-to-cell"))
+        work.note(f"frames scaled to the cell ({options.scale_to_cell or 'smooth'}): {', '.join(changes)} px")
     how: Literal["nearest"] | None = "nearest" if options.scale_to_cell == "nearest" else None
     return Cells(scaled, [one.resized(sizes, how) for one in found.maps], cell)
 

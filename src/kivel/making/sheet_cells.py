@@ -13,7 +13,7 @@ from kivel.core.pixels import Align, Rect, Size, aligned_offset
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, GridInfo
 
-__all__ = ["frame_place", "grid_info", "place_in_cells", "placed_in_cell", "scaled_to_cell"]
+__all__ = ["frame_place", "grid_info", "place_in_cells", "placed_in_cell", "scaled_alike", "scaled_to_cell"]
 
 
 def place_in_cells(frames: Sequence[FrameSource], plan: SheetPlan, align: Align, *, step: int = 1) -> list[Placement]:
@@ -48,6 +48,20 @@ def scaled_to_cell(frames: Sequence[FrameSource], cell: Size) -> list[Size]:
     return [
         Size(max(1, round(frame.size.w * share)), max(1, round(frame.size.h * share)))
         for frame, share in zip(frames, shares, strict=True)
+    ]
+
+
+def scaled_alike(frames: Sequence[FrameSource], within: Size, cell: Size, step: int) -> list[Size]:
+    """The size of each frame where one of size `within` fills the cell, in multiples of `step` and no larger."""
+    share = min(Fraction(cell.w, within.w), Fraction(cell.h, within.h))
+    return [
+        Size(
+            *(
+                min(most, max(step, round(length * share / step) * step))
+                for length, most in zip(f.size, cell, strict=True)
+            )
+        )
+        for f in frames
     ]
 
 

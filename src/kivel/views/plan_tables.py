@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from rich.table import Table
 
 from kivel.core.layout.choices import WorthHaving
-from kivel.core.layout.memory import FORMATS, TextureFormat, texture_bytes
+from kivel.core.layout.memory import FORMATS, texture_bytes
 from kivel.core.pixels import Size
 from kivel.views.tables import add_row, plain_table
 
 __all__ = ["layout_table", "memory_table"]
 
-_MIB = 1 << 20
+_KIB, _MIB = 1 << 10, 1 << 20
 
 
 def layout_table(layouts: Sequence[WorthHaving], frame: Size) -> Table:
@@ -21,7 +21,7 @@ def layout_table(layouts: Sequence[WorthHaving], frame: Size) -> Table:
     table = plain_table()
     for name in ("columns x rows", "sheet", "pages", "empty cells", "used"):
         table.add_column(name, justify="right", no_wrap=True)
-    table.add_column("", overflow="fold")
+    table.add_column("", min_width=24)
     for layout in layouts:
         plan = layout.plan
         add_row(
@@ -37,18 +37,21 @@ def layout_table(layouts: Sequence[WorthHaving], frame: Size) -> Table:
 
 
 def memory_table(layouts: Sequence[WorthHaving]) -> Table:
-    """What each size of page takes, as it is and with all mip levels."""
-    table = plain_table()
-    table.add_column("MiB (with mips)", no_wrap=True)
-    for name in FORMATS:
-        table.add_column(name, justify="right", no_wrap=True)
+    """What each size of page takes, as it is and with all mip levels, in KiB or MiB, whichever is easier to read."""
     pages = dict.fromkeys((layout.plan.page, layout.plan.pages) for layout in layouts)
+    largest = max(count * texture_bytes(page, stored) for page, count in pages for stored in FORMATS.values())
+    unit, name = (_MIB, "MiB") if largest >= _MIB else (_KIB, "KiB")
+    table = plain_table()
+    table.add_column(name, no_wrap=True)
+    for stored_as in FORMATS:
+        table.add_column(stored_as, justify="right", no_wrap=True)
     for page, count in pages:
         label = f"{count} of {page}" if count > 1 else str(page)
-        add_row(table, label, *(_megabytes(page, count, stored) for stored in FORMATS.values()))
+        for mips in (False, True):
+            sizes = [count * texture_bytes(page, stored, mips=mips) / unit for stored in FORMATS.values()]
+            add_row(
+                table,
+                "  with mips" if mips else label,
+                *(f"{size:.3g}" if size < 1000 else f"{size:,.0f}" for size in sizes),
+            )
     return table
-
-
-def _megabytes(page: Size, count: int, format: TextureFormat) -> str:
-    plain, with_mips = (count * texture_bytes(page, format, mips=mips) / _MIB for mips in (False, True))
-    return f"{plain:.3g} ({with_mips:.3g})"

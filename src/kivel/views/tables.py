@@ -32,7 +32,11 @@ def add_row(table: Table, *cells: str, last_style: str = "") -> None:
 def render(tables: Iterable[Table], *, colour: bool, width: int | None) -> str:
     """Tables as text; without colour it is plain, for pipes and files."""
     buffer = StringIO()
+    tables = list(tables)
     console = Console(file=buffer, width=width or _WIDTH, force_terminal=colour, no_color=not colour, highlight=False)
+    # a long line is better than half a number
+    least = max((console.measure(table).minimum for table in tables), default=0)
+    console.width = max(console.width, least)
     for number, table in enumerate(tables):
         if number:
             console.print()

@@ -2,14 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from fractions import Fraction
 from typing import NamedTuple
 
 from kivel.core.layout.page import LayoutError, PageRule
-from kivel.core.layout.sheet_plan import SheetPlan, SheetRequest, plan_sheet, possible_sheets
+from kivel.core.layout.sheet_plan import SheetPlan, SheetRequest, lines_needed, plan_sheet, possible_sheets
 from kivel.core.pixels import Size
 
-__all__ = ["LargestCell", "NextPage", "WorthHaving", "largest_cell", "next_page_down", "worth_having"]
+__all__ = [
+    "LargestCell",
+    "NextPage",
+    "WorthHaving",
+    "largest_cell",
+    "next_page_down",
+    "thinned_lengths",
+    "worth_having",
+]
 
 _FULL_SHEETS = 3
 _LONGEST_RATIO = 4
@@ -84,19 +93,24 @@ def _merged(found: list[WorthHaving]) -> list[WorthHaving]:
     return [WorthHaving(", ".join(dict.fromkeys(labels[key])), plan) for key, plan in plans.items()]
 
 
-def largest_cell(count: int, frame: Size, page: Size, request: SheetRequest) -> LargestCell | None:
-    """The largest cell of the frames' shape with which all fit `page`; None if not even single pixels do."""
+def largest_cell(
+    lengths: Sequence[int], frame: Size, page: Size, request: SheetRequest, *, step: int = 1
+) -> LargestCell | None:
+    """The largest cell of the frames' shape with which sequences of so many frames all fit one `page`.
+
+    Sides are multiples of `step`. None if not even the smallest cells do.
+    """
     best: LargestCell | None = None
-    for columns in range(1, count + 1):
-        rows = -(-count // columns)
-        cell = _cell_for(columns, rows, frame, page, request)
+    for columns in range(1, (max(lengths) if request.new_lines else sum(lengths)) + 1):
+        rows = lines_needed(lengths, columns, request)
+        cell = _cell_for(columns, rows, frame, page, request, step)
         if cell is not None and (best is None or cell.w * cell.h > best.cell.w * best.cell.h):
             grid = request.grid(columns, rows, cell)
             best = LargestCell(page, cell, columns, rows, Size(page.w - grid.size.w, page.h - grid.size.h))
     return best
 
 
-def _cell_for(columns: int, rows: int, frame: Size, page: Size, request: SheetRequest) -> Size | None:
+def _cell_for(columns: int, rows: int, frame: Size, page: Size, request: SheetRequest, step: int) -> Size | None:
     around = request.grid(1, 1, Size(1, 1))
     room = [
         (length - 2 * margin - (parts - 1) * gap) // parts
@@ -107,7 +121,7 @@ def _cell_for(columns: int, rows: int, frame: Size, page: Size, request: SheetRe
     longer = max(frame)
     most = min(((room[axis] + 1) * longer - 1) // frame[axis] for axis in (0, 1))
     for side in range(most, 0, -1):  # the first does, unless blocks make cells grow
-        cell = Size(frame.w * side // longer, frame.h * side // longer)
+        cell = Size(*(length * side // longer // step * step for length in frame))
         size = request.grid(columns, rows, cell).size
         if min(cell) >= 1 and size.w <= page.w and size.h <= page.h:
             return cell
@@ -120,4 +134,19 @@ def next_page_down(count: int, frame: Size, page: Size, request: SheetRequest) -
     grid = request.grid(1, 1, frame)
     columns, rows = grid.counts_within(smaller)
     fits = min(smaller) > 0
-    return NextPage(smaller, min(count, columns * rows), largest_cell(count, frame, smaller, request) if fits else None)
+    all_at = largest_cell([count], frame, smaller, request) if fits else None
+    return NextPage(smaller, min(count, columns * rows), all_at)
+
+
+def thinned_lengths(lengths: Sequence[int], cell: Size, page: Size, request: SheetRequest) -> list[int] | None:
+    """How many frames to keep of each sequence, in proportion, so that they fit one page; None if none do."""
+    columns, rows = request.grid(1, 1, cell).counts_within(page)
+    total = sum(lengths)
+    if min(columns, rows) < 1:
+        return None
+    for kept in range(min(total, columns * rows), 0, -1):
+        # whole numbers rounded so that they add up to no more
+        found = [max(1, length * kept // total) for length in lengths]
+        if lines_needed(found, columns, request) <= rows:
+            return found
+    return None

@@ -20,6 +20,8 @@ class LayoutError(KivelError):
 class PageRule(NamedTuple):
     """Which pages are allowed: sides that are powers of two, alike, multiples of a number; and none beyond a limit.
 
+    Or one `exact` size alone.
+
     >>> PageRule(pow2=True).smallest(Size(300, 40))
     Size(w=512, h=64)
     >>> PageRule(square=True, multiple_of=4).smallest(Size(301, 40))
@@ -30,9 +32,12 @@ class PageRule(NamedTuple):
     square: bool = False
     multiple_of: int = 1
     limit: Size | None = None
+    exact: Size | None = None
 
     def smallest(self, content: Size) -> Size:
         """The smallest allowed page that holds `content`, wherever the limit is."""
+        if self.exact and content.w <= self.exact.w and content.h <= self.exact.h:
+            return self.exact
         w, h = self._up(content.w), self._up(content.h)
         return Size(max(w, h), max(w, h)) if self.square else Size(w, h)
 

@@ -11,7 +11,7 @@ from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
 from kivel.core.pixels import Pair, Size
 
-__all__ = ["LAYOUTS", "Layout", "SheetPlan", "SheetRequest", "Slot", "plan_sheet", "possible_sheets"]
+__all__ = ["LAYOUTS", "Layout", "SheetPlan", "SheetRequest", "Slot", "lines_needed", "plan_sheet", "possible_sheets"]
 
 Layout = Literal["grid", "row", "column"]
 LAYOUTS: tuple[Layout, ...] = get_args(Layout)
@@ -162,8 +162,13 @@ def _check_asked(
         if asked and most and asked > most:
             raise LayoutError(
                 f"{asked} {name} of {cell} px do not fit a page limit of {request.rule.limit} px; "
-                f"there is room for {most}"
+                f"{option(name, most)} is as many as there is room for"
             )
+
+
+def lines_needed(lengths: Sequence[int], along: int, request: SheetRequest) -> int:
+    """How many lines of so many cells sequences of these lengths fill."""
+    return _shape(lengths, along, None, None, request).lines
 
 
 def _shape(

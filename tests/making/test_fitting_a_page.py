@@ -1,0 +1,97 @@
+"""Frames are made to fit a page: as large as all of them can be, or as many as there is room for."""
+
+from __future__ import annotations
+
+import contextlib
+import shlex
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import kivel
+from program import Kivel, art, write
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    for name, count in (("long", 15), ("short", 5)):
+        for number in range(count):
+            write(tmp_path / f"{name}/{name}_{number:02d}.png", art(number, width=32, height=16))
+    with contextlib.chdir(tmp_path):
+        yield tmp_path
+
+
+FITS: dict[str, tuple[tuple[str, ...], dict[str, Any], tuple[int, int], int]] = {
+    "scaled": (("long",), {"fit_page": "64x32"}, (16, 8), 15),
+    "scaled, with gaps": (("long",), {"fit_page": "64x32", "gap": 1, "margin": 1}, (12, 6), 15),
+    "scaled, a row for each": (("long", "short"), {"fit_page": "128x64"}, (24, 12), 20),
+    "scaled, with a smaller map": (
+        ("long",), {"fit_page": "64x32", "map": {"mask": "long"}, "map_scale": {"mask": "1/2"}}, (16, 8), 15,
+    ),
+    "thinned": (("long",), {"fit_page": "96x64", "fit_by": "thin"}, (32, 16), 12),
+    "thinned, with gaps": (("long",), {"fit_page": "96x64", "fit_by": "thin", "gap": 1}, (32, 16), 6),
+    "thinned alike": (("long", "short"), {"fit_page": "128x64", "fit_by": "thin"}, (32, 16), 16),
+    "as they are": (("short",), {"fit_page": "256x256"}, (32, 16), 5),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("sources", "options", "canvas", "frames"), FITS.values(), ids=FITS)
+def test_all_frames_fit_the_very_page(
+    sources: tuple[str, ...], options: dict[str, Any], canvas: tuple[int, int], frames: int
+) -> None:
+    made = kivel.sheet(*sources, **options).manifest
+    assert [f"{page.size[0]}x{page.size[1]}" for page in made.pages] == [options["fit_page"]]
+    assert {tuple(frame.canvas) for frame in made.frames} == {canvas}
+    assert len(made.frames) == frames
+    assert all(frame.rect.fits(made.pages[0].size) for frame in made.frames)
+
+
+def test_no_larger_cell_of_their_shape_would_hold_them_all() -> None:
+    for width in range(40, 140, 9):
+        made = kivel.sheet("long", fit_page=(width, 60)).manifest
+        w, h = made.frames[0].canvas
+        assert (w, h) == (32, 16) or not _holds(15, w + 2, h + 1, width, 60)
+
+
+def _holds(count: int, w: int, h: int, width: int, height: int) -> bool:
+    return (width // w) * (height // h) >= count
+
+
+def test_what_is_thinned_lasts_as_long_and_keeps_both_ends_of_what_plays_once() -> None:
+    once = kivel.sheet("long", fit_page="96x64", fit_by="thin", repeat=1, fps=10).manifest
+    assert (once.frames[0].name, once.frames[-1].name) == ("long_00", "long_14")
+    assert once.clips[0].length == Fraction(15, 10) or once.clips[0].length == Fraction(12, 10)
+    loop = kivel.sheet("long", fit_page="96x64", fit_by="thin").manifest
+    assert (loop.frames[-1].name, loop.clips[0].length) == ("long_14", Fraction(15, 12))
+
+
+SAID: dict[str, tuple[str, int, str]] = {
+    "two ways": ("sheet long -o a.png --fit-page 64x32 --columns 3", 2, "--fit-page settles --columns; leave it out"),
+    "how without which": ("sheet long -o a.png --fit-by thin", 2, "--fit-by says how, --fit-page WxH which page"),
+    "too small": ("sheet long -o a.png --fit-page 3x3", 1, "15 frames do not fit a page of 3x3 px at any size"),
+    "not one": ("sheet long -o a.png --fit-page 16x16 --fit-by thin", 1, "not even one frame of 32x16 px fits a page"),
+    "one a page": ("sheet short -o a.png --page-limit 40x20", 0, "each page holds one frame; --page-limit 64x16 would"),
+    "too many columns": (
+        "sheet long -o a.png --page-limit 100x100 --columns 4", 1, "--columns 3 is as many as there is room for",
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("words", "code", "message"), SAID.values(), ids=SAID)
+def test_what_does_not_fit_says_what_would(kivel: Kivel, words: str, code: int, message: str) -> None:
+    done = kivel(*words.split())
+    assert (done.code, message in done.err) == (code, True), done.err
+
+
+@pytest.mark.parametrize("columns", ["60", "80", "110"])
+def test_a_plan_prints_the_commands_that_make_it_and_cuts_no_number(kivel: Kivel, columns: str) -> None:
+    done = kivel("plan", "long", "--page", "64x32", "--gap", "1", COLUMNS=columns)
+    assert "…" not in done.out
+    lines = [line.partition("kivel ")[2] for line in done.out.splitlines() if "kivel sheet long" in line]
+    fitting = "sheet long --gap 1 -o long.png --fit-page 64x32"
+    assert lines[-2:] == [fitting, f"{fitting} --fit-by thin"]
+    for line in lines[:-2]:
+        assert kivel(*shlex.split(line), "--force").code == 0
