@@ -204,7 +204,7 @@ SOURCES = {
     "files as named": (["moth/moth_9.png", "moth/moth_2.png"], ["9", "2"], ""),
     "files as a shell lists them": (
         [f"moth/moth_{n}.png" for n in (1, 10, 2)], ["1", "2", "10"], "3 files in a shell's order (10 before 2)"),
-    "a file twice": (["moth/moth_2.png"] * 2, ["2", "2"], "moth/moth_2.png: named 2 times"),
+    "a file twice": (["moth/moth_2.png"] * 2, ["2", "2-2"], "moth/moth_2.png: named 2 times"),
     "several sources": (["moth/moth_#.png", "moth/moth_3.png", "--range", "1-2"], ["1", "2", "3"], ""),
 }  # fmt: skip
 

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from rich.table import Table
 
     from kivel.making.inspect import InspectMade, InspectOptions
+    from kivel.sequences.choosing import ListedSeries
     from kivel.sequences.inspection import PageCheck
 
 __all__ = ["EXAMPLES", "show"]
@@ -29,6 +30,8 @@ def show(made: InspectMade, _: InspectOptions, report: Report) -> int:
     if made.schema is not None:
         say(made.schema, end="")
         return 0
+    if made.series:
+        return _list_series(made, report)
     if not report.is_silent:
         report.tables(_tables(made))
     if made.files:
@@ -38,6 +41,28 @@ def show(made: InspectMade, _: InspectOptions, report: Report) -> int:
     inspection = made.inspection
     report.document(inspection.document() if inspection else {"pages": [_page(page) for page in made.pages]})
     return 0 if made.is_as_stated else 1
+
+
+def _list_series(made: InspectMade, report: Report) -> int:
+    from kivel.views.inspection_tables import series_table
+
+    if not report.is_silent:
+        report.line(f"{len(made.series)} series; inspect one of them: --series NAME, or its pattern")
+        report.line("")
+        report.tables([series_table(made.series)])
+    report.document({"series": [_series(one) for one in made.series], "notes": list(made.notes)})
+    return 0
+
+
+def _series(one: ListedSeries) -> dict[str, object]:
+    return {
+        "name": one.name,
+        "pattern": one.pattern.strip('"'),
+        "frames": one.frames,
+        "first": one.numbers[0] if one.numbers else None,
+        "last": one.numbers[1] if one.numbers else None,
+        "sizes": [{"size": list(size), "frames": count} for size, count in one.sizes],
+    }
 
 
 def _page(page: PageCheck) -> dict[str, object]:

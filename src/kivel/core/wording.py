@@ -14,6 +14,23 @@ _UNPRINTABLE = (
 )
 
 
+def unique_names(names: Sequence[str]) -> list[str]:
+    """The names, those that were there before with a number: `moth`, `moth-2`.
+
+    >>> unique_names(["a", "b", "a", "a-2", "a"])
+    ['a', 'b', 'a-2', 'a-2-2', 'a-3']
+    """
+    taken: set[str] = set()
+    result = []
+    for name in names:
+        own, number = name, 2
+        while own in taken:
+            own, number = f"{name}-{number}", number + 1
+        taken.add(own)
+        result.append(own)
+    return result
+
+
 def printable(text: str) -> str:
     """A line of text with whatever would act on a terminal, or on what follows, written as an escape.
 

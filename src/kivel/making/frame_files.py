@@ -14,6 +14,7 @@ from kivel.core.contents import CONTENTS, Content
 from kivel.core.looping.signature import Signature, signature
 from kivel.core.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
+from kivel.core.wording import unique_names
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, MapFile, Page, PageAlpha
 from kivel.files.manifest.names import COLOR, SUFFIX
@@ -199,6 +200,8 @@ def write_frames(
         clips, stem = clips if has_clips else _called_after(clips, stem, new_stem), new_stem
     naming = _Naming(stem, len(frames), options.compress, premultiplied, CONTENTS[kind], in_memory=not options.out)
     manifest_path = folder / f"{stem}{SUFFIX}"
+    names = unique_names([frame.name for frame in frames])
+    frames = [frame._replace(name=name) for frame, name in zip(frames, names, strict=True)]
     rebuilt = rebuilt_at(options, work, manifest_path if options.out else None, command)
     clips = rebuilt.clips(clips, [frame.name for frame in frames])
     done: list[_Encoded] = []

@@ -14,6 +14,7 @@ from kivel.making.options.value_kinds import FLAG, PATH, moved_path
 if TYPE_CHECKING:
     from kivel.files.output_set import Written
     from kivel.making.work import Work
+    from kivel.sequences.choosing import ListedSeries
     from kivel.sequences.inspection import Inspection, PageCheck
 
 __all__ = ["InspectMade", "InspectOptions", "make_inspect"]
@@ -41,7 +42,7 @@ class InspectOptions(SourceOptions):
 class InspectMade(NamedTuple):
     """What is there, if it can be looked at; whether the pages of a manifest are as stated; the chart that was drawn.
 
-    `schema` is the JSON Schema, where that was asked for.
+    `schema` is the JSON Schema, where that was asked for. A folder of several `series` is listed, not looked at.
     """
 
     inspection: Inspection | None
@@ -49,6 +50,7 @@ class InspectMade(NamedTuple):
     files: tuple[Written, ...]
     notes: tuple[str, ...]
     schema: str | None = None
+    series: tuple[ListedSeries, ...] = ()
 
     @property
     def is_as_stated(self) -> bool:
@@ -67,6 +69,9 @@ def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
         from kivel.files.manifest.parsing import schema_text
 
         return InspectMade(None, (), (), (), schema_text())
+    listed = _several(options, work)
+    if listed:
+        return InspectMade(None, (), (), tuple(work.notes), series=tuple(listed))
     sources = _meant(options, work)
     pages = _checked_pages(options, sources)
     if any(page.state not in ("as stated", "other pixels") for page in pages):
@@ -75,6 +80,20 @@ def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
     work.note(*inspection.frames.notes)
     files = _chart(options, work, inspection) if options.chart else ()
     return InspectMade(inspection, pages, files, tuple(work.notes))
+
+
+def _several(options: InspectOptions, work: Work) -> list[ListedSeries]:
+    """The series of a folder or a pattern that holds several, unless one is picked."""
+    from kivel.sequences.choosing import chosen_series, listed_series
+    from kivel.sequences.finding import series_in
+
+    if len(options.sources) != 1:
+        return []
+    settings = options.source_settings(work)._replace(series=True)
+    named = series_in(options.sources[0], settings)
+    if options.series is not None and named:
+        named = chosen_series(named, settings, options.sources[0])
+    return listed_series(named, settings) if len(named) > 1 else []
 
 
 def _meant(options: InspectOptions, work: Work) -> tuple[str, ...]:

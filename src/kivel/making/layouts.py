@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import UsageError
+from kivel.core.wording import first_few
 from kivel.making.options.clip_options import ClipOptions, MadeClipOptions
 from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions
 from kivel.making.options.output_options import CompressOptions, OutputOptions, PivotOptions, RebuildOptions
@@ -101,6 +102,7 @@ def gathered(
         with_maps=True,
         companions=tuple(suffix for _, suffix in options.map_suffix),
         series=series,
+        several=True,
     )
     sequences = open_sequences(options.sources, settings)
     requests = options.map_requests()
@@ -119,6 +121,10 @@ def gathered(
 
         sequences = [registered(each, align) for each in sequences]
     work.note(*(note for sequence in sequences for note in sequence.notes))
+    depths = {sequence.depth for sequence in sequences}
+    if len(depths) > 1 and max(depths) == 16:
+        shallow = first_few([sequence.stem for sequence in sequences if sequence.depth == 8])
+        work.note(f"frames of 8 bits a channel are laid out as 16 bits, as others have: {shallow}")
     return regathered(sequences)
 
 
@@ -134,15 +140,19 @@ def regathered(sequences: list[FrameSequence]) -> Gathered:
 
 
 def all_frames(sequences: Sequence[FrameSequence]) -> tuple[FrameSource, ...]:
-    """The frames of all sequences; where names are the same, the sequence's own is put before them."""
+    """The frames of all sequences, no two of one name: where they are the same, the sequence's own is put before."""
     from collections import Counter
 
+    from kivel.core.wording import unique_names
+
     times = Counter(frame.name for sequence in sequences for frame in sequence.frames)
-    return tuple(
+    frames = [
         frame._replace(name=f"{sequence.stem}/{frame.name}") if times[frame.name] > 1 and len(sequences) > 1 else frame
         for sequence in sequences
         for frame in sequence.frames
-    )
+    ]
+    names = unique_names([frame.name for frame in frames])
+    return tuple(frame._replace(name=name) for frame, name in zip(frames, names, strict=True))
 
 
 def step_of(maps: Sequence[MapFrames]) -> int:

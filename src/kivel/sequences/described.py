@@ -86,5 +86,8 @@ def _as_described(
     if is_part:
         sequence = sequence._replace(origin=None)
     numbers = found.numbers or [None] * len(places)
-    frames = tuple(frame._replace(number=number) for frame, number in zip(sequence.frames, numbers, strict=True))
+    frames = tuple(
+        frame._replace(number=number, name=found.prefix + frame.name)
+        for frame, number in zip(sequence.frames, numbers, strict=True)
+    )
     return sequence._replace(stem=found.stem, frames=frames, gaps=tuple(found.gaps)).noted(*found.notes, *notes)

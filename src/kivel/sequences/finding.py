@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import glob
-import re
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePath
 from typing import TYPE_CHECKING
 
-from kivel.core.errors import NEW_LINE, KivelError, located, option
+from kivel.core.errors import KivelError, located, option
 from kivel.core.numbering import (
     NumberRange,
     SequenceError,
@@ -22,24 +21,24 @@ from kivel.core.numbering import (
     spans,
 )
 from kivel.core.wording import first_few
-from kivel.files.images import IMAGE_SUFFIXES, open_image
+from kivel.files.images import IMAGE_SUFFIXES
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.safety import reading, shown
+from kivel.sequences.choosing import NamedSeries, chosen_series, once_each, stem_of
 from kivel.sequences.settings import SourceSettings
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.files.manifest.model import Manifest
 
-__all__ = ["Found", "found_in", "known_manifests", "listed_files"]
-
-_LISTED = 12
+__all__ = ["Found", "found_in", "known_manifests", "listed_files", "series_in"]
 
 
 @dataclass
 class Found:
     """Files in order, gathered from one SRC or from neighbouring files on the command line.
 
-    `map_notes` are for whoever does not read them by the manifest that knows their maps.
+    `map_notes` are for whoever does not read them by the manifest that knows their maps. `prefix` goes before the
+    frames' names, for the sub-folder that they are in.
     """
 
     stem: str
@@ -47,12 +46,23 @@ class Found:
     numbers: tuple[int, ...] = ()
     notes: list[str] = field(default_factory=list)
     map_notes: list[str] = field(default_factory=list)
+    prefix: str = ""
     gaps: list[NumberRange] = field(default_factory=list)
 
 
-def listed_files(files: list[str]) -> Found:
-    """Files named one by one: in the order given, unless a shell put them there (`f1 f10 f2`)."""
+def listed_files(files: list[str], settings: SourceSettings) -> list[Found]:
+    """Files named one by one: in the order given, unless a shell put them there (`f1 f10 f2`).
+
+    A list that a shell made of a folder of several series is treated as the folder would be.
+    """
     files, notes, map_notes = _frames_among(files)
+    several = _several_series(files)
+    if several:
+        chosen, more = once_each(chosen_series(several, settings, "the files listed"))
+        every = [_chosen(one, one.quoted.strip('"'), settings) for one in chosen]
+        every[0].notes += [*notes, *more]
+        every[0].map_notes += map_notes
+        return every
     found = Found(PurePath(files[0]).stem, [Path(file) for file in files], notes=notes, map_notes=map_notes)
     times = Counter(files)
     if len(files) > 1 and files == sorted(times):
@@ -62,7 +72,16 @@ def listed_files(files: list[str]) -> Found:
             found.paths = [Path(file) for file in counted]
             found.notes.append(f"{len(files)} files in a shell's order (10 before 2) are taken in counting order")
     found.notes += [f"{file}: named {count} times, and taken as often" for file, count in times.items() if count > 1]
-    return found
+    return [found]
+
+
+def _several_series(files: list[str]) -> list[NamedSeries]:
+    """The series of a shell's list of one folder, if several of them have several frames."""
+    folders = {PurePath(file).parent for file in files}
+    if len(folders) > 1 or files != sorted(set(files)):
+        return []
+    named = _named([PurePath(file).name for file in files], Path(folders.pop()))
+    return named if sum(len(one.series.names) > 1 and bool(one.series.numbers) for one in named) > 1 else []
 
 
 def found_in(source: str, settings: SourceSettings) -> list[Found]:
@@ -97,21 +116,82 @@ def _did_you_mean(path: Path) -> str:
 
 
 def _folder(folder: Path, settings: SourceSettings) -> list[Found]:
+    named, notes, map_notes = _in_folder(folder, settings)
+    chosen = chosen_series(named, settings, shown(folder))
+    if settings.series:
+        chosen, more = once_each(chosen)
+        notes += more
+    found = [_chosen(one, _place_of(one, named, folder), settings) for one in chosen]
+    found[0].notes += notes
+    found[0].map_notes += map_notes
+    return found
+
+
+def _place_of(one: NamedSeries, named: Sequence[NamedSeries], folder: Path) -> str:
+    """Where notes say that a series is: the folder, if there is no other in it."""
+    return shown(folder) if len(named) == 1 else one.quoted.strip('"')
+
+
+def series_in(source: str, settings: SourceSettings) -> list[NamedSeries]:
+    """All series that a folder or a shell-style pattern holds; none for other sources."""
+    path = Path(source)
+    if path.is_dir():
+        return _in_folder(path, settings)[0]
+    return _matched(source, settings)[0] if glob.has_magic(source) and "#" not in source else []
+
+
+def _in_folder(folder: Path, settings: SourceSettings) -> tuple[list[NamedSeries], list[str], list[str]]:
+    """The series in a folder, with notes; where several may be meant, those of its sub-folders too."""
     entries = _entries_in(folder)
     names = sorted(path.name for path in _counting(entries, settings))
     images, notes = _only_images(names, shown(folder))
     notes += _not_files(entries, shown(folder))
     images, sheet_notes, map_notes = _frames_alone(images, folder)
     notes += sheet_notes
-    if not images:
-        what = "no images in it" if names else "the folder is empty"
-        raise SequenceError(f"{what}; expected {_suffix_list()} files", where=shown(folder))
-    found = _series(images, folder, shown(folder), settings)
-    if len(found) == 1:
-        found[0].stem = folder.resolve().name or found[0].stem
-    found[0].notes += notes
-    found[0].map_notes += map_notes
-    return found
+    named = _named(images, folder)
+    if len(named) == 1:
+        named = [named[0]._replace(name=folder.resolve().name or named[0].name)]
+    inner = _in_sub_folders(entries, settings)
+    if settings.series or settings.pick is not None:
+        for one, more, more_maps in inner:
+            named += one
+            notes += more
+            map_notes += more_maps
+    if not named:
+        raise SequenceError(_nothing_in(names, inner), where=shown(folder))
+    return named, notes, map_notes
+
+
+def _in_sub_folders(
+    entries: Sequence[Path], settings: SourceSettings
+) -> list[tuple[list[NamedSeries], list[str], list[str]]]:
+    """The series of each sub-folder that holds images, named with the folder in front: `keeper/walk`."""
+    result = []
+    for entry in sorted(entries):
+        # a link may lead back to where it stands
+        if entry.name.startswith(".") or entry.is_symlink() or not entry.is_dir():
+            continue
+        try:
+            named, notes, map_notes = _in_folder(entry, settings._replace(series=True))
+        except SequenceError:
+            continue
+        within = [
+            one._replace(
+                name=one.name if one.name == entry.name and not one.prefix else f"{entry.name}/{one.name}",
+                prefix=f"{entry.name}/{one.prefix}",
+            )
+            for one in named
+        ]
+        result.append((within, notes, map_notes))
+    return result
+
+
+def _nothing_in(names: Sequence[str], inner: Sequence[tuple[list[NamedSeries], list[str], list[str]]]) -> str:
+    if inner:
+        listed = first_few([one.name for named, _, _ in inner for one in named])
+        return f"no images in it, its sub-folders hold {listed}; give one of them, or {option('series', 'NAME')}"
+    what = "no images in it" if names else "the folder is empty"
+    return f"{what}; expected {_suffix_list()} files"
 
 
 def _counting(entries: Iterable[Path], settings: SourceSettings) -> list[Path]:
@@ -216,13 +296,26 @@ def _numbered(path: Path, settings: SourceSettings) -> Found:
     names = [PurePath(frame).name for frame in frames]
     numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
     series = Series(path.name, tuple(name for _, name in numbered), tuple(number for number, _ in numbered))
-    found = _chosen(series, path.parent, shown(path), settings)
+    found = _chosen(NamedSeries(stem_of(series), series, path.parent), shown(path), settings)
     found.notes += notes
     found.map_notes += map_notes
     return found
 
 
 def _matching(source: str, settings: SourceSettings) -> list[Found]:
+    named, notes, map_notes = _matched(source, settings)
+    chosen = chosen_series(named, settings, source)
+    if settings.series:
+        chosen, more = once_each(chosen)
+        notes += more
+    found = [_chosen(one, source if len(named) == 1 else one.quoted.strip('"'), settings) for one in chosen]
+    found[0].notes += notes
+    found[0].map_notes += map_notes
+    return found
+
+
+def _matched(source: str, settings: SourceSettings) -> tuple[list[NamedSeries], list[str], list[str]]:
+    """The series that a shell-style pattern matches, with notes."""
     found_paths = [Path(match) for match in glob.glob(source, recursive=True)]
     matches = sorted(shown(path) for path in _counting(found_paths, settings))
     if not matches:
@@ -232,47 +325,17 @@ def _matching(source: str, settings: SourceSettings) -> list[Found]:
     notes += sheet_notes + _not_files(found_paths, source)
     if not images:
         raise SequenceError(f"no image matches; expected {_suffix_list()} files", where=source)
-    found = _series(images, Path(), source, settings)
-    found[0].notes += notes
-    found[0].map_notes += map_notes
-    return found
+    return _named(images, Path()), notes, map_notes
 
 
-def _series(names: list[str], folder: Path, where: str, settings: SourceSettings) -> list[Found]:
-    """The series among names; more than one only where that is wanted."""
-    series = find_series(names)
-    if len(series) > 1 and not settings.series:
-        raise SequenceError(_several(series, folder, settings), where=where)
-    return [_chosen(one, folder, where, settings) for one in series]
+def _named(images: list[str], folder: Path) -> list[NamedSeries]:
+    return [NamedSeries(stem_of(one), one, folder) for one in find_series(images)]
 
 
-def _several(series: list[Series], folder: Path, settings: SourceSettings) -> str:
-    twice = sorted({name for one in series for name in one.names if sum(name in other.names for other in series) > 1})
-    shown_series = [(_quoted(one, folder), one) for one in series[:_LISTED]]
-    width = max(len(quoted) for quoted, _ in shown_series)
-    lines = [f"{len(series)} series; give the pattern of the one you mean, in quotes:"]
-    for quoted, one in shown_series:
-        numbers = f", {one.numbers[0]}-{one.numbers[-1]}" if one.numbers else ""
-        size = open_image(folder / one.names[0], max_pixels=settings.max_pixels)[0].size
-        frames = "1 frame" if len(one.names) == 1 else f"{len(one.names)} frames"
-        lines.append(f"  {quoted:{width}}  {frames}{numbers}, {size} px")
-    if len(series) > _LISTED:
-        lines.append(f"  and {len(series) - _LISTED} more")
-    if twice:
-        lines.append(f"  (a number is there padded and unpadded; {first_few(twice)} match both ways of writing)")
-    return NEW_LINE.join(lines)
-
-
-def _quoted(series: Series, folder: Path) -> str:
-    """How to pick a series: its pattern, or the names themselves where no pattern can."""
-    if series.pattern:
-        return f'"{shown(folder / series.pattern)}"'
-    return first_few([shown(folder / name) for name in series.names])
-
-
-def _chosen(series: Series, folder: Path, where: str, settings: SourceSettings) -> Found:
+def _chosen(one: NamedSeries, where: str, settings: SourceSettings) -> Found:
     """The files of a series, within the range asked for."""
     within = settings.within
+    series = one.series
     pairs = list(zip(series.names, series.numbers, strict=True)) if series.numbers else []
     if within and not pairs:
         raise SequenceError(f"{option('range')} needs numbered files, these have no frame number", where=where)
@@ -285,15 +348,13 @@ def _chosen(series: Series, folder: Path, where: str, settings: SourceSettings) 
             )
     names = [name for name, _ in pairs] or list(series.names)
     numbers = tuple(number for _, number in pairs)
-    found = Found(_stem(series.names[0], series.pattern), [folder / name for name in names], numbers)
+    found = Found(one.name, [one.folder / name for name in names], numbers, prefix=one.prefix)
     found.gaps = missing_numbers(numbers, within) if numbers else []
     if found.gaps:
         there = f"{len(numbers)} files, {numbers[0]}-{numbers[-1]}"
         found.notes.append(f"{where}: numbers missing: {spans(found.gaps)} ({there})")
+    twice = [number for number, times in Counter(numbers).items() if times > 1]
+    if twice:
+        same = [name for name, number in pairs if number == twice[0]]
+        found.notes.append(f"{where}: number {twice[0]} is there {len(same)} times: {first_few(same)}; all are taken")
     return found
-
-
-def _stem(name: str, pattern: str | None) -> str:
-    """What a series is called: its pattern without the number and what joins it on."""
-    parts = re.split(r"[-_. ]*[#*]+", PurePath(pattern or name).stem)
-    return "".join(parts).strip("-_. ") or PurePath(name).stem

@@ -97,11 +97,11 @@ def _given(image: Pixels) -> Callable[[], Pixels]:
 
 def _of_files(files: list[str], settings: SourceSettings) -> list[FrameSequence]:
     """Files named in a row: animated images are a sequence each, stills are one together."""
-    opened = _opened(listed_files(files), settings)
-    frames_of = Counter(frame.path for frame in opened.frames)
-    if len(files) == 1 or min(frames_of.values()) == 1 or len(frames_of) < len(files):
-        return [opened]
-    return [_opened(listed_files([file]), settings) for file in files]
+    every = [_opened(found, settings) for found in listed_files(files, settings)]
+    frames_of = Counter(frame.path for opened in every for frame in opened.frames)
+    if len(every) > 1 or len(files) == 1 or min(frames_of.values()) == 1 or len(frames_of) < len(files):
+        return every
+    return [_opened(found, settings) for file in files for found in listed_files([file], settings)]
 
 
 def _open_one(source: str, settings: SourceSettings) -> list[FrameSequence]:
@@ -122,7 +122,7 @@ def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
     for path, number in zip(found.paths, numbers, strict=True):
         _check_name(path)
         opened = open_image(path, max_pixels=settings.max_pixels, layers=settings.layers)
-        frames += [frame._replace(number=number) for frame in opened]
+        frames += [frame._replace(number=number, name=found.prefix + frame.name) for frame in opened]
     notes = [
         *found.notes,
         *found.map_notes,

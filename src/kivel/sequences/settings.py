@@ -24,8 +24,9 @@ class SourceSettings(NamedTuple):
     `exposure` stops; None leaves them float under `keep_float`, else it is 0. `show` is the map that a manifest's
     frames are taken of, its colour under `or_color` where it has no such map; under `with_maps` its others come along.
     Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series` a
-    folder or a pattern may hold several. `arrays` are frames that are there already. `tell` is given what is found to
-    be odd only when pixels are read.
+    folder, its sub-folders or a pattern may hold several series; `pick` chooses by name or pattern, under `several`
+    more than one. `arrays` are frames that are there already. `tell` is given what is found to be odd only when pixels
+    are read.
     """
 
     max_pixels: int
@@ -39,6 +40,8 @@ class SourceSettings(NamedTuple):
     with_maps: bool = False
     companions: tuple[str, ...] = ()
     series: bool = False
+    several: bool = False
+    pick: str | None = None
     arrays: Sequence[Pixels] = ()
     tell: Callable[[str], object] = lambda _text: None
 

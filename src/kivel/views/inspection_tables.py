@@ -10,11 +10,12 @@ from kivel.core.playback.clip import DEFAULT_HOLD, Clip
 from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import format_seconds
 from kivel.core.survey import identical_frames, strongest_alpha, union
+from kivel.sequences.choosing import ListedSeries
 from kivel.sequences.inspection import Inspection, PageCheck
 from kivel.views.loop_lines import seam_text
 from kivel.views.tables import add_row, plain_table
 
-__all__ = ["clip_table", "group_table", "page_table", "summary_table"]
+__all__ = ["clip_table", "group_table", "page_table", "series_table", "summary_table"]
 
 _LISTED = 6
 _ALPHA = {
@@ -23,6 +24,20 @@ _ALPHA = {
     "soft": "soft",
 }
 _PREMULTIPLIED = {True: ", looks premultiplied", False: ", straight", None: ""}
+
+
+def series_table(series: Sequence[ListedSeries]) -> Table:
+    """A line for each series of a folder."""
+    table = plain_table()
+    table.add_column("series", overflow="fold", min_width=8)
+    for name in ("frames", "numbers", "size"):
+        table.add_column(name, justify="right", no_wrap=True)
+    table.add_column("pattern", overflow="fold", min_width=12)
+    for one in series:
+        numbers = f"{one.numbers[0]}-{one.numbers[1]}" if one.numbers else ""
+        sizes = str(one.sizes[0][0]) + (f" and {len(one.sizes) - 1} more" if len(one.sizes) > 1 else "")
+        add_row(table, one.name, str(one.frames), numbers, sizes, one.pattern)
+    return table
 
 
 def summary_table(inspection: Inspection) -> Table:

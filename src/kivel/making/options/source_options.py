@@ -36,6 +36,12 @@ class ReadingOptions(CommonOptions):
 
     title = "frames"
     range: Option[NumberRange | None] = Option(RANGE, "only the files with these numbers", default=None)
+    series: Option[str | None] = Option(
+        ANY_TEXT,
+        "of a folder or a pattern that holds several: the one of this name or pattern",
+        default=None,
+        form="NAME",
+    )
     layers_as: Option[Literal["layers", "groups"] | None] = Option(
         choice("layers", "groups"),
         "what is a frame in OpenRaster: each layer, or each group",
@@ -52,6 +58,7 @@ class ReadingOptions(CommonOptions):
             work,
             keep_float=keep_float,
             within=self.range,
+            pick=self.series,
             layers=self.layers_as,
             exposure=self.exposure,
             target=Path(out) if out else None,

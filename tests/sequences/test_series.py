@@ -1,0 +1,127 @@
+"""Real folders: many series side by side, in sub-folders, numbered in two ways, in a shell's list."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+import kivel
+from program import Kivel, art, write
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    seed = 0
+    for name, count in (("walk", 3), ("run", 2), ("portrait", 1)):
+        for number in range(count):
+            seed += 1
+            write(tmp_path / f"chars/{name}{f'_{number}' if count > 1 else ''}.png", art(seed))
+    for number in range(4):
+        write(tmp_path / f"chars/keeper/walk_{number}.png", art(number + 20))
+        write(tmp_path / f"chars/owl/fly_{number}.png", art(number + 30))
+        write(tmp_path / f"chars/owl/rest_{number}.png", art(number + 40))
+    with contextlib.chdir(tmp_path):
+        yield tmp_path
+
+
+PICKED: dict[str, tuple[str, str, list[str]]] = {
+    "by name": ("chars", "walk", ["walk_0", "walk_1", "walk_2"]),
+    "by pattern": ("chars", "run_#.png", ["run_0", "run_1"]),
+    "by a wild name": ("chars", "r*n", ["run_0", "run_1"]),
+    "in a sub-folder": ("chars", "keeper", [f"keeper/walk_{n}" for n in range(4)]),
+    "one of several there": ("chars", "owl/fly", [f"owl/fly_{n}" for n in range(4)]),
+    "of a pattern": ("chars/*.png", "run", ["run_0", "run_1"]),
+}
+
+
+@pytest.mark.parametrize(("source", "pick", "names"), PICKED.values(), ids=PICKED)
+def test_one_series_is_picked_by_its_name_or_pattern(source: str, pick: str, names: list[str]) -> None:
+    for make, options in ((kivel.sheet, {}), (kivel.resample, {"count": 2}), (kivel.prep, {"step": ["crop 2x2"]})):
+        made = make(source, series=pick, **options)
+        assert {frame.name for frame in made.manifest.frames} <= set(names)
+    assert [frame.name for frame in kivel.sheet(source, series=pick).manifest.frames] == names
+
+
+def test_several_are_picked_for_a_sheet_alone() -> None:
+    assert [clip.name for clip in kivel.sheet("chars", series="owl/*").manifest.clips] == ["owl/fly", "owl/rest"]
+    with pytest.raises(kivel.KivelError, match='2 series; series="owl/fly" or the pattern of one'):
+        kivel.resample("chars", series="owl/*", count=2)
+    with pytest.raises(kivel.KivelError, match="there is no series 'swim'; there are portrait, run, walk, keeper"):
+        kivel.sheet("chars", series="swim")
+
+
+def test_an_atlas_goes_down_and_every_name_is_its_own() -> None:
+    made = kivel.atlas("chars").manifest
+    names = [frame.name for frame in made.frames]
+    assert (len(names), len(set(names))) == (18, 18)
+    assert {"walk_0", "portrait", "keeper/walk_0", "owl/rest_3"} <= set(names)
+    assert [clip.name for clip in made.clips] == ["run", "walk", "keeper", "owl/fly", "owl/rest"]
+    Path("up").mkdir()
+    Path("chars").rename("up/chars")
+    with pytest.raises(kivel.KivelError, match=r"no images in it, its sub-folders hold chars/.*; give one of them"):
+        kivel.sheet("up")
+
+
+def test_inspect_lists_a_folder_of_many(kivel: Kivel) -> None:
+    done = kivel("inspect", "chars")
+    assert (done.code, done.err) == (0, "")
+    rows = [line.split() for line in done.out.splitlines()[2:]]
+    assert rows[0] == ["series", "frames", "numbers", "size", "pattern"]
+    assert rows[1] == ["run", "2", "0-1", "6x5", '"chars/run_#.png"']
+    assert rows[-1] == ["portrait", "1", "6x5", '"chars/portrait.png"']
+    assert max(map(len, done.out.splitlines())) < 100
+    found = json.loads(kivel("inspect", "chars", "--json").out)["series"]
+    assert found[1] == {
+        "name": "walk", "pattern": "chars/walk_#.png", "frames": 3, "first": 0, "last": 2,
+        "sizes": [{"size": [6, 5], "frames": 3}],
+    }  # fmt: skip
+    assert "3, 0-2" in kivel("inspect", "chars", "--series", "walk").out
+    assert kivel("inspect", found[1]["pattern"]).code == 0
+
+
+def test_a_shells_list_of_several_series_is_as_the_folder_is() -> None:
+    listed = sorted(str(path) for path in Path("chars").glob("*.png"))
+    assert len(kivel.atlas(*listed).manifest.clips) == 2
+    with pytest.raises(kivel.KivelError, match="3 series"):
+        kivel.sheet(*listed)
+    assert len(kivel.sheet(*listed, series="walk").manifest.frames) == 3
+    assert len(kivel.sheet(*reversed(listed)).manifest.frames) == 6
+
+
+TWICE: dict[str, tuple[list[str], int, str]] = {
+    "padded and not": (
+        ["f_1", "f_01", "f_02", *(f"f_{n}" for n in range(3, 13))],
+        13,
+        "padded and unpadded, each file",
+    ),
+    "in capitals": (["f_1", "F_1", "f_2"], 3, ""),
+    "by suffix": (["f_1", "f_2", "f_1.PNG"], 3, "number 1 is there 2 times: f_1.PNG, f_1.png; all are taken"),
+}
+
+
+@pytest.mark.parametrize(("names", "count", "note"), TWICE.values(), ids=TWICE)
+def test_no_file_is_taken_twice(names: list[str], count: int, note: str) -> None:
+    for number, name in enumerate(names):
+        write(Path("two") / (name if name.endswith("PNG") else f"{name}.png"), art(number))
+    made = kivel.atlas("two")
+    sources = [frame.source for frame in made.manifest.frames]
+    assert (len(sources), len(set(sources))) == (count, count)
+    assert len({frame.name for frame in made.manifest.frames}) == count
+    assert not note or any(note in said for said in made.notes), made.notes
+
+
+def test_notes_name_their_series_and_depths_that_become_one_are_said() -> None:
+    Path("chars/walk_1.png").unlink()
+    for number in range(2):
+        write(Path(f"chars/deep_{number}.png"), art(number, dtype=np.uint16))
+    notes: tuple[Any, ...] = kivel.atlas("chars").notes
+    assert any(note.startswith("chars/walk_#.png: numbers missing: 1 ") for note in notes), notes
+    assert any(
+        "8 bits a channel are laid out as 16 bits, as others have: portrait, run, walk" in note for note in notes
+    ), notes
