@@ -54,7 +54,10 @@ def test_inspect_says_how_frames_move_and_draws_it(kivel: Kivel, tmp_path: Path)
     motion = json.loads(kivel("inspect", "flap", "--json").out)["motion"]
     assert motion["mirror"] == {"kept": 4, "hold_ends": False}
     assert set(motion["mass"]) == {"left", "top", "right", "bottom", "farthest"}
-    assert set(motion["seam"]) == {"verdict", "change", "step", "seam", "pop"}
+    assert set(motion["seam"]) == {
+        "verdict", "change", "step", "seam", "of_largest", "of_pairs", "by", "value", "limit", "confidence", "afresh",
+        "held",
+    }  # fmt: skip
     chart = (tmp_path / "chart.png").read_bytes()
     assert kivel("inspect", "flap", "--chart", "chart.png").code == 0
     (tmp_path / "chart.png").write_bytes(b"mine")

@@ -55,7 +55,13 @@ def _show_tiles(made: LoopMade, report: Report) -> int:
     report.document(
         {
             "tiles": [
-                {"source": source, "across": seam.across, "down": seam.down, "meets": seam.meets}
+                {
+                    "source": source,
+                    "across": seam.across,
+                    "down": seam.down,
+                    "meets": seam.meets,
+                    "verdict": seam.verdict,
+                }
                 for source, seam in made.tiles
             ],
             "notes": list(made.notes),

@@ -4,17 +4,31 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.digest import pixel_digest
-from kivel.core.pixels import AlphaKind, Box, Pixels, Rect, alpha_kind, looks_premultiplied, opaque_bounds
+from kivel.core.pixels import AlphaKind, Box, Pixels, Rect, alpha_kind, full_scale, looks_premultiplied, opaque_bounds
 
-__all__ = ["FrameSurvey", "Point", "centre_of", "identical_frames", "strongest_alpha", "survey_frame", "union"]
+__all__ = [
+    "FrameSurvey",
+    "Point",
+    "Side",
+    "borders_reached",
+    "centre_of",
+    "identical_frames",
+    "strongest_alpha",
+    "survey_frame",
+    "union",
+]
 
 Point = tuple[float, float]
+
+Side = Literal["left", "top", "right", "bottom"]
+_VISIBLE = 32 / 255
+_FEWEST, _PART = 3, 6
 
 _ALPHA_ORDER: tuple[AlphaKind, ...] = ("none", "binary", "soft")
 
@@ -23,6 +37,7 @@ class FrameSurvey(NamedTuple):
     """One frame. `premultiplied` is None when nothing tells; `bounds` is None when it is wholly transparent.
 
     `mass` is where the middle of what is seen lies, in pixels: of the alpha, in opaque frames of the brightness.
+    `reaches` are the borders along a good part of which it is visible, as where it was cut off; none of opaque frames.
     """
 
     alpha: AlphaKind
@@ -30,13 +45,26 @@ class FrameSurvey(NamedTuple):
     bounds: Box
     digest: str
     mass: Point | None
+    reaches: tuple[Side, ...] = ()
 
 
 def survey_frame(image: Pixels) -> FrameSurvey:
     """Look at every pixel of a frame, (H, W, 4)."""
     kind = alpha_kind(image)
     mass = centre_of(image[..., 3] if kind != "none" else image[..., :3].max(axis=-1))[1]
-    return FrameSurvey(kind, looks_premultiplied(image), opaque_bounds(image), pixel_digest(image), mass)
+    bounds = opaque_bounds(image)
+    reaches = borders_reached(image, bounds) if kind != "none" and bounds else ()
+    return FrameSurvey(kind, looks_premultiplied(image), bounds, pixel_digest(image), mass, reaches)
+
+
+def borders_reached(image: Pixels, bounds: Rect) -> tuple[Side, ...]:
+    """The borders of a frame, (H, W, 4), along a sixth of whose picture or more it is visible, by 3 pixels at least."""
+    alpha = image[..., 3] > _VISIBLE * full_scale(image)
+    lines: dict[Side, tuple[NDArray[Any], int]] = {
+        "left": (alpha[:, 0], bounds.h), "top": (alpha[0], bounds.w),
+        "right": (alpha[:, -1], bounds.h), "bottom": (alpha[-1], bounds.w),
+    }  # fmt: skip
+    return tuple(side for side, (line, length) in lines.items() if line.sum() >= max(_FEWEST, length / _PART))
 
 
 def centre_of(weights: NDArray[Any]) -> tuple[float, Point | None]:

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from kivel.core.contents import CONTENTS, Content
-from kivel.core.looping.signature import Signature, signature
+from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.core.wording import unique_names
@@ -81,15 +81,15 @@ def _as_it_is(frame: FrameSource) -> Frame:
 
 def signed(frames: Sequence[NewFrame]) -> tuple[list[NewFrame], Callable[[], list[Signature]]]:
     """The same frames, and what gives their signatures once they are written."""
-    found: dict[int, Signature] = {}
+    found: dict[int, Thumbnail] = {}
 
     def load(index: int, frame: NewFrame) -> Frame:
         made = frame.load()
-        found[index] = signature(made.image)
+        found[index] = thumbnail(made.image)
         return made
 
     watched = [frame._replace(load=partial(load, index, frame)) for index, frame in enumerate(frames)]
-    return watched, lambda: [found[index] for index in sorted(found)]
+    return watched, lambda: signatures([found[index] for index in sorted(found)])
 
 
 class FrameFolder(NamedTuple):

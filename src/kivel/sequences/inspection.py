@@ -6,16 +6,16 @@ from collections import Counter
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal, NamedTuple, get_args
 
 from kivel.core.errors import KivelError
-from kivel.core.looping.likeness import Mirror, Wander, mirror, nearly_same, wander
+from kivel.core.looping.likeness import Mirror, Slide, Wander, mirror, nearly_same, slide, wander
 from kivel.core.looping.seam import Seam, judge_seam
-from kivel.core.looping.signature import Signature, signature
+from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.numbering import spans
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
-from kivel.core.survey import FrameSurvey, identical_frames, strongest_alpha, survey_frame, union
+from kivel.core.survey import FrameSurvey, Side, identical_frames, strongest_alpha, survey_frame, union
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import Manifest, MapFile
 from kivel.files.page_store import map_size, stored_state
@@ -42,6 +42,7 @@ class Motion(NamedTuple):
     """How a sequence moves."""
 
     wander: Wander | None
+    slide: Slide | None
     nearly_same: list[list[int]]
     mirror: Mirror | None
     seam: Seam
@@ -49,6 +50,7 @@ class Motion(NamedTuple):
     def document(self) -> dict[str, Any]:
         return {
             "mass": self.wander._asdict() if self.wander else None,
+            "slide": self.slide._asdict() if self.slide else None,
             "nearly_same": self.nearly_same,
             "mirror": self.mirror._asdict() if self.mirror else None,
             "seam": self.seam._asdict(),
@@ -84,6 +86,14 @@ class Inspection(NamedTuple):
         return [frame.number for frame in self.frames.frames if frame.number is not None]
 
     @property
+    def reached(self) -> dict[Side, list[int]]:
+        """The frames that reach each border of their canvas."""
+        return {
+            side: [number for number, survey in enumerate(self.surveys) if side in survey.reaches]
+            for side in get_args(Side)
+        }
+
+    @property
     def stated_length(self) -> Fraction | None:
         """Seconds, when every frame's file states a duration."""
         durations = [frame.duration for frame in self.frames.frames]
@@ -106,6 +116,7 @@ class Inspection(NamedTuple):
         exact = [set(group) for group in identical_frames(self.surveys)]
         return Motion(
             wander([survey.mass for survey in self.surveys]),
+            slide([survey.mass for survey in self.surveys]),
             [group for group in same if not any(set(group) <= known for known in exact)],
             mirror(self.signatures),
             judge_seam(self.signatures),
@@ -127,6 +138,7 @@ class Inspection(NamedTuple):
             "alpha": strongest_alpha(self.surveys),
             "premultiplied": self.looks_premultiplied,
             "bounds": list(bounds) if bounds else None,
+            "reaches": {side: numbers for side, numbers in self.reached.items() if numbers},
             "empty": [number for number, survey in enumerate(self.surveys) if survey.bounds is None],
             "identical": identical_frames(self.surveys),
             "motion": self.motion.document() if self.motion else None,
@@ -178,10 +190,10 @@ def _frame_document(frame: FrameSource, survey: FrameSurvey) -> dict[str, Any]:
 def inspect_frames(frames: FrameSequence, *, jobs: int, advance: Callable[[], None]) -> Inspection:
     """Look at every pixel of every frame, on `jobs` threads; `advance` is called after each frame."""
     surveys: list[FrameSurvey] = []
-    signatures: list[Signature] = []
+    thumbnails: list[Thumbnail] = []
     for survey, small in in_order(_looked_at, straightened(frames).frames, jobs=jobs):
         surveys.append(survey)
-        signatures.append(small)
+        thumbnails.append(small)
         advance()
     files = {frame.path for frame in frames.frames}
     return Inspection(
@@ -190,13 +202,13 @@ def inspect_frames(frames: FrameSequence, *, jobs: int, advance: Callable[[], No
         frames.clips,
         file_bytes=sum(path.stat().st_size for path in files),
         texture_bytes=_texture_bytes(frames),
-        signatures=tuple(signatures) if len({frame.size for frame in frames.frames}) == 1 else (),
+        signatures=tuple(signatures(thumbnails)) if len({frame.size for frame in frames.frames}) == 1 else (),
     )
 
 
-def _looked_at(frame: FrameSource) -> tuple[FrameSurvey, Signature]:
+def _looked_at(frame: FrameSource) -> tuple[FrameSurvey, Thumbnail]:
     image = frame.load()
-    return survey_frame(image), signature(image)
+    return survey_frame(image), thumbnail(image)
 
 
 def _texture_bytes(frames: FrameSequence) -> int:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from rich.table import Table
 
+from kivel.core.looping.likeness import Slide
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip
 from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import format_seconds
@@ -18,6 +19,8 @@ from kivel.views.tables import add_row, plain_table
 __all__ = ["clip_table", "group_table", "page_table", "series_table", "summary_table"]
 
 _LISTED = 6
+_HARDLY = 0.02
+"""Pixels a frame that are not told."""
 _ALPHA = {
     "none": "none, every pixel is opaque",
     "binary": "binary: pixels are either opaque or not there",
@@ -65,6 +68,7 @@ def _summary(inspection: Inspection) -> list[tuple[str, str]]:
         ("stored as", _counted(inspection.modes, count)),
         ("alpha", _ALPHA[alpha] + _PREMULTIPLIED[inspection.looks_premultiplied]),
         ("drawn box", f"{bounds.size} px at {bounds.x}, {bounds.y}" if bounds else "none, nothing is drawn"),
+        *_reached(inspection),
         ("identical", _groups(identical_frames(inspection.surveys))),
         *_motion_rows(inspection, alpha != "none"),
         ("length", _length(inspection)),
@@ -94,12 +98,38 @@ def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str
                 f" (x {box.left:.1f} to {box.right:.1f}, y {box.top:.1f} to {box.bottom:.1f})",
             )
         )
+    if motion.slide:
+        rows.append(("drift", _drift(motion.slide)))
     if motion.mirror:
         kept, count = motion.mirror.kept, len(inspection.frames.frames)
         text = f"the second half goes back: frames 0-{kept - 1}, played to and fro, show it with {count - kept} fewer"
         rows.append(("mirrored", text + (", each end twice" if motion.mirror.hold_ends else "")))
     rows.append(("loop", seam_text(motion.seam)))
     return rows
+
+
+def _drift(slide: Slide) -> str:
+    """How it moves, and the step that would hold it."""
+    ways = (("to the right", "to the left"), ("down", "up"))
+    told = [abs(value) >= _HARDLY for value in slide]
+    parts = [
+        f"{abs(value):.2g} px a frame {way[value < 0]}"
+        for value, way, said in zip(slide, ways, told, strict=True)
+        if said
+    ]
+    dx, dy = (f"{-value:.3g}" if said else "0" for value, said in zip(slide, told, strict=True))
+    return f"moves {' and '.join(parts)}: shift {dx} {dy} each would hold it"
+
+
+def _reached(inspection: Inspection) -> list[tuple[str, str]]:
+    """Borders that the picture may be cut by."""
+    count = len(inspection.frames.frames)
+    parts = [
+        f"{side} in all frames" if len(numbers) == count else f"{side} in {_numbers(numbers)}"
+        for side, numbers in inspection.reached.items()
+        if numbers
+    ]
+    return [("border", f"reached {'; '.join(parts)}: cut off there, or standing on it")] if parts else []
 
 
 def _counted(values: Sequence[tuple[str, int]], total: int) -> str:

@@ -4,20 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from kivel.core.looping.seam import Seam, TileSeam, Verdict
+from kivel.core.looping.seam import Decider, Seam, TileSeam, Verdict
 from kivel.core.looping.search import Window
 from kivel.core.playback.clip import Clip
 
 __all__ = ["VERDICTS", "seam_lines", "seam_text", "tile_lines", "window_lines"]
 
 VERDICTS: dict[Verdict, str] = {
-    "loop": "loops: the step across the seam is like the others",
-    "repeats": "closes, but the last frame repeats the first and would show twice; drop it",
-    "jump": "jumps at the seam: it comes back towards its start, but not all the way; see --find and --close",
-    "pop": "pops at the seam: the position fits, the speed does not; see --find and --close",
-    "one-shot": "a one-shot, it seems: it does not come back to its start; --close K would make it a loop",
+    "closes": "closes",
+    "burst": "a burst",
+    "repeats": "repeats its first frame",
+    "open": "does not close",
     "still": "a still: no frame differs from another",
-    "too short": "too short to tell: a loop has three frames or more",
+    "too few": "too few frames to tell",
 }
 
 
@@ -25,21 +24,51 @@ def seam_lines(name: str, numbers: Sequence[int], seam: Seam, clips: Sequence[Cl
     """A few lines on the seam, frames by their numbers."""
     lines = [f"{name}: {len(numbers)} frames, {numbers[0]}-{numbers[-1]}"]
     if seam.step:
-        lines += [
-            f"  seam     {numbers[-1]} to {numbers[0]} is {seam.seam:.2f} of a usual step"
-            f" (a change of {_percent(seam.change)} against {_percent(seam.step)})",
-            f"  speed    changes there {seam.pop:.2f} times as much as usual",
-        ]
-    lines.append(f"  verdict  {VERDICTS[seam.verdict]}")
-    if seam.verdict in ("jump", "one-shot", "pop") and any(clip.alternates for clip in clips):
-        lines.append("           (its clip plays to and fro, which closes by itself)")
-    return lines
+        lines.append(
+            f"  seam     {numbers[-1]} to {numbers[0]} is {seam.of_largest:.2f} of the largest step, {seam.seam:.2f} "
+            f"of a usual one (a change of {_percent(seam.change)} against {_percent(seam.step)})"
+        )
+    lines.append(f"  verdict  {seam_text(seam)}")
+    todo = _todo(seam)
+    if seam.verdict == "open" and any(clip.alternates for clip in clips):
+        todo = "its clip plays to and fro, which closes by itself"
+    return [*lines, *([f"           {todo}"] if todo else [])]
+
+
+def _todo(seam: Seam) -> str:
+    """What may be done about it."""
+    if seam.verdict == "repeats":
+        return "played in a loop the last frame shows twice: drop it"
+    if seam.held:
+        return "its last frame holds its first, as frames are held elsewhere; leave it"
+    if seam.verdict == "open":
+        return "if it is to loop: --find looks for a part that does, --close K cross-fades its end into its start"
+    if seam.verdict == "burst" and not seam.afresh:
+        return "if it is to loop: --close K cross-fades its end into its start"
+    return ""
 
 
 def seam_text(seam: Seam) -> str:
-    """A seam in one line."""
-    said = VERDICTS[seam.verdict].split(";")[0]
-    return f"{said} ({seam.seam:.2f} of a usual step)" if seam.step else said
+    """The verdict, with the figure that decided it and how sure that is."""
+    said = VERDICTS[seam.verdict]
+    if seam.verdict == "burst" and seam.afresh:
+        said += " that starts afresh: repeated, it shows no jump"
+    if not seam.by:
+        return said
+    figure, limit = _FIGURES[seam.by]
+    found = figure.format(value=seam.value, percent=seam.value * 100)
+    held_to = limit.format(value=seam.limit, percent=seam.limit * 100)
+    return f"{said}: {found} (the limit is {held_to}; {seam.sureness})"
+
+
+_FIGURES: dict[Decider, tuple[str, str]] = {
+    "mass": ("its fainter end shows {percent:.0f}% of the most that it shows", "{percent:.0f}%"),
+    "opacity": ("first and last differ in opacity by {percent:.0f}%", "{percent:.0f}%"),
+    "repeat": ("last and first differ by {percent:.2g}%", "{percent:.2g}%"),
+    "largest": ("the seam is {value:.2f} of its largest step", "{value:.2f}"),
+    "pairs": ("the seam is {value:.2f} of the change between any two frames", "{value:.2f}"),
+}
+"""What decided, and how its limit is written."""
 
 
 def _percent(change: float) -> str:
@@ -69,9 +98,18 @@ def tile_lines(names: Sequence[str], seams: Sequence[TileSeam]) -> list[str]:
         f"{names[worst]}{count}",
         f"  left to right  {_times(seam.across)}",
         f"  top to bottom  {_times(seam.down)}",
-        f"  verdict        {'tiles: no seam to be seen' if seam.meets else 'does not tile: a seam shows'}",
+        f"  verdict        {_TILES[seam.verdict]}",
     ]
 
 
+_TILES = {
+    "meets": "tiles: no seam to be seen",
+    "look at it": "may tile: look at it, the seam is at the edge of what shows",
+    "does not meet": "does not tile: a seam shows",
+}
+
+
 def _times(value: float) -> str:
-    return "a line where all else is flat" if value == float("inf") else f"{value:.2f} of a usual step between pixels"
+    if value == float("inf"):
+        return "a line where all else is flat"
+    return f"{value:.2f} of its own larger changes from line to line (up to 1.1 meets, above 1.5 shows)"

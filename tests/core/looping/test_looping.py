@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 
 from kivel.core.errors import UsageError
 from kivel.core.looping.closing import closed
-from kivel.core.looping.seam import Verdict, judge_seam, tile_seam
+from kivel.core.looping.seam import Decider, TileSeam, Verdict, judge_seam, tile_seam
 from kivel.core.looping.search import best_windows
-from kivel.core.looping.signature import Signature, changes, distances, planes_of, signature
+from kivel.core.looping.signature import Signature, changes, distances, planes_of, signature, signatures, thumbnail
 from kivel.core.pixels import Pixels
 from strategies import images
 
@@ -36,48 +36,47 @@ def test_averages_of_any_size_are_averages(width: int, height: int) -> None:
     assert np.allclose(plain.values, 1)
 
 
+def small(frames: list[Pixels]) -> list[Signature]:
+    return signatures([thumbnail(frame) for frame in frames])
+
+
 def circling(turns: list[float]) -> list[Signature]:
-    return [signature(blob(24 + 12 * math.cos(t * math.tau), 20 + 10 * math.sin(t * math.tau))) for t in turns]
+    return small([blob(24 + 12 * math.cos(t * math.tau), 20 + 10 * math.sin(t * math.tau)) for t in turns])
 
 
 def even(count: int, *, of: int | None = None) -> list[float]:
     return [index / (of or count) for index in range(count)]
 
 
-@pytest.mark.parametrize(
-    ("signatures", "verdict"),
-    [
-        (circling(even(16)), "loop"),
-        (circling(even(6)), "loop"),
-        (circling(even(17, of=16)), "repeats"),
-        (circling(even(30, of=32)), "jump"),
-        (circling(even(8, of=16)), "one-shot"),
-        ([signature(blob(6 + 2 * index)) for index in range(18)], "one-shot"),
-        ([signature(blob(24, bright=1 - index / 16)) for index in range(16)], "one-shot"),
-        (circling([t for turn in even(8) for t in (turn, turn)]), "loop"),
-        (circling([*even(9, of=16), *[t / 16 for t in range(7, 0, -1)]]), "loop"),
-        ([signature(blob(24))] * 5, "still"),
-        (circling(even(2)), "too short"),
-    ],
-    ids=["loop", "few", "repeats", "jump", "half", "crossing", "fading", "on-twos", "there-and-back", "still", "short"],
-)
-def test_seams_are_judged_by_the_sequences_own_steps(signatures: list[Signature], verdict: Verdict) -> None:
-    assert judge_seam(signatures).verdict == verdict
+VERDICTS: dict[str, tuple[list[Signature], Verdict, Decider]] = {
+    "a loop": (circling(even(16)), "closes", "largest"),
+    "of few frames": (circling(even(6)), "closes", "largest"),
+    "its first again": (circling(even(17, of=16)), "repeats", "repeat"),
+    "three quarters": (circling(even(24, of=32)), "open", "largest"),
+    "half": (circling(even(8, of=16)), "open", "largest"),
+    "crossing": (small([blob(6 + 2 * index) for index in range(18)]), "open", "largest"),
+    "fading": (small([blob(24, bright=1 - index / 16) for index in range(16)]), "burst", "mass"),
+    "on twos": (circling([t for turn in even(8) for t in (turn, turn)]), "closes", "largest"),
+    "on twos, begun within": (circling([0.125 * (index // 2) for index in range(1, 17)]), "closes", "repeat"),
+    "there and back": (circling([*even(9, of=16), *[t / 16 for t in range(7, 0, -1)]]), "closes", "largest"),
+    "still": (small([blob(24)] * 5), "still", ""),
+    "of three frames": (circling(even(3)), "too few", ""),
+    "of one": (circling([0.0]), "too few", ""),
+}
 
 
-def teardrop(count: int) -> list[Signature]:
-    """Evenly along a closed curve with one sharp tip, from the tip on: smooth but where it closes."""
-    turn = np.linspace(0, math.tau, 4000)
-    x, y = 24 + 14 * np.sin(turn) * np.sin(turn / 2) ** 1.5, 20 - 13 * np.cos(turn)
-    along = np.concatenate(([0], np.cumsum(np.hypot(np.diff(x), np.diff(y)))))
-    places = np.searchsorted(along, np.arange(count) / count * along[-1])
-    return [signature(blob(x[place], y[place])) for place in places]
+@pytest.mark.parametrize(("signatures", "verdict", "by"), VERDICTS.values(), ids=VERDICTS)
+def test_seams_are_judged_by_the_sequences_own_steps(
+    signatures: list[Signature], verdict: Verdict, by: Decider
+) -> None:
+    found = judge_seam(signatures)
+    assert (found.verdict, found.by) == (verdict, by), found
 
 
-def test_a_pop_in_speed_shows_though_the_step_is_usual() -> None:
-    seam = judge_seam(teardrop(32))
-    assert (seam.verdict, seam.seam < 1.6, seam.pop > 2.5) == ("pop", True, True)
-    assert judge_seam(circling(even(16))).pop == pytest.approx(1, abs=0.3)
+def test_a_burst_that_begins_and_ends_faint_starts_afresh() -> None:
+    found = judge_seam(small([blob(24, bright=math.sin(math.pi * (index + 0.5) / 12)) for index in range(12)]))
+    assert (found.verdict, found.afresh) == ("burst", True)
+    assert not judge_seam(VERDICTS["fading"][0]).afresh
 
 
 @pytest.mark.parametrize("count", [9, 24])
@@ -91,7 +90,7 @@ def test_the_best_window_is_the_period() -> None:
     windows = best_windows(circling(turns), 15, 40)
     assert (windows[0].length, windows[0].first) == (20, 0)
     assert windows[0].mismatch < 0.05
-    assert all(a.mismatch <= b.mismatch + 1e-4 for a, b in pairwise(windows))
+    assert all(a.mismatch <= b.mismatch + 0.05 for a, b in pairwise(windows))
     fast = [window for window in best_windows(circling(turns), 5, 9) if window.mismatch < 0.05]
     assert {window.length for window in fast} == {7}
     assert all(window.first >= 69 for window in fast)
@@ -123,9 +122,9 @@ def test_windows_that_do_not_fit_are_refused() -> None:
 def test_products_give_the_distances(frames: list[Pixels], lag: int) -> None:
     signatures = [signature(frame) for frame in frames]
     expected = np.array([np.sqrt(np.mean((planes_of(a) - planes_of(b)) ** 2)) for a, b in zip(frames, frames[lag:])])  # noqa: B905
-    assert changes(signatures, lag) == pytest.approx(expected, abs=1e-6)
+    assert changes(signatures, lag) == pytest.approx(expected, abs=1e-5)
     found = distances(signatures, range(1, 4))
-    assert found[: len(frames) - lag, lag - 1] == pytest.approx(expected, abs=1e-6)
+    assert found[: len(frames) - lag, lag - 1] == pytest.approx(expected, abs=1e-5)
     assert np.isnan(found[len(frames) - lag :, lag - 1]).all()
 
 
@@ -136,7 +135,7 @@ def test_a_signature_averages_premultiplied_values(image: Pixels) -> None:
     assert max(averaged.values.shape[:2]) <= 32
     assert averaged.values.min() >= 0
     assert averaged.values.max() <= 1 + 1e-6
-    assert np.allclose(signature(image).values, planes_of(image), atol=1e-6)
+    assert np.allclose(signature(image).values, planes_of(image), atol=1e-5)
 
 
 def test_a_cross_fade_goes_on_from_the_end_and_into_the_start() -> None:
@@ -159,6 +158,6 @@ def test_tiles_are_judged_by_their_own_steps() -> None:
     tile[..., :3] = ((wave[:, None] + wave) / 2)[..., None]
     assert tile_seam(planes_of(tile)).meets
     cut = tile_seam(planes_of(tile[:, :21]))
-    assert cut.across > 3
-    assert cut.down < 1.6
-    assert tile_seam(planes_of(np.zeros((4, 4, 4), np.uint8))) == (0, 0, True)
+    assert cut.across > 1.5
+    assert cut.down <= 1.1
+    assert tile_seam(planes_of(np.zeros((4, 4, 4), np.uint8))) == TileSeam(0, 0)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 
-from kivel.core.looping.likeness import Mirror, Wander, mirror, nearly_same, wander
+from kivel.core.looping.likeness import Mirror, Wander, mirror, nearly_same, slide, wander
 from kivel.core.looping.signature import Signature, signature
 from kivel.core.survey import survey_frame
 from program import art
@@ -54,3 +56,25 @@ def test_mass_is_of_alpha_or_of_brightness() -> None:
     assert wander([*path, None]) == Wander(2.5, 1.5, 6.5, 1.5, 2)
     assert wander([None, (1, 1)]) is None
     assert survey_frame(np.zeros((2, 2, 4), np.uint8)).mass is None
+
+
+@pytest.mark.parametrize(
+    ("dx", "dy", "wobble", "found"),
+    [(0.5, 0, 0, True), (0.5, -0.25, 0.2, True), (0.01, 0, 0, False), (0.5, 0, 6, False), (0, 0, 2, False)],
+    ids=["right", "right and up, nearly", "hardly", "a way of its own", "to and fro"],
+)
+def test_a_steady_drift_is_measured(dx: float, dy: float, wobble: float, found: bool) -> None:
+    path = [(10 + dx * n, 20 + dy * n + wobble * math.sin(1.9 * n)) for n in range(24)]
+    slid = slide([None, *path, None])
+    assert (slid is not None) == found
+    if slid:
+        assert slid == pytest.approx((dx, dy), abs=0.02)
+
+
+def test_borders_along_which_a_picture_is_visible_are_told() -> None:
+    image = np.zeros((20, 20, 4), np.uint8)
+    image[5:20, 8:12] = 255
+    assert survey_frame(image).reaches == ("bottom",)
+    image[6:9, 12:] = 255
+    assert survey_frame(image).reaches == ("right", "bottom")
+    assert survey_frame(np.full((8, 8, 4), 255, np.uint8)).reaches == ()

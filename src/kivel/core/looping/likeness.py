@@ -12,7 +12,7 @@ from kivel.core.looping.seam import usual_change
 from kivel.core.looping.signature import NEARLY, Signatures, changes, distances
 from kivel.core.survey import Point
 
-__all__ = ["Mirror", "Wander", "mirror", "nearly_same", "wander"]
+__all__ = ["Mirror", "Slide", "Wander", "mirror", "nearly_same", "slide", "wander"]
 
 _MOST_LAGS = 256
 """How far apart frames are compared, so that long sequences take time in proportion to their length."""
@@ -28,6 +28,13 @@ class Wander(NamedTuple):
     farthest: float
 
 
+_FEWEST_TO_SLIDE = 4
+_LEAST_TRAVEL = 1.0
+"""Pixels in all, below which a drift is not worth a word."""
+_MOST_WOBBLE = 0.12
+"""Of the whole way: what leaves the straight line by more is a movement of its own."""
+
+
 def wander(path: Sequence[Point | None]) -> Wander | None:
     """Where the mass goes over the frames; None when fewer than two have any."""
     points = [point for point in path if point is not None]
@@ -37,6 +44,34 @@ def wander(path: Sequence[Point | None]) -> Wander | None:
     middle = sum(xs) / len(xs), sum(ys) / len(ys)
     farthest = max(math.dist(point, middle) for point in points)
     return Wander(min(xs), min(ys), max(xs), max(ys), farthest)
+
+
+class Slide(NamedTuple):
+    """How far the mass moves from frame to frame, in pixels right and down, evenly all through."""
+
+    dx: float
+    dy: float
+
+
+def slide(path: Sequence[Point | None]) -> Slide | None:
+    """The steady movement of the mass; None where it hardly moves, or not evenly.
+
+    By the line through its places that has the least squares; steady if what is left over is small against it.
+    """
+    points = [(number, *point) for number, point in enumerate(path) if point is not None]
+    if len(points) < _FEWEST_TO_SLIDE:
+        return None
+    number, *axes = np.array(points, dtype=np.float64).T
+    slopes, left = [], []
+    for places in axes:
+        slope, first = np.polyfit(number, places, 1)
+        slopes.append(float(slope))
+        left.append(places - (slope * number + first))
+    travel = math.hypot(*slopes) * float(number[-1] - number[0])
+    wobble = float(np.sqrt(np.mean(np.square(left[0]) + np.square(left[1]))))
+    if travel < _LEAST_TRAVEL or wobble > _MOST_WOBBLE * travel:
+        return None
+    return Slide(*slopes)
 
 
 def nearly_same(signatures: Signatures) -> list[list[int]]:
