@@ -32,7 +32,7 @@ def test_averages_of_any_size_are_averages(width: int, height: int) -> None:
     """Of cells of different sizes too: a plain frame has one value, and no weight gets lost."""
     plain = signature(np.full((height, width, 4), 255, np.uint8))
     assert plain.size == (width, height)
-    assert plain.values.shape == (min(height, 32), min(width, 32), 4)
+    assert max(plain.values.shape[:2]) <= 32
     assert np.allclose(plain.values, 1)
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Any, NamedTuple
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -69,23 +69,43 @@ def planes_of(image: Pixels) -> NDArray[np.float32]:
 def thumbnail(image: Pixels) -> Thumbnail:
     """A frame, (H, W, 4), as at most 128x128 averages; small frames are kept whole."""
     height, width = image.shape[:2]
-    rows, columns = (np.linspace(0, length, min(length, _FINE) + 1).astype(int)[1:] for length in (height, width))
-    planes = _averaged(planes_of(image), rows, columns)
-    values = np.rint(planes * _WHOLE).astype(np.uint16)
+    rows, columns = _ends(height, _FINE), _ends(width, _FINE)
+    sums = _summed(planes_of(image), rows, columns)
+    sums *= np.float32(_WHOLE) / _sizes(rows, columns)[..., None]
+    sums += np.float32(0.5)
     box = opaque_bounds(image, threshold=_VISIBLE_ALPHA * full_scale(image))
-    return Thumbnail(values, tuple(rows.tolist()), tuple(columns.tolist()), box, Size(width, height))
+    return Thumbnail(sums.astype(np.uint16), rows, columns, box, Size(width, height))
 
 
-def _averaged(planes: NDArray[np.float32], rows: NDArray[Any], columns: NDArray[Any]) -> NDArray[np.float32]:
-    """Averages over blocks that end at these rows and columns; (H, W, 4) is (h, w, 4) then."""
-    height, width = planes.shape[:2]
-    if len(rows) < height:
-        planes = np.add.reduceat(planes, np.concatenate(([0], rows[:-1])), axis=0)
-    if len(columns) < width:
-        planes = np.add.reduceat(planes, np.concatenate(([0], columns[:-1])), axis=1)
-    counts = np.diff(rows, prepend=0)[:, None] * np.diff(columns, prepend=0)
-    averages: NDArray[np.float32] = (planes / counts[..., None]).astype(np.float32)
-    return averages
+def _ends(length: int, most: int) -> tuple[int, ...]:
+    """Where at most so many blocks of a length end, all alike but the last."""
+    block = -(-length // most)
+    return (*range(block, length, block), length)
+
+
+def _sizes(rows: Sequence[int], columns: Sequence[int]) -> NDArray[np.float32]:
+    """(h, w): how many pixels each block has."""
+    sizes: NDArray[np.float32] = (np.diff(rows, prepend=0)[:, None] * np.diff(columns, prepend=0)).astype(np.float32)
+    return sizes
+
+
+def _summed(planes: NDArray[np.float32], rows: Sequence[int], columns: Sequence[int]) -> NDArray[np.float32]:
+    """Sums over blocks that end at these rows and columns: (H, W, n) is (h, w, n) then."""
+    return _summed_rows(_summed_rows(planes, rows).swapaxes(0, 1), columns).swapaxes(0, 1)
+
+
+def _summed_rows(planes: NDArray[np.float32], ends: Sequence[int]) -> NDArray[np.float32]:
+    """Line by line, which is several times as fast as to sum up each block by itself."""
+    block, length = ends[0], ends[-1]
+    if block == 1:
+        return planes
+    whole = length // block * block
+    total = np.array(planes[:whole:block])
+    for line in range(1, block):
+        total += planes[line:whole:block]
+    if whole == length:
+        return total
+    return np.concatenate((total, planes[whole:].sum(axis=0, keepdims=True)))
 
 
 def signature(image: Pixels) -> Signature:
@@ -104,12 +124,14 @@ def signatures(thumbnails: Sequence[Thumbnail]) -> list[Signature]:
         rows = _blocks(thumbnails[0].rows, box.y, box.bottom)
         columns = _blocks(thumbnails[0].columns, box.x, box.right)
     small = [_small(one, rows, columns) for one in thumbnails]
-    seen = _seen([one.values[rows, columns] for one in thumbnails]) if alike else None
-    if seen is None:
+    parts = [one.values[rows, columns] for one in thumbnails]
+    weight = _weighing(parts) if alike else None
+    if weight is None:
         return small
-    area = [_areas(one, rows, columns) for one in thumbnails]
+    areas = _areas(thumbnails[0], rows, columns)
     result = []
-    for one, weights, areas in zip(small, seen, area, strict=True):
+    for one, part in zip(small, parts, strict=True):
+        weights = weight(part)
         mass = float((weights * areas).sum())
         visible = float(areas[weights > _SEEN].sum())
         result.append(one._replace(mass=mass, opacity=mass / visible if visible else 0.0))
@@ -121,42 +143,41 @@ def _blocks(ends: tuple[int, ...], first: int, last: int) -> slice:
     return slice(int(np.searchsorted(ends, first, side="right")), int(np.searchsorted(ends, last)) + 1)
 
 
-def _areas(one: Thumbnail, rows: slice, columns: slice) -> NDArray[np.float64]:
+def _areas(one: Thumbnail, rows: slice, columns: slice) -> NDArray[np.float32]:
     """How many pixels each block has."""
     down, across = (np.diff(ends, prepend=0)[part] for ends, part in ((one.rows, rows), (one.columns, columns)))
-    areas: NDArray[np.float64] = (down[:, None] * across).astype(np.float64)
+    areas: NDArray[np.float32] = (down[:, None] * across).astype(np.float32)
     return areas
 
 
-def _seen(values: Sequence[NDArray[np.uint16]]) -> list[NDArray[np.float64]] | None:
-    """How much of each block is seen, 0 to 1: by alpha and brightness, of opaque frames by what is not background.
+def _weighing(parts: Sequence[NDArray[np.uint16]]) -> Callable[[NDArray[np.uint16]], NDArray[np.float32]] | None:
+    """Gives how much of a block is seen, 0 to 1: by alpha and brightness, of opaque frames by what is not background.
 
     None where opaque frames have no background.
     """
-    shares = [each.astype(np.float64) / _WHOLE for each in values]
-    if not all((each[..., 3] > 1 - _OPAQUE).all() for each in shares):
-        return [each[..., 3] / 2 + each[..., :3].mean(axis=-1) / 2 for each in shares]
-    border = np.concatenate([_border(each[..., :3]) for each in shares])
-    ground = np.median(border, axis=0)
+    whole = np.float32(_WHOLE)
+    if not all(int(part[..., 3].min()) > _WHOLE * (1 - _OPAQUE) for part in parts):
+        shares = np.array([1 / 6, 1 / 6, 1 / 6, 1 / 2], np.float32) / whole
+        return lambda part: part @ shares
+    border = np.concatenate([_border(part[..., :3]) for part in parts]) / whole
+    ground = np.median(border, axis=0).astype(np.float32)
     if (np.abs(border - ground).mean(axis=-1) <= _LIKE_GROUND).mean() <= _MOST_OF_BORDER:
         return None
-    return [np.abs(each[..., :3] - ground).mean(axis=-1) for each in shares]
+    return lambda part: np.abs(part[..., :3] / whole - ground).mean(axis=-1)
 
 
-def _border(image: NDArray[np.float64]) -> NDArray[np.float64]:
+def _border(image: NDArray[np.uint16]) -> NDArray[np.uint16]:
     return np.concatenate((image[0], image[-1], image[:, 0], image[:, -1]))
 
 
 def _small(one: Thumbnail, rows: slice, columns: slice) -> Signature:
     """What lies in these blocks, as at most 32x32 averages."""
     values = one.values[rows, columns].astype(np.float32) / np.float32(_WHOLE)
-    areas = _areas(one, rows, columns)
     height, width = values.shape[:2]
     if max(height, width) > _SIDE:
-        down, across = (np.linspace(0, length, min(length, _SIDE) + 1).astype(int)[:-1] for length in (height, width))
-        sums = np.add.reduceat(np.add.reduceat(values * areas[..., None], down, axis=0), across, axis=1)
-        areas = np.add.reduceat(np.add.reduceat(areas, down, axis=0), across, axis=1)
-        values = (sums / areas[..., None]).astype(np.float32)
+        areas = _areas(one, rows, columns)[..., None]
+        down, across = _ends(height, _SIDE), _ends(width, _SIDE)
+        values = _summed(values * areas, down, across) / _summed(areas, down, across)
     return Signature(values, one.size)
 
 
