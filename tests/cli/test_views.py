@@ -16,6 +16,7 @@ from kivel.cli.main import ALL_COMMANDS
 from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip, Step
 from kivel.demo.example import EXAMPLE
+from kivel.files.images import FrameSource
 from kivel.making.commands import command
 from kivel.views import contact_sheet
 from program import Kivel, art, files, read, write
@@ -93,7 +94,7 @@ def test_the_schema_is_printed_and_fits_what_is_written(kivel: Kivel, tmp_path: 
 HOLDS = {
     "shown once": ([(0, 3), (1, 6)], ["250 ms", "500 ms", "not shown"]),
     "alike": ([(0, 3), (1, 3), (0, 3)], ["2 x 250 ms", "250 ms", "not shown"]),
-    "of several lengths": ([(0, 3), (1, 3), (0, 6), (2, 1)], ["2 x, 750 ms", "250 ms", "83.3 ms"]),
+    "of several lengths": ([(0, 3), (1, 3), (0, 6), (2, 1)], ["2 x, in all 750 ms", "250 ms", "83.3 ms"]),
 }
 
 
@@ -110,7 +111,8 @@ def test_a_contact_sheet_tells_how_long_each_frame_shows_in_all(
 
     monkeypatch.setattr(contact_sheet, "_draw_caption", heard)
     clip = Clip("moth", Fraction(12), tuple(Step(*step) for step in steps))
-    contact_sheet.draw_contact_sheet([lambda: art(1)] * 3, [Size(6, 5)] * 3, clip)
+    frame = FrameSource("a", "a.png", Path("a.png"), Size(6, 5), 8, "rgba", lambda: art(1))
+    contact_sheet.draw_contact_sheet([frame] * 3, clip)
     assert drawn == expected
 
 

@@ -138,10 +138,11 @@ def test_over_a_colour_is_the_share_of_each() -> None:
 
 def test_looks_are_read_as_typed() -> None:
     assert parse_backdrop("#20242c") == (0x20, 0x24, 0x2C)
+    assert parse_backdrop("Pink", {"pink": "#ffc0cb"}) == (255, 192, 203)
     assert parse_scale("1/2") == parse_scale("0.5") == Fraction(1, 2)
-    for bad in ("#12345", "pink", "#gg0000"):
-        with pytest.raises(UsageError, match="checker, none or a colour"):
-            parse_backdrop(bad)
+    for bad in ("#12345", "pnk", "#gg0000"):
+        with pytest.raises(UsageError, match="checker, none, or a colour"):
+            parse_backdrop(bad, {"pink": "#ffc0cb"})
     for bad in ("0", "-1", "65", "x"):
         with pytest.raises(UsageError, match="above 0 and up to 64"):
             parse_scale(bad)

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from kivel.cli.screen import Screen
     from kivel.core.compose import Backdrop
     from kivel.core.playback.clip import Clip
-    from kivel.core.playback.player import Player
+    from kivel.core.playback.following import Chain
     from kivel.core.playback.schedule import Picture
     from kivel.making.play import PlayMade, PlayOptions
     from kivel.sequences.sequence import FrameSequence
@@ -30,7 +30,7 @@ examples:
       a folder's frames, at half their speed
 """
 
-_KEYS = "space pause   left right step   + - speed   tab next clip   r restart   q quit"
+_KEYS = "space pause   left right step   + - speed   tab next clip   l leave loop   r restart   q quit"
 _PATIENCE = 0.25
 """Seconds after which the window's size is looked at again."""
 _BLENDS = 30
@@ -70,7 +70,8 @@ class _Playing:
         self._speed = speed
         self._backdrop: Backdrop = backdrop
         self._show = show
-        self._player = _player(clips[0])
+        self._all = list(clips)
+        self._chain = _chain(clips[0], self._all)
         self._reached = Fraction(0)
         self._since: int | None = time.monotonic_ns()
         self._drawn: dict[tuple[Picture, int, int], list[str]] = {}
@@ -100,18 +101,19 @@ class _Playing:
         """Seconds until something else shows, or the window may have changed."""
         if self._since is None:
             return _PATIENCE
-        upcoming = next((h.time for h in self._player.happenings(now) if h.time > now), None)
+        upcoming = next((h.time for _, h in self._chain.happenings(now) if h.time > now), None)
         if upcoming is None:
             return _PATIENCE
         seconds = float((upcoming - now) / self._speed)
-        if self._player.at(now).weight or self._player.clip.interpolation == "linear":
+        player, _, moment = self._chain.at(now)
+        if moment.weight or player.clip.interpolation == "linear":
             seconds = min(seconds, 1 / _BLENDS)
         return min(seconds, _PATIENCE)
 
     def _obey(self, key: str) -> None:
         now, running = self._now(), self._since is not None
         if key == " ":
-            over = self._player.length is not None and now >= self._player.length
+            over = self._chain.length is not None and now >= self._chain.length
             self._hold_at(Fraction(0) if over else now, running=over or not running)
         elif key in ("right", "left"):
             self._hold_at(self._neighbour(now, forward=key == "right"), running=False)
@@ -120,19 +122,30 @@ class _Playing:
             self._hold_at(now, running=running)
             self._speed = min(max(self._speed * factor, _SLOWEST), _FASTEST)
         elif key in ("r", "R"):
+            self._chain = _chain(self._clips[0], self._all)
             self._hold_at(Fraction(0), running=running)
         elif key in ("tab", "n", "N"):
             self._clips = self._clips[1:] + self._clips[:1]
-            self._player = _player(self._clips[0])
+            self._chain = _chain(self._clips[0], self._all)
+            self._hold_at(Fraction(0), running=True)
+        elif key in ("l", "L"):
+            self._leave(now)
+
+    def _leave(self, now: Fraction) -> None:
+        """Go on with the clip that follows the one that plays now, if one does."""
+        playing = self._chain.at(now).player.clip
+        follower = next((clip for clip in self._all if clip.name == playing.then), None)
+        if follower is not None:
+            self._chain = _chain(follower, self._all)
             self._hold_at(Fraction(0), running=True)
 
     def _neighbour(self, now: Fraction, *, forward: bool) -> Fraction:
         """When the next step begins to show, or the one before; the same time at either end."""
-        player = self._player
+        chain = self._chain
         if forward:
-            return next((h.time for h in player.happenings(now) if h.time > now), now)
-        begun = player.begun(now)
-        return player.begun(begun - Fraction(1, 2) / player.clip.timebase) if begun > 0 else Fraction(0)
+            return next((h.time for _, h in chain.happenings(now) if h.time > now), now)
+        begun = chain.begun(now)
+        return chain.begun(begun - Fraction(1, 2) / chain.at(begun).player.clip.timebase) if begun > 0 else Fraction(0)
 
     def _lines(self, screen: Screen, now: Fraction) -> list[str]:
         columns, lines = screen.size
@@ -149,10 +162,10 @@ class _Playing:
     def _picture(self, now: Fraction) -> Picture:
         from kivel.core.playback.schedule import Picture
 
-        moment = self._player.at(now)
+        player, _, moment = self._chain.at(now)
         if not moment.weight:
             return Picture(moment.frame)
-        parts = max(1, math.ceil(self._player.clip.seconds(self._player.clip.steps[moment.step or 0].hold) * _BLENDS))
+        parts = max(1, math.ceil(player.clip.seconds(player.clip.steps[moment.step or 0].hold) * _BLENDS))
         weight = Fraction(math.floor(moment.weight * parts), parts)
         return Picture(moment.frame, moment.following, weight) if weight else Picture(moment.frame)
 
@@ -170,16 +183,17 @@ class _Playing:
         return [""] * above + drawn + [""] * (lines - len(drawn) - above)
 
     def _status(self, now: Fraction) -> str:
-        moment = self._player.at(now)
-        clip = self._player.clip
+        player, _, moment = self._chain.at(now)
+        clip = player.clip
         frame = "nothing" if moment.frame is None else f"frame {moment.frame}"
         step = "" if moment.step is None else f"step {moment.step} of 0-{len(clip.steps) - 1}"
         state = "ended" if moment.ended else "paused" if self._since is None else f"x {self._speed}"
-        parts = [printable(clip.name), frame, step, f"cycle {moment.cycle}", f"{float(now):.2f} s", state]
+        name = printable(clip.name) + (f" (then {printable(clip.then)})" if clip.then is not None else "")
+        parts = [name, frame, step, f"cycle {moment.cycle}", f"{float(now):.2f} s", state]
         return "  ".join(part for part in parts if part)
 
 
-def _player(clip: Clip) -> Player:
-    from kivel.core.playback.player import Player
+def _chain(clip: Clip, clips: list[Clip]) -> Chain:
+    from kivel.core.playback.following import Chain
 
-    return Player(clip)
+    return Chain(clip, clips)

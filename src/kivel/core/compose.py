@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from difflib import get_close_matches
 from fractions import Fraction
 from typing import Literal
 
@@ -28,8 +30,8 @@ _CHECKER = (118, 146)
 _CHECKER_PX = 8
 
 
-def parse_backdrop(text: str) -> Backdrop:
-    """`checker`, `none` or a colour as `#rrggbb`.
+def parse_backdrop(text: str, named: Mapping[str, str] | None = None) -> Backdrop:
+    """`checker`, `none`, or a colour as `#rrggbb` or by a name.
 
     Raises
     ------
@@ -40,9 +42,12 @@ def parse_backdrop(text: str) -> Backdrop:
         return "checker"
     if text == "none":
         return "none"
-    digits = text.removeprefix("#")
+    named = named or {}
+    digits = named.get(text.lower(), text).removeprefix("#")
     if len(digits) != 6 or any(digit not in "0123456789abcdefABCDEF" for digit in digits):
-        raise UsageError(f"expected checker, none or a colour like #20242c, found {text!r}")
+        close = get_close_matches(text.lower(), named, n=1)
+        hint = f"; did you mean {close[0]}?" if close else ""
+        raise UsageError(f"expected checker, none, or a colour like #20242c or slategray, found {text!r}{hint}")
     value = int(digits, 16)
     return value >> 16, value >> 8 & 255, value & 255
 

@@ -70,7 +70,8 @@ class FrameSource(NamedTuple):
     `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
     states none. `pivot` is in fractions of the size. `mode` is how the file stores it (`palette 8-bit`); `load` gives
     (H, W, 4) RGBA of `depth` bits, 32 for float. `note` is what else a person should know of the file. `repeat` is how
-    often an animated image plays. `extra` are keys of a manifest that this version does not know.
+    often an animated image plays. `outline` is a polygon around what it shows, in its pixels. `extra` are keys of a
+    manifest that this version does not know.
     """
 
     name: str
@@ -86,6 +87,7 @@ class FrameSource(NamedTuple):
     pivot: tuple[float, float] = (0.5, 0.5)
     note: str = ""
     repeat: Repeat | None = None
+    outline: tuple[tuple[float, float], ...] | None = None
     extra: Mapping[str, Any] | None = None
 
 

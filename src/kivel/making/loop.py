@@ -44,7 +44,9 @@ class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOpt
         default=None,
         form="K",
     )
-    tile: Option[bool] = Option(FLAG, "judge how left meets right and top meets bottom", default=False)
+    sides: Option[bool] = Option(
+        FLAG, "judge each frame as a tile: how left meets right and top meets bottom", default=False
+    )
 
     def check(self) -> None:
         super().check()
@@ -120,7 +122,7 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
         sequence = open_sources(options.sources, settings)
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.note(*sequence.notes)
-    if options.tile or (len(sequence.frames) == 1 and not options.makes_frames):
+    if options.sides or (len(sequence.frames) == 1 and not options.makes_frames):
         return _tiles(work, sequence)
     if options.close:
         require_straight(sequence, option("close"))

@@ -51,9 +51,9 @@ def make_play(options: PlayOptions, work: Work) -> PlayMade:
     from kivel.sequences.clips import clips_for
     from kivel.sequences.matching import matched
     from kivel.sequences.opening import open_sources
-    from kivel.sequences.sequence import straightened
+    from kivel.sequences.sequence import shown_as, straightened
 
-    sequence = straightened(open_sources(options.sources, options.source_settings(work, show=options.show)))
+    sequence = shown_as(straightened(open_sources(options.sources, options.shown_settings(work))), options.show)
     if sequence.origin is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.note(*sequence.notes)

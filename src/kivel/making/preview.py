@@ -12,13 +12,13 @@ from kivel.making.options.clip_options import TimingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import OutputOptions
 from kivel.making.options.source_options import ChoosingOptions, MatchingOptions, ShowOptions
-from kivel.making.options.value_kinds import BACKDROP, SCALE, choice
+from kivel.making.options.value_kinds import BACKDROP, SCALE, SIZE, choice
 
 if TYPE_CHECKING:
     from fractions import Fraction
 
     from kivel.core.compose import Backdrop
-    from kivel.core.pixels import Pixels
+    from kivel.core.pixels import Pixels, Size
     from kivel.core.playback.clip import Clip
     from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest
@@ -26,9 +26,11 @@ if TYPE_CHECKING:
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
     from kivel.views.layout_drawing import DrawnPage
+    from kivel.views.looks import Marks
 
 __all__ = ["PreviewMade", "PreviewOptions", "make_preview"]
 
+_MOST_TILES = 100
 _BLENDS = 30
 """Pictures a second that an animated image shows of a clip whose frames blend."""
 _SUFFIXES = (".png", ".apng", ".gif", ".webp")
@@ -60,11 +62,21 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
         shown="nearest; smooth in a contact sheet that shrinks",
     )
     backdrop: Option[Backdrop] = Option(
-        BACKDROP, "what transparent pixels show in an animated image", default="checker", shown="checker"
+        BACKDROP, "what transparent pixels show: a colour as #rrggbb or by its CSS name", default="checker",
+        shown="checker",
+    )  # fmt: skip
+    tile: Option[Size | None] = Option(
+        SIZE, "each frame so many times across and down, to see how a tile goes on: 3x3", default=None, form="CxR"
     )
+    mark: Option[tuple[Literal["pivot", "outline"], ...]] = Option(
+        choice("pivot", "outline"), "draw over frames where they turn, or the polygon of an atlas (many)",
+        default=(), many=True,
+    )  # fmt: skip
 
     def check(self) -> None:
         super().check()
+        if self.tile and self.tile.w * self.tile.h > _MOST_TILES:
+            raise UsageError(f"{option('tile')}: expected at most {_MOST_TILES} in all, found {self.tile}")
         if not self.out:
             return
         if self.suffix not in _SUFFIXES:
@@ -73,6 +85,11 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
             raise UsageError(
                 f"{option('view', self.view)} makes a picture; expected a name that ends in .png, found {self.out!r}"
             )
+
+    def marks(self) -> Marks:
+        from kivel.views.looks import Marks
+
+        return Marks(pivot="pivot" in self.mark, outline="outline" in self.mark)
 
     @property
     def suffix(self) -> str:
@@ -140,31 +157,37 @@ def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Cl
     from kivel.sequences.clips import clips_for
     from kivel.sequences.matching import matched
     from kivel.sequences.opening import open_sources
-    from kivel.sequences.sequence import straightened
+    from kivel.sequences.sequence import shown_as, straightened
 
-    sequence = straightened(open_sources(options.sources, options.source_settings(work, show=options.show)))
+    sequence = shown_as(straightened(open_sources(options.sources, options.shown_settings(work))), options.show)
+    if options.tile:
+        sequence = sequence.tiled(options.tile)
     chosen = chosen_clips(clips_for(sequence, lambda _name: options.timing()), options.clip)
+    if options.clip and len(chosen) > 1 and options.view == "frames":
+        names = ", ".join(clip.name for clip in chosen)
+        raise UsageError(f"{option('clip')}: several match, {names}; name one, or see {option('view', 'timing')}")
     if sequence.origin is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     elif options.suffix != ".png":
-        sequence, first = _of_one_size(options, sequence, chosen[0])
-        chosen = [first, *chosen[1:]]
+        sequence, chosen = _of_one_size(options, sequence, chosen)
     work.note(*sequence.notes, *_beside_note(options.sources))
     return sequence, chosen
 
 
-def _of_one_size(options: PreviewOptions, sequence: FrameSequence, clip: Clip) -> tuple[FrameSequence, Clip]:
-    """The frames of a manifest that a clip shows; those of its other clips may be of any size."""
-    from dataclasses import replace
-
+def _of_one_size(
+    options: PreviewOptions, sequence: FrameSequence, chosen: list[Clip]
+) -> tuple[FrameSequence, list[Clip]]:
+    """The frames of a manifest that a clip and those that follow it show; others may be of any size."""
+    from kivel.core.playback.following import Chain
     from kivel.sequences.matching import matched
 
-    used = sorted({step.frame for step in clip.steps})
-    chosen = sequence._replace(frames=tuple(sequence.frames[index] for index in used))
-    steps = tuple(step._replace(frame=used.index(step.frame)) for step in clip.steps)
+    clips = [player.clip for player in Chain(chosen[0], sequence.clips).players]
+    used = sorted({step.frame for clip in clips for step in clip.steps})
+    part = sequence._replace(frames=tuple(sequence.frames[index] for index in used))
+    places = {frame: place for place, frame in enumerate(used)}
     # frames of a manifest differ in size on purpose; there is nothing to refuse
     odd_size = "pad" if options.odd_size == "error" else options.odd_size
-    return matched(chosen, odd_size=odd_size, align=options.align), replace(clip, steps=steps)
+    return matched(part, odd_size=odd_size, align=options.align), [clip.renumbered(places) for clip in clips]
 
 
 def _beside_note(sources: Sequence[str]) -> list[str]:
@@ -185,7 +208,7 @@ def _drawn(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: 
         return _timing_chart(sequence, clips)
     if options.suffix == ".png":
         return _contact_sheet(options, work, sequence, clips[0])
-    return _animation(options, work, sequence, clips[0])
+    return _animation(options, work, sequence, clips)
 
 
 def _encoded(options: PreviewOptions, work: Work, drawn: _Drawn) -> bytes:
@@ -200,21 +223,30 @@ def _encoded(options: PreviewOptions, work: Work, drawn: _Drawn) -> bytes:
 
 
 def _contact_sheet(options: PreviewOptions, work: Work, sequence: FrameSequence, clip: Clip) -> _Drawn:
-    from functools import partial
-
     from kivel.views.contact_sheet import draw_contact_sheet
 
-    sizes = [frame.size for frame in sequence.frames]
-    with work.progress("reading frames", len(sizes)) as advance:
+    # of a clip that was chosen, the frames that it shows, in the order in which they come
+    numbers = list(dict.fromkeys(step.frame for step in clip.steps)) if options.clip else range(len(sequence.frames))
+    with work.progress("reading frames", len(numbers)) as advance:
 
-        def load(frame: FrameSource) -> Pixels:
-            pixels = frame.load()
-            advance()
-            return pixels
+        def watched(frame: FrameSource) -> FrameSource:
+            def load() -> Pixels:
+                pixels = frame.load()
+                advance()
+                return pixels
 
-        loads = [partial(load, frame) for frame in sequence.frames]
-        sheet = draw_contact_sheet(loads, sizes, clip, filtering=options.filter, jobs=options.threads)
-    text = f"contact sheet of {counted(len(sizes), 'frame')}, {sheet.shape[1]}x{sheet.shape[0]} px"
+            return frame._replace(load=load)
+
+        sheet = draw_contact_sheet(
+            [watched(frame) for frame in sequence.frames],
+            clip,
+            numbers=numbers,
+            filtering=options.filter,
+            backdrop=options.backdrop,
+            marks=options.marks(),
+            jobs=options.threads,
+        )
+    text = f"contact sheet of {counted(len(numbers), 'frame')}, {sheet.shape[1]}x{sheet.shape[0]} px"
     return _Drawn([sheet], text, [])
 
 
@@ -228,11 +260,12 @@ def _timing_chart(sequence: FrameSequence, clips: Sequence[Clip]) -> _Drawn:
     return _Drawn([picture], f"timing of {counted(min(len(clips), MOST_CLIPS), 'clip')}", [])
 
 
-def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, clip: Clip) -> _Drawn:
+def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: list[Clip]) -> _Drawn:
     from fractions import Fraction
     from functools import partial
 
     from kivel.core.compose import scaled_size
+    from kivel.core.playback.following import Chain
     from kivel.core.playback.notation import format_seconds
     from kivel.core.playback.schedule import schedule
     from kivel.core.room import require_room
@@ -242,13 +275,18 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
 
     scale = options.scale or default_scale(sequence.frames[0].size)
     look = Look(scale, options.filter or "nearest", options.backdrop)
-    plan = schedule(clip, blends=Fraction(_BLENDS))
+    clip = clips[0]
+    plan = schedule(clip, blends=Fraction(_BLENDS), others=clips)
+    chain = Chain(clip, clips)
+    if chain.length is None and len(chain.players) > 1 and not chain.is_circle:
+        last = chain.players[-1].clip.name
+        work.note(f'an animated image cannot repeat its end alone: after a cycle of "{last}" all of it begins again')
     wanted = pictures(plan)
     size = scaled_size(sequence.frames[0].size, look.scale)
     require_room(*size, frames=len(wanted), what="the preview would have", todo=f"make {option('scale')} smaller, or")
     with work.progress("reading frames", len(wanted)) as advance:
         shown = {}
-        draw = partial(shown_picture, frames=sequence.frames, look=look, show=options.show)
+        draw = partial(shown_picture, frames=sequence.frames, look=look, show=options.show, marks=options.marks())
         for picture, image in zip(wanted, in_order(draw, wanted, jobs=options.threads), strict=True):
             shown[picture] = image
             advance()

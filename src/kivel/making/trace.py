@@ -48,8 +48,11 @@ class TraceOptions(ChoosingOptions, CommonOptions):
         TIME,
         "2s, 500ms, 1h",
         default=None,
-        shown="all of a finite clip, one cycle of another",
+        shown="for each clip all of a finite one, one cycle of another",
         group="when",
+    )
+    leave_at: Option[Fraction | None] = Option(
+        TIME, "when a clip that plays forever is left for the one that follows it", default=None, group="when"
     )
     at: Option[tuple[Fraction, ...]] = Option(
         TIME, "what shows at this moment (many)", default=(), many=True, group="when"
@@ -106,7 +109,7 @@ def make_trace(options: TraceOptions, work: Work, *, advance: Callable[[], bool]
     columns: tuple[Column, ...] = tracing.HAPPENINGS
     if options.manual:
         if len(instances) > 1:
-            names = ", ".join(dict.fromkeys(each.player.clip.name for each in instances))
+            names = ", ".join(dict.fromkeys(each.clip.name for each in instances))
             raise UsageError(f"{option('manual', True)} plays one clip; say which by {option('clip')}: {names}")
         rows = tracing.rows_by_hand(instances[0], advance)
     elif options.at:
@@ -133,7 +136,7 @@ def _instances(options: TraceOptions, manifest: Manifest) -> list[Instance]:
     from kivel.core.playback.groups import chosen_clips
     from kivel.core.playback.instances import instances_of
 
-    pick = None
+    pick, weights = None, None
     if options.group:
         group = next((group for group in manifest.groups if group.name == options.group), None)
         if group is None:
@@ -141,14 +144,19 @@ def _instances(options: TraceOptions, manifest: Manifest) -> list[Instance]:
             known = f"groups: {names}" if names else "there are none"
             raise UsageError(f"there is no group {options.group!r}; {known}")
         clips = [clip for name in group.members for clip in manifest.clips if clip.name == name]
-        pick = group.name if group.choose == "random" else None
+        pick, weights = (group.name, group.weights) if group.choose == "random" else (None, None)
     else:
         clips = chosen_clips(manifest.clips, options.clip)
     if not clips:
         todo = f"{option('new', 'NAME')} {option('order', '0-7')}"
         raise UsageError(f"{options.manifest} has no clips; make one with kivel retime {todo}")
+    if options.leave_at is not None and not any(clip.then is not None for clip in clips):
+        raise UsageError(f"{option('leave-at')} leaves a clip for the one that follows it; none of these has one")
     return instances_of(
         clips,
+        others=manifest.clips,
+        leave_at=options.leave_at,
+        weights=weights,
         count=options.instances,
         seed=options.seed,
         pick=pick,

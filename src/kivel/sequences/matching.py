@@ -118,4 +118,11 @@ def _refused(sequence: FrameSequence, odd: list[FrameSource], usual: Size, liste
 def _padded(frame: FrameSource, canvas: Size, align: Align) -> FrameSource:
     offset = aligned_offset(frame.size, canvas, align)
     pivot = tuple((o + p * s) / c for o, p, s, c in zip(offset, frame.pivot, frame.size, canvas, strict=True))
-    return frame._replace(size=canvas, pivot=(pivot[0], pivot[1]), load=lambda: in_canvas(frame.load(), canvas, offset))
+    outline = frame.outline and tuple((x + offset[0], y + offset[1]) for x, y in frame.outline)
+    load = frame.load
+    return frame._replace(
+        size=canvas,
+        pivot=(pivot[0], pivot[1]),
+        outline=outline,
+        load=lambda: in_canvas(load(), canvas, offset),
+    )

@@ -109,5 +109,6 @@ def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:
         mode=info.mode,
         load=load,
         pivot=place.pivot,
+        outline=tuple((float(x), float(y)) for x, y in place.outline.points) if place.outline else None,
         extra=place.extra or None,
     )

@@ -6,9 +6,12 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+import numpy as np
+
 from kivel.core.contents import ContentName
 from kivel.core.errors import UsageError, option
 from kivel.core.numbering import NumberRange
+from kivel.core.pixels import Pixels, Size, full_scale
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.manifest.names import SUFFIX
@@ -19,7 +22,11 @@ if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.files.manifest.model import Manifest
     from kivel.sequences.map_frames import MapFrames
 
-__all__ = ["FrameSequence", "joined", "require_straight", "shared_out", "straightened"]
+__all__ = ["FrameSequence", "joined", "require_straight", "shared_out", "shown_as", "straightened"]
+
+
+ALPHA = "alpha"
+"""Shown in place of a map: how opaque the colour's pixels are."""
 
 
 class FrameSequence(NamedTuple):
@@ -60,9 +67,36 @@ class FrameSequence(NamedTuple):
         """Bits a channel: that of the deepest frame."""
         return max(frame.depth for frame in self.frames)
 
+    def tiled(self, times: Size) -> FrameSequence:
+        """The same, each frame so many times across and down."""
+
+        def tiled(frame: FrameSource) -> FrameSource:
+            load = frame.load
+            size = Size(frame.size.w * times.w, frame.size.h * times.h)
+            return frame._replace(size=size, load=lambda: np.tile(load(), (times.h, times.w, 1)))
+
+        return self._replace(frames=tuple(tiled(frame) for frame in self.frames))
+
     def noted(self, *notes: str) -> FrameSequence:
         """The same, with more notes."""
         return self._replace(notes=(*self.notes, *notes))
+
+
+def shown_as(sequence: FrameSequence, show: str) -> FrameSequence:
+    """The sequence as it is to be looked at: under `alpha` that as grey, of frames that have no such map."""
+    if show != ALPHA:
+        return sequence
+
+    def as_grey(frame: FrameSource) -> FrameSource:
+        load = frame.load
+
+        def grey() -> Pixels:
+            image = load()
+            return np.dstack((*[image[..., 3]] * 3, np.full_like(image[..., 3], full_scale(image))))
+
+        return frame._replace(load=grey)
+
+    return sequence._replace(frames=tuple(as_grey(frame) for frame in sequence.frames))
 
 
 def joined(parts: Sequence[FrameSequence]) -> FrameSequence:

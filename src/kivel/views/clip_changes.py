@@ -25,7 +25,7 @@ def clip_facts(clip: Clip) -> dict[str, str]:
         "cycle": f"{len(clip.order())} steps, {format_seconds(clip.length)}",
         "direction": clip.direction + (", both ends held" if clip.hold_ends else ""),
         "repeat": format_repeat(clip.repeat),
-        "end": clip.end,
+        "end": clip.end if clip.then is None else f"then {clip.then}",
         "interpolation": clip.interpolation,
         "phase": f"{clip.phase} steps" if clip.phase else "0",
         "events": ", ".join(f"{event.step}:{event.name}" for event in clip.events) or "none",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from fractions import Fraction
 from typing import NamedTuple
 
@@ -11,13 +11,15 @@ import PIL.Image
 import PIL.ImageDraw
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels, Size
+from kivel.core.compose import Backdrop
+from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.core.wording import printable
+from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
 from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
-from kivel.views.looks import Look, Smoothing, shown_frame
+from kivel.views.looks import NO_MARKS, Look, Marks, Smoothing, marked, shown_frame
 
 __all__ = ["draw_contact_sheet"]
 
@@ -40,21 +42,23 @@ class _Arrangement(NamedTuple):
 
 
 def draw_contact_sheet(
-    loads: Sequence[Callable[[], Pixels]],
-    sizes: Sequence[Size],
+    frames: Sequence[FrameSource],
     clip: Clip,
     *,
+    numbers: Sequence[int] | None = None,
     filtering: Smoothing | None = None,
+    backdrop: Backdrop = "checker",
+    marks: Marks = NO_MARKS,
     jobs: int = 1,
 ) -> NDArray[np.uint8]:
     """The contact sheet of a clip as (H, W, 4) uint8.
 
     Parameters
     ----------
-    loads : sequence of callables
-        Each gives the pixels of a frame, (H, W, 4); called on `jobs` threads, drawn in order and let go.
-    sizes : sequence of Size
-        Of each frame.
+    frames : sequence of FrameSource
+        Read on `jobs` threads, drawn in order and let go.
+    numbers : sequence of int, optional
+        Those of the frames that are drawn, by which they are labelled: all of them, unless it is said otherwise.
     filtering : "nearest" or "smooth", optional
         Frames larger than their cell are shrunk smoothly, smaller ones enlarged by a whole number of pixels, unless
         this says otherwise.
@@ -63,21 +67,29 @@ def draw_contact_sheet(
     -----
     1280x800 px, or less high; higher when there are more frames than fit legibly.
     """
+    numbers = range(len(frames)) if numbers is None else numbers
+    drawn = [frames[number] for number in numbers]
+    sizes = [frame.size for frame in drawn]
     count = len(sizes)
     plan = _planned(count, Size(max(size.w for size in sizes), max(size.h for size in sizes)))
     height = _TITLE_PX + -(-count // plan.columns) * (plan.cell.h + _PADDING) + _PADDING
     page = PIL.Image.new("RGBA", (VIEW.w, height), (*GROUND, 255))
     draw = PIL.ImageDraw.Draw(page)
-    _draw_title(draw, clip, count)
-    look = Look(plan.scale, filtering or ("smooth" if plan.scale < 1 else "nearest"), "checker")
-    captions = _captions(clip, count)
-    pictures = in_order(lambda load: PIL.Image.fromarray(shown_frame(load(), look)), loads, jobs=jobs)
+    _draw_title(draw, clip, numbers, len(frames))
+    look = Look(plan.scale, filtering or ("smooth" if plan.scale < 1 else "nearest"), backdrop)
+    captions = _captions(clip, len(frames))
+
+    def shown(frame: FrameSource) -> PIL.Image.Image:
+        return PIL.Image.fromarray(marked(shown_frame(frame.load(), look), frame, marks))
+
+    pictures = in_order(shown, drawn, jobs=jobs)
     for index, picture in enumerate(pictures):
         row, column = divmod(index, plan.columns)
         x = _PADDING + column * (plan.cell.w + _PADDING)
         y = _TITLE_PX + row * (plan.cell.h + _PADDING)
-        page.paste(picture, (x, y))
-        _draw_caption(draw, (x, y + plan.cell.h - _CAPTION_PX + 3), index, captions[index], picture.width)
+        page.paste(picture, (x, y), picture)
+        number = numbers[index]
+        _draw_caption(draw, (x, y + plan.cell.h - _CAPTION_PX + 3), number, captions[number], picture.width)
     return np.asarray(page)
 
 
@@ -103,11 +115,13 @@ def _arranged(columns: int, frame: Size) -> _Arrangement:
     return _Arrangement(columns, Size(width, max(1, round(frame.h * scale)) + _CAPTION_PX), scale)
 
 
-def _draw_title(draw: PIL.ImageDraw.ImageDraw, clip: Clip, count: int) -> None:
+def _draw_title(draw: PIL.ImageDraw.ImageDraw, clip: Clip, numbers: Sequence[int], count: int) -> None:
     title, faint = font(_TITLE_FONT_PX), font(_FONT_PX)
     name = printable(clip.name)
     draw.text((_PADDING, 10), name, TEXT, font=title)
     span = f"{count} frames, 0-{count - 1}" if count > 1 else "1 frame"
+    if len(numbers) < count:
+        span = f"{len(numbers)} of {span}"
     playback = f"{format_seconds(clip.length)} a cycle   {clip.direction}, {format_repeat(clip.repeat)}"
     about = f"{span}   {playback}"
     draw.text((_PADDING + draw.textlength(name, font=title) + 20, 16), about, FAINT, font=faint)
@@ -125,9 +139,9 @@ def _holds_text(clip: Clip, ticks: list[int]) -> str:
     if not ticks:
         return "not shown"
     if len(set(ticks)) == 1:
-        times = f"{len(ticks)} x " if len(ticks) > 1 else ""
-        return times + format_seconds(clip.seconds(ticks[0]))
-    return f"{len(ticks)} x, {format_seconds(clip.seconds(sum(ticks)))}"
+        each = f"{len(ticks)} x " if len(ticks) > 1 else ""
+        return each + format_seconds(clip.seconds(ticks[0]))
+    return f"{len(ticks)} x, in all {format_seconds(clip.seconds(sum(ticks)))}"
 
 
 def _draw_caption(draw: PIL.ImageDraw.ImageDraw, place: tuple[int, int], number: int, hold: str, width: int) -> None:

@@ -205,7 +205,7 @@ def _clip_row(clip: Clip) -> dict[str, str]:
         "length": format_seconds(clip.length),
         "direction": clip.direction + (", ends held" if clip.hold_ends else ""),
         "repeat": str(clip.repeat),
-        "end": "" if clip.repeat in ("forever", 0) else clip.end,
+        "end": f"then {clip.then}" if clip.then is not None else "" if clip.repeat in ("forever", 0) else clip.end,
         "interpolation": clip.interpolation if clip.interpolation != "step" else "",
         "phase": str(clip.phase) if clip.phase else "",
         "events": str(len(clip.events)) if clip.events else "",

@@ -154,16 +154,25 @@ def _draw_box(draw: PIL.ImageDraw.ImageDraw, rect: Rect, spot: _Spot, colour: tu
 
 def _draw_number(draw: PIL.ImageDraw.ImageDraw, frame: DrawnFrame, spot: _Spot) -> None:
     """In the corner, on a dark ground, if there is room for it."""
-    text = ", ".join(map(str, frame.numbers[:3])) + (", ..." if len(frame.numbers) > 3 else "")
-    text += "  90°" if frame.turn else ""
     room = Size(int(frame.rect.w * spot.scale), int(frame.rect.h * spot.scale))
     face = font(min(14, max(_LEAST_NUMBER_PX, min(room) // 4)))
-    _, _, right, bottom = draw.textbbox((0, 0), text, font=face)
-    if right + 4 > room.w or bottom + 3 > room.h:
+    for text in _labels(frame):
+        _, _, right, bottom = draw.textbbox((0, 0), text, font=face)
+        if right + 4 <= room.w and bottom + 3 <= room.h:
+            break
+    else:
         return
     x, y = spot.x + int(frame.rect.x * spot.scale) + 1, spot.y + int(frame.rect.y * spot.scale) + 1
     draw.rectangle((x, y, x + int(right) + 3, y + int(bottom) + 2), fill=(16, 18, 22))
     draw.text((x + 2, y), text, TEXT, font=face)
+
+
+def _labels(frame: DrawnFrame) -> list[str]:
+    """What to write on a box: the numbers of all frames that share it, or how many there are, the longest first."""
+    first, *others = frame.numbers
+    turned = "  90°" if frame.turn else ""
+    texts = [", ".join(map(str, frame.numbers)), f"{first} and {len(others)} more", f"{first}+{len(others)}"]
+    return [f"{text}{turned}" for text in (texts if others else [str(first)])]
 
 
 def _draw_title(draw: PIL.ImageDraw.ImageDraw, title: str, grid: bool, outlines: bool) -> None:

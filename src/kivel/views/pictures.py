@@ -12,7 +12,7 @@ from kivel.core.pixels import Pixels
 from kivel.core.playback.schedule import Picture, Schedule
 from kivel.core.resampling import Share, mixed
 from kivel.files.images import FrameSource
-from kivel.views.looks import Look, shown_frame
+from kivel.views.looks import NO_MARKS, Look, Marks, marked, shown_frame
 
 __all__ = ["picture_pixels", "pictures", "shown_picture"]
 
@@ -22,9 +22,12 @@ def pictures(plan: Schedule) -> list[Picture]:
     return list(dict.fromkeys(shot.picture for shot in plan.shots))
 
 
-def shown_picture(picture: Picture, *, frames: Sequence[FrameSource], look: Look, show: str) -> NDArray[np.uint8]:
+def shown_picture(
+    picture: Picture, *, frames: Sequence[FrameSource], look: Look, show: str, marks: Marks = NO_MARKS
+) -> NDArray[np.uint8]:
     """One picture as it is seen, (H, W, 4) uint8; blended in linear light, premultiplied."""
-    return shown_frame(picture_pixels(picture, frames, show), look)
+    shown = shown_frame(picture_pixels(picture, frames, show), look)
+    return shown if picture.frame is None else marked(shown, frames[picture.frame], marks)
 
 
 def picture_pixels(picture: Picture, frames: Sequence[FrameSource], show: str) -> Pixels:

@@ -223,10 +223,17 @@ def _facts(clip: Clip, player: Player) -> list[str]:
     facts = [
         f"{len(player.order)} steps, {format_seconds(player.cycle_length)}",
         clip.direction + (", ends held" if clip.hold_ends else ""),
-        format_repeat(clip.repeat) + (f", {_ENDS[clip.end]}" if player.length else ""),
+        format_repeat(clip.repeat) + _after(clip, player),
     ]
     facts += [f"phase {clip.phase}"] if clip.phase else []
     return facts + (["linear"] if clip.interpolation == "linear" else [])
+
+
+def _after(clip: Clip, player: Player) -> str:
+    """What shows when it has ended, or is left."""
+    if clip.then is not None:
+        return f", then {printable(clip.then)}" if player.length else f", when left {printable(clip.then)}"
+    return f", {_ENDS[clip.end]}" if player.length else ""
 
 
 def _dress(axes: Any, end: Fraction) -> None:

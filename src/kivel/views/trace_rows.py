@@ -7,6 +7,7 @@ from fractions import Fraction
 from itertools import count, groupby
 from typing import Any
 
+from kivel.core.playback.clip import Clip
 from kivel.core.playback.instances import Instance, happenings_of
 from kivel.core.playback.notation import format_order
 from kivel.core.playback.player import Happening
@@ -40,7 +41,7 @@ RENDERED = (Column("rendered", "rendered", 8), *MOMENTS)
 
 def columns_for(columns: Sequence[Column], instances: Sequence[Instance]) -> list[Column]:
     """The columns without titles for what says nothing here: people do not see those, programs always do."""
-    clips = [instance.player.clip for instance in instances]
+    clips = [player.clip for instance in instances for player in instance.chain.players]
     silent = {
         "instance": len({instance.number for instance in instances}) == 1,
         "following": all(clip.interpolation == "step" for clip in clips),
@@ -52,29 +53,37 @@ def columns_for(columns: Sequence[Column], instances: Sequence[Instance]) -> lis
 
 
 def happening_rows(instances: Sequence[Instance], span: Fraction | None) -> Iterator[Row]:
-    """All that happens before `span`; without one up to the end of what is finite, or of one cycle, that included."""
-    end = natural_end(instances) if span is None else span
-    for instance, happening in happenings_of(instances, Fraction(0), None if span is None else end):
-        if happening.time > end:
-            return
-        length = instance.player.length
-        begins_again = happening.time == end and (length is None or length > end)
-        if span is not None or not begins_again or happening.kind in ("cycle", "end"):
-            yield _happening_row(instance, happening)
+    """All that happens before `span`.
+
+    Without one, to each instance up to the end of what is finite, or of one cycle of what is not, that included: what
+    begins again then is left out.
+    """
+    if span is not None:
+        for instance, clip, happening in happenings_of(instances, Fraction(0), [span] * len(instances)):
+            yield _happening_row(instance, clip, happening)
+        return
+    # a moment more, to have what happens at the very end
+    ends = [instance.chain.settled for instance in instances]
+    until = [end + Fraction(1, 10**12) for end in ends]
+    for instance, clip, happening in happenings_of(instances, Fraction(0), until):
+        own_end = instance.chain.settled
+        if happening.time == own_end and instance.chain.length is None and happening.kind in ("show", "event"):
+            continue
+        yield _happening_row(instance, clip, happening)
 
 
 def natural_end(instances: Sequence[Instance]) -> Fraction:
     """When all that is finite has ended, and what is not has gone through a cycle."""
-    players = [instance.player for instance in instances]
-    return max(player.cycle_length if player.length is None else player.length for player in players)
+    return max(instance.chain.settled for instance in instances)
 
 
 def moment_rows(instances: Sequence[Instance], times: Iterable[Fraction]) -> Iterator[Row]:
     """What shows at each time."""
     for time in times:
         for instance in instances:
-            moment = instance.player.at(time)
-            row = _row(instance, time) | {"cycle": moment.cycle, "step": moment.step, "frame": moment.frame}
+            player, _, moment = instance.chain.at(time)
+            row = _row(instance, player.clip, time)
+            row |= {"cycle": moment.cycle, "step": moment.step, "frame": moment.frame}
             row |= {"fraction": moment.fraction, "ended": moment.ended}
             if moment.weight:
                 row |= {"following": moment.following, "weight": moment.weight}
@@ -94,30 +103,29 @@ def rendered_rows(instances: Sequence[Instance], clock: Fraction, span: Fraction
 
 def clock_lines(instances: Sequence[Instance], clock: Fraction) -> list[str]:
     """What a game on this clock misses of each clip, or shows unevenly."""
-    of_clip = {instance.player.clip.name: instance for instance in instances}
+    of_clip = {player.clip.name: player for instance in instances for player in instance.chain.players}
     return [
         f'clip "{name}" at {clock} frames a second: {line}'
-        for name, instance in of_clip.items()
-        for line in _unevenness(rendered_steps(instance.player, clock))
+        for name, player in of_clip.items()
+        for line in _unevenness(rendered_steps(player, clock))
     ]
 
 
 def rows_by_hand(instance: Instance, advance: Callable[[], bool]) -> Iterator[Row]:
     """What shows at first; then, for as long as `advance` says so, a step further."""
-    for number, (_, happenings) in enumerate(groupby(instance.player.happenings(), key=lambda each: each.time)):
+    for number, (_, happenings) in enumerate(groupby(instance.chain.happenings(), key=lambda each: each[1].time)):
         if number and not advance():
             return
-        for happening in happenings:
-            yield _happening_row(instance, happening)
+        for player, happening in happenings:
+            yield _happening_row(instance, player.clip, happening)
 
 
-def _row(instance: Instance, time: Fraction) -> Row:
-    clip = instance.player.clip.name
-    return {"time": time, "seconds": float(time), "instance": instance.number, "clip": clip}
+def _row(instance: Instance, clip: Clip, time: Fraction) -> Row:
+    return {"time": time, "seconds": float(time), "instance": instance.number, "clip": clip.name}
 
 
-def _happening_row(instance: Instance, happening: Happening) -> Row:
-    row = _row(instance, happening.time) | {"what": happening.kind, "cycle": happening.cycle}
+def _happening_row(instance: Instance, clip: Clip, happening: Happening) -> Row:
+    row = _row(instance, clip, happening.time) | {"what": happening.kind, "cycle": happening.cycle}
     if happening.kind == "show" and happening.frame is None:
         row["what"] = "none"
     elif happening.kind in ("show", "event"):

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from itertools import islice, pairwise
 from typing import NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.playback.clip import Clip, Repeat
-from kivel.core.playback.player import Player
+from kivel.core.playback.following import Chain
 
 __all__ = ["Picture", "Schedule", "Shot", "schedule"]
 
@@ -45,47 +45,53 @@ class Schedule(NamedTuple):
     repeat: Repeat
 
 
-def schedule(clip: Clip, *, blends: Fraction) -> Schedule:
+def schedule(clip: Clip, *, blends: Fraction, others: Sequence[Clip] = ()) -> Schedule:
     """The pictures of a clip in the order and for the time that they show.
 
     A clip that plays forever is cut where it starts, by its phase. A finite one that starts within its cycle, or does
-    not stay on its last step, is written out with all its cycles.
+    not stay on its last step, is written out with all its cycles. Clips that follow are written out too, up to a cycle
+    of one that plays forever or to where a circle begins anew: then all of it does.
 
     Parameters
     ----------
     blends : Fraction
         At least how many pictures a second a linear interpolation is shown by.
+    others : sequence of Clip
+        Those that may follow.
 
     Raises
     ------
     UsageError
         If it has more than 100,000 pictures.
     """
-    player = Player(clip)
+    chain = Chain(clip, others)
+    player, last = chain.players[0], chain.players[-1].clip
     if clip.repeat == 0:
         first = player.at(Fraction(0))
         return Schedule((Shot(first.frame, clip.seconds(clip.steps[first.step or 0].hold)),), 1)
-    is_plain = clip.repeat == "forever" or (not clip.phase and clip.end == "last")
-    end = player.cycle_length if is_plain else player.length or Fraction(0)
-    shots = tuple(islice(_shots(player, end, blends), _MOST_SHOTS + 1))
-    if not is_plain and clip.end != "last":
-        last = player.at(end)
-        shots += (Shot(last.frame, clip.seconds(clip.cycle()[0].hold)),)
+    alone = len(chain.players) == 1
+    is_plain = alone and (clip.repeat == "forever" or (not clip.phase and clip.end == "last"))
+    end = player.cycle_length if is_plain else chain.settled
+    shots = tuple(islice(_shots(chain, end, blends), _MOST_SHOTS + 1))
+    if not is_plain and chain.length is not None and last.end != "last":
+        shots += (Shot(chain.at(end).moment.frame, last.seconds(last.cycle()[0].hold)),)
     if len(shots) > _MOST_SHOTS:
         raise UsageError(
             f'clip "{clip.name}" makes more than {_MOST_SHOTS:,} pictures; choose fewer cycles with {option("repeat")}'
         )
-    return Schedule(shots, clip.repeat if is_plain else 1)
+    if is_plain:
+        return Schedule(shots, clip.repeat)
+    return Schedule(shots, "forever" if chain.length is None else 1)
 
 
-def _shots(player: Player, end: Fraction, blends: Fraction) -> Iterator[Shot]:
-    shows = (happening.time for happening in player.happenings(Fraction(0), end) if happening.kind == "show")
+def _shots(chain: Chain, end: Fraction, blends: Fraction) -> Iterator[Shot]:
+    shows = (happening.time for _, happening in chain.happenings(Fraction(0), end) if happening.kind == "show")
     for start, stop in pairwise(_with_end(shows, end)):
-        moment = player.at(start)
+        player, _, moment = chain.at(start)
         moves = player.clip.interpolation == "linear" and moment.following != moment.frame
         parts = max(1, math.ceil((stop - start) * blends)) if moves else 1
         for part in range(parts):
-            moment = player.at(start + (stop - start) * part / parts)
+            moment = chain.at(start + (stop - start) * part / parts).moment
             yield Shot(moment.frame, (stop - start) / parts, moment.following, moment.weight)
 
 

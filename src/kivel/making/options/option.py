@@ -262,8 +262,8 @@ class ForClip(NamedTuple, Generic[T]):
 def _for_clip(one: Option[Any], text: str) -> ForClip[Any]:
     """A value with or without the name of a clip in front of it."""
     name, colon, rest = (part.strip() for part in text.partition(":"))
-    # a step may stand before a colon too
-    if not colon or name.isdigit() or not name:
+    # a step may stand before a colon too, and further on in an order a clip whose frames are meant
+    if not colon or name.isdigit() or not name or "," in name:
         return ForClip(None, one.kind.read(text))
     with located(name):
         return ForClip(name, one.kind.read(rest))

@@ -127,11 +127,20 @@ class KindOptions(Options):
         return CONTENTS[self.as_ or sequence.content]
 
 
-class ShowOptions(Options):
+class ShowOptions(CommonOptions):
     """Which map is seen."""
 
     title = "look"
-    show: Option[str] = Option(ANY_TEXT, "which map of a manifest", default="color", form="MAP", shown="color")
+    show: Option[str] = Option(
+        ANY_TEXT, "which map of a manifest, or alpha", default="color", form="MAP", shown="color"
+    )
+
+    def shown_settings(self, work: Work) -> SourceSettings:
+        """How to read sources of which that map is seen."""
+        from kivel.sequences.sequence import ALPHA
+
+        # a map that is called so comes before the colour's own alpha
+        return self.source_settings(work, show=self.show, or_color=self.show == ALPHA)
 
 
 class ChoosingOptions(Options):

@@ -219,6 +219,15 @@ def _lengths(text: str) -> tuple[int, int]:
     return first, last
 
 
+def _backdrop(text: str) -> Backdrop:
+    """Colours of CSS Color 4 by their names, too."""
+    from PIL import ImageColor
+
+    from kivel.core.compose import parse_backdrop
+
+    return parse_backdrop(text, {name: value for name, value in ImageColor.colormap.items() if isinstance(value, str)})
+
+
 def _size(text: str) -> Size:
     from kivel.core.pixels import Size
 
@@ -287,7 +296,7 @@ WEIGHT: ValueKind[tuple[str, int]] = ValueKind("CLIPS=N", _weight, _pair)
 PIVOT: ValueKind[PivotRequest] = ValueKind("PLACE|X,Y|mass", _by("pivots", "parse_pivot"), _pivot)
 
 
-BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|#rrggbb", _by("compose", "parse_backdrop"))
+BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|COLOUR", _backdrop)
 
 
 SCALE: ValueKind[Fraction] = ValueKind("N", _by("compose", "parse_scale"))
