@@ -195,4 +195,4 @@ def test_help_shows_two_examples(kivel: Kivel, command: str) -> None:
 
 def test_help_lists_sources_first_and_where_to_write_last(kivel: Kivel) -> None:
     groups = [line for line in kivel("sheet", "--help").out.splitlines() if line.endswith(":") and line[0] != " "]
-    assert groups.index("frames:") < groups.index("layout:") < groups.index("output:") < groups.index("general:")
+    assert groups.index("frames:") < groups.index("layout:") < groups.index("output:") < groups.index("help:")

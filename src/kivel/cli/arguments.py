@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import argparse
 import shlex
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
+from kivel.cli.completion import completes
 from kivel.making.options.option import Option, Options
 
-__all__ = ["add_options", "command_line", "given"]
+__all__ = ["add_help", "add_options", "command_line", "given"]
 
 _DEST = "option:"
 """Before an option's name, so that none is taken for what the parser itself keeps."""
@@ -27,6 +28,40 @@ def add_options(parser: argparse.ArgumentParser, options: type[Options]) -> None
         if one.group not in groups:
             groups[one.group] = parser.add_argument_group(one.group)
         _add_option(groups[one.group], one)
+
+
+def add_help(parser: argparse.ArgumentParser, options: type[Options]) -> None:
+    """-h and --help with what is needed every day, and --help-all with all there is."""
+    group = parser.add_argument_group("help")
+    everyday = options.everyday
+    more = " (the options of every day; --help-all: all of them)" if everyday else ""
+    group.add_argument("-h", "--help", action=_Help, everyday=everyday, help=f"print this{more}")
+    group.add_argument("--help-all", action=_Help, everyday=(), help="print every option")
+
+
+class _Help(argparse.Action):
+    """Prints and ends."""
+
+    def __init__(self, option_strings: Sequence[str], dest: str, *, everyday: Sequence[str], help: str) -> None:  # noqa: ARG002
+        super().__init__(option_strings, argparse.SUPPRESS, nargs=0, default=argparse.SUPPRESS, help=help)
+        self._everyday = everyday
+
+    def __call__(self, parser: argparse.ArgumentParser, *_: object) -> None:
+        if self._everyday:
+            _leave_out(parser, [*self._everyday, "help", "help-all", "json"])
+        parser.print_help()
+        parser.exit()
+
+
+def _leave_out(parser: argparse.ArgumentParser, everyday: Sequence[str]) -> None:
+    """Hide all other options, and say in the first line that there are some."""
+    positional = [action.metavar for action in parser._actions if not action.option_strings]
+    out = next((str(action.metavar) for action in parser._actions if "--out" in action.option_strings), "")
+    for action in parser._actions:
+        names = {name.lstrip("-") for name in action.option_strings}
+        if names and not names.intersection(everyday):
+            action.help = argparse.SUPPRESS
+    parser.usage = " ".join([parser.prog, *map(str, positional), *(["-o", out] if out else []), "[options]"])
 
 
 def _add_positional(parser: argparse.ArgumentParser, one: Option[Any]) -> None:
@@ -48,7 +83,7 @@ def _add_option(group: argparse._ArgumentGroup, one: Option[Any]) -> None:
             settings["action"] = "append"
         if one.bare:
             settings |= {"nargs": "?", "const": one.bare}
-    group.add_argument(*names, **settings)
+    completes(group.add_argument(*names, **settings), one)
 
 
 def _help(one: Option[Any]) -> str:

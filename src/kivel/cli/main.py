@@ -47,6 +47,11 @@ def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; the exit code is 0, 1 (the input), 2 (the usage) or 130 (interrupted)."""
     words = list(sys.argv[1:] if argv is None else argv)
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # NumPy would start threads that nothing here uses
+    asked = os.environ.get("COMP_LINE") if "_ARGCOMPLETE" in os.environ else None
+    if asked is not None:
+        from kivel.cli.completion import complete_line
+
+        complete_line(_parser(asked.split()[1:]))
     parser = _parser(words)
     if not words:
         parser.print_help()
@@ -115,6 +120,17 @@ class _Parser(argparse.ArgumentParser):
         self.exit(2, f"error: {printable(message)}\n{help_line(prog)}\n")
 
 
+class _PrintScript(argparse.Action):
+    """Prints and ends, as --help does."""
+
+    def __call__(self, parser: argparse.ArgumentParser, _: object, values: object, option: object = None) -> None:  # noqa: ARG002
+        from kivel.cli.completion import script
+        from kivel.cli.streams import say
+
+        say(script(str(values)))
+        parser.exit()
+
+
 def help_line(prog: str) -> str:
     """Where to look on."""
     return f"{prog} --help shows what there is"
@@ -129,14 +145,19 @@ def _parser(words: Sequence[str]) -> _Parser:
         allow_abbrev=False,
     )
     parser.add_argument("-V", "--version", action="version", version=f"kivel {__version__}")
+    parser.add_argument(
+        "--completion", choices=("bash", "zsh", "fish"), action=_PrintScript, metavar="SHELL",
+        help="print what makes bash, zsh or fish complete commands, options, files and clips",
+    )  # fmt: skip
     parser.commands = commands = parser.add_subparsers(
         title="commands", metavar="COMMAND", dest="command", required=True
     )
     named = next((word for word in words if not word.startswith("-")), None)
     for name, summary in ALL_COMMANDS.items():
         one = commands.add_parser(
-            name, help=summary, allow_abbrev=False, formatter_class=argparse.RawDescriptionHelpFormatter
-        )
+            name, help=summary, allow_abbrev=False, add_help=False,
+            formatter_class=argparse.RawDescriptionHelpFormatter,
+        )  # fmt: skip
         if name == named:
             from kivel.cli.running import add_command
 

@@ -9,10 +9,12 @@ import warnings
 from collections.abc import Mapping
 from importlib import import_module
 from io import TextIOWrapper
+from shutil import get_terminal_size
+from textwrap import fill
 from types import FrameType
 from typing import Any
 
-from kivel.cli.arguments import add_options, given
+from kivel.cli.arguments import add_help, add_options, given
 from kivel.cli.main import help_line
 from kivel.cli.report import Report
 from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints
@@ -31,11 +33,14 @@ def add_command(parser: argparse.ArgumentParser, name: str) -> None:
     said = import_module(f"kivel.cli.{name}")
     if name == "demo":
         said.add_arguments(parser)
+        parser.add_argument("-h", "--help", "--help-all", action="help", help="print this")
     else:
         one = command(name)
-        parser.description = one.about
+        # examples stay as they are typed; this need not
+        parser.description = fill(one.about.strip(), get_terminal_size().columns - 2)
         parser.epilog = said.EXAMPLES
         add_options(parser, one.options)
+        add_help(parser, one.options)
         if hasattr(said, "add_more"):
             said.add_more(parser)
     _add_telling(parser)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.wording import first_few
@@ -38,6 +38,10 @@ class AtlasOptions(LayoutOptions):
     """Frames of any size, packed."""
 
     title = "packing"
+    everyday: ClassVar = (
+        "out", "turn", "gap", "skirt", "page-limit", "pow2", "outline", "fps", "hold", "repeat", "order",
+        "make-clip", "event", "map", "map-suffix", "pivot", "series", "compress", "fresh-clips",
+    )  # fmt: skip
     turn: Option[bool] = Option(FLAG, "frames may lie turned by a quarter", default=False)
     align = MatchingOptions.align.but(
         help="frames of several sizes in one series: put on one canvas, so aligned",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 from kivel.core.errors import located
 from kivel.making.options.clip_options import TimingOptions
@@ -39,6 +39,9 @@ class DriftOptions(TimingOptions, CompanionOptions, FrameOutputOptions):
     """Tiles that drift."""
 
     title = "loop"
+    everyday: ClassVar = (
+        "out", "count", "pixel", "map", "map-suffix", "fps", "hold", "repeat", "compress", "force",
+    )  # fmt: skip
     tiles: Option[tuple[str, ...]] = Option(
         ValueKind("TILE", str, written_path),
         'from the bottom up: "IMAGE scroll=1,0 by=..."',

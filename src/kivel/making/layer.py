@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 from kivel.core.errors import located
 from kivel.making.options.layout_options import CompanionOptions
@@ -43,6 +43,9 @@ class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
     """Sequences over each other."""
 
     title = "stack"
+    everyday: ClassVar = (
+        "out", "until", "opacity", "linear", "map", "map-suffix", "range", "compress", "force",
+    )  # fmt: skip
     base: Option[str] = Option(
         ValueKind("BASE", str, written_path),
         "the sequence at the bottom; the result has its size",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.layout_options import CompanionOptions
@@ -31,6 +31,9 @@ class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOpt
     """Loops judged, found and closed."""
 
     title = "looping"
+    everyday: ClassVar = (
+        "out", "find", "pick", "close", "sides", "map", "map-suffix", "as", "series", "range", "odd-size", "force",
+    )  # fmt: skip
     find: Option[tuple[int, int] | None] = Option(
         LENGTH_RANGE, "rank the windows of so many frames that loop best", default=None
     )

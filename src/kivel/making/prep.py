@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.layout_options import CompanionOptions
@@ -33,6 +33,10 @@ class PrepOptions(SourceOptions, KindOptions, CompanionOptions, FrameOutputOptio
     """Steps done to frames."""
 
     title = "steps"
+    everyday: ClassVar = (
+        "out", "step", "steps", "map", "map-suffix", "as", "series", "range", "layers-as", "exposure", "compress",
+        "force",
+    )  # fmt: skip
     step: Option[tuple[str, ...]] = Option(
         ValueKind('"NAME ..."', str),
         "what to do: a name, its arguments, key=value; give it several times for a chain",

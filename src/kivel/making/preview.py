@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.wording import counted
@@ -42,6 +42,10 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
     """What is looked at, and how."""
 
     title = "look"
+    everyday: ClassVar = (
+        "out", "clip", "view", "scale", "backdrop", "show", "tile", "mark", "fps", "hold", "repeat", "series",
+        "range", "odd-size", "force",
+    )  # fmt: skip
     out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp")
     clip = ChoosingOptions.clip.but(
         help="which clip of a manifest, by name or pattern", shown="the first; in a timing chart all", group="look"

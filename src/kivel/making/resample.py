@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 from kivel.core.errors import option
 from kivel.making.options.layout_options import CompanionOptions
@@ -26,6 +26,10 @@ class ResampleOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutpu
     """Fewer or more frames."""
 
     title = "resampling"
+    everyday: ClassVar = (
+        "out", "count", "one-shot", "mix", "pace", "map", "map-suffix", "as", "series", "range", "odd-size",
+        "compress", "force",
+    )  # fmt: skip
     count: Option[int] = Option(whole(1, MOST_FRAMES), "how many frames to make", default=0, needed=True)
     one_shot: Option[bool] = Option(
         FLAG, "include both ends (default: a loop, whose end is its start again)", default=False

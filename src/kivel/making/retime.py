@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.clip_options import ChangeOptions, GroupOptions, RowClipOptions
@@ -26,6 +26,11 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
     """Changes to the clips of a manifest."""
 
     title = "which clips"
+    everyday: ClassVar = (
+        "clip", "order", "fps", "hold", "holds", "length", "speed", "pace", "direction", "hold-ends", "repeat",
+        "end", "then", "interpolation", "phase", "event", "no-events", "new", "rename", "remove", "stagger",
+        "make-group", "choose", "pivot", "dry-run",
+    )  # fmt: skip
     manifest: Option[str] = Option(
         PATH,
         "NAME.kivel.json; it is changed in place",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.wording import counted
@@ -43,6 +43,10 @@ class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
     """Frames on a grid, in a row or a column."""
 
     title = "layout"
+    everyday: ClassVar = (
+        "out", "columns", "cell", "gap", "pow2", "page-limit", "fit-page", "fps", "hold", "repeat", "order",
+        "direction", "event", "map", "pivot", "odd-size", "series", "compress", "fresh-clips",
+    )  # fmt: skip
     layout: Option[Layout] = Option(choice("grid", "row", "column"), "", default="grid", shown="grid")
     columns: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="what makes the sheet compact")
     rows: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="as many as the frames fill")

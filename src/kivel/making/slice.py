@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 from kivel.core.errors import UsageError, located, option
 from kivel.making.options.clip_options import MadeClipOptions, RowClipOptions
@@ -36,6 +36,10 @@ class SliceOptions(ShowOptions, MadeClipOptions, RowClipOptions, CompanionOption
     """A sheet taken apart."""
 
     title = "grid of a plain image"
+    everyday: ClassVar = (
+        "out", "columns", "rows", "cell", "gap", "margin", "empty", "row-clips", "show", "map", "map-suffix", "fps",
+        "repeat", "order", "event", "pivot", "compress", "fresh-clips", "force",
+    )  # fmt: skip
     source: Option[str] = Option(
         PATH,
         "a sheet, or the .kivel.json beside one",

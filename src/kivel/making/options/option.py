@@ -160,6 +160,8 @@ class Options:
     title: ClassVar[str] = "options"
     exclusive: ClassVar[tuple[tuple[str, ...], ...]] = ()
     """Names of which at most one may be given."""
+    everyday: ClassVar[tuple[str, ...]] = ()
+    """Names of the options that its short help shows; none: all."""
 
     values: dict[str, Any]
     texts: dict[str, list[str]]

@@ -84,13 +84,15 @@ class ValueKind(NamedTuple, Generic[T]):
     """What values an option takes.
 
     `form` shows how one looks. `read` reads its text, and raises `UsageError` saying what it expected. `text` gives the
-    text of what a program hands over instead. `stored` is how a manifest's `made` keeps that text.
+    text of what a program hands over instead. `stored` is how a manifest's `made` keeps that text. `words` are all that
+    it may be, where it is one of a few.
     """
 
     form: str
     read: Callable[[str], T]
     text: Callable[[Any], str] = _plain
     stored: Callable[[str], Any] = str
+    words: tuple[str, ...] = ()
 
 
 FARTHEST = 1_000_000
@@ -137,7 +139,7 @@ def choice(*words: str, form: str = "") -> ValueKind[Any]:
             raise UsageError(f"expected {', '.join(words[:-1])} or {words[-1]}, found {text!r}{hint}")
         return text
 
-    return ValueKind(form or "|".join(words), read)
+    return ValueKind(form or "|".join(words), read, words=words)
 
 
 def _by(module: str, reader: str) -> Callable[[str], Any]:
