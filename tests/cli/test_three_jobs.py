@@ -73,7 +73,7 @@ SIDE, FRAMES = 64, 150
 
 
 def burst(number: int) -> tuple[Pixels, Pixels, Pixels]:
-    """A disc that grows, wanders by parts of a pixel and dims, on black; its normals, tilted to the right in the disc."""
+    """A disc that grows, wanders by parts of a pixel and dims, on black; its normals, tilted to the right there."""
     rows, columns = np.mgrid[:SIDE, :SIDE] + 0.5
     age = number / FRAMES
     x, y, radius = 30 + 5 * age, 33 - 4 * age, 5 + 12 * age

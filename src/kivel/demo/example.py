@@ -146,24 +146,21 @@ EXAMPLE = (
         {"sources": ["spore.kivel.json"], "out": "spore-contact.png"},
     ),
     ExampleStep(
-        "The vane's 120 frames as 48, each the mean of what it stands for; a pattern picks the colour.",
+        "The vane's 120 frames as 48, each the mean of what it stands for; its normals likewise, as vectors.",
         "resample",
-        {"sources": ["vane/vane_#.png"], "out": "vane-48", "count": 48, "mix": True},
-    ),
-    ExampleStep(
-        "Its normal map the same way: as vectors, that stay of unit length.",
-        "resample",
-        {"sources": ["vane/vane_#_normal.png"], "out": "vane-48-normal", "count": 48, "mix": True, "as": "normal"},
+        {
+            "sources": ["vane/vane_#.png"],
+            "out": "vane-48",
+            "count": 48,
+            "mix": True,
+            "map-suffix": ["normal=_normal"],
+        },
     ),
     ExampleStep("Does the turntable close?", "loop", {"sources": ["vane-48"]}),
     ExampleStep(
-        "A sheet of them, with the timing that they kept, and the normal map in the very same cells.",
+        "A sheet of them: the folder brings the timing, and the normal map in the very same cells.",
         "sheet",
-        {
-            "sources": ["vane-48"],
-            "out": "vane.png",
-            "map": ["normal=vane-48-normal"],
-        },
+        {"sources": ["vane-48"], "out": "vane.png"},
     ),
     ExampleStep(
         "Props of all sizes, trimmed and packed, each with an outline of eight points to draw less of nothing.",

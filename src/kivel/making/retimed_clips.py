@@ -199,7 +199,9 @@ def _merged(clips: Sequence[Clip], pairs: Sequence[ClipChange]) -> tuple[tuple[C
     for pair in pairs:
         if pair.before is None and pair.after:
             if pair.after.name in names:
-                notes.append(f'clip "{pair.after.name}" was there, and is replaced')
+                old = result[names.index(pair.after.name)]
+                if old.staggered is None or old.staggered != pair.after.staggered:
+                    notes.append(f'clip "{pair.after.name}" was there, and is replaced')
                 result[names.index(pair.after.name)] = pair.after
             else:
                 result.append(pair.after)

@@ -81,7 +81,9 @@ def _as_described(
         frames_left = tuple(manifest.frames[place] for place in places)
         manifest = replace(manifest, frames=frames_left, clips=kept.clips, groups=kept.groups)
         left = f"{count - len(places)} of its {count} frames are not taken"
-        notes = (f"{shown(path)}: {left if len(places) < count else 'in another order'}", *kept.notes)
+        which = f"{shown(path)}: {left if len(places) < count else 'in another order'}"
+        # of a range that was asked for nobody need be told
+        notes = (*([] if settings.within else [which]), *kept.notes)
     sequence = sequence_of_manifest(manifest, path, settings)
     if is_part:
         sequence = sequence._replace(origin=None)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from itertools import groupby
 
 from rich.table import Table
 
@@ -37,6 +38,29 @@ def change_table(pairs: Sequence[tuple[Clip | None, Clip | None]]) -> Table:
     table = plain_table()
     for name in ("clip", "", "before", "after"):
         table.add_column(name, overflow="fold")
+    for base, copies in groupby(pairs, key=_copied):
+        if base is not None:
+            _add_copies(table, base, [after for _, after in copies if after])
+            continue
+        _add_changes(table, list(copies))
+    return table
+
+
+def _copied(pair: tuple[Clip | None, Clip | None]) -> str | None:
+    """Of which clip a new one is a staggered copy."""
+    before, after = pair
+    return after.staggered if after and not before else None
+
+
+def _add_copies(table: Table, base: str, copies: Sequence[Clip]) -> None:
+    """Clips that differ in nothing but where they start."""
+    names = copies[0].name if len(copies) == 1 else f"{copies[0].name} to {copies[-1].name}"
+    shares = [f"{float(100 * (clip.phase_share or 0)):.3g}%" for clip in copies]
+    listed = ", ".join(shares[:_MOST_HOLDS]) + (f", ... ({len(shares)} in all)" if len(shares) > _MOST_HOLDS else "")
+    add_row(table, names, "copies", "", f"of {base}, starting at {listed} of its cycle")
+
+
+def _add_changes(table: Table, pairs: Sequence[tuple[Clip | None, Clip | None]]) -> None:
     for before, after in pairs:
         if before and not after:
             add_row(table, before.name, "clip", clip_facts(before)["cycle"], "removed")
@@ -50,7 +74,6 @@ def change_table(pairs: Sequence[tuple[Clip | None, Clip | None]]) -> Table:
         for key in rows or ["no change"]:
             add_row(table, name, key, old.get(key, ""), new.get(key, ""))
             name = ""
-    return table
 
 
 def format_rate(rate: Fraction) -> str:

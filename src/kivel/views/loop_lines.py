@@ -52,7 +52,7 @@ def seam_text(seam: Seam) -> str:
     """The verdict, with the figure that decided it and how sure that is."""
     said = VERDICTS[seam.verdict]
     if seam.verdict == "burst" and seam.afresh:
-        said += " that starts afresh: repeated, it shows no jump"
+        said += " that starts afresh (repeated, it shows no jump)"
     if not seam.by:
         return said
     figure, limit = _FIGURES[seam.by]
