@@ -37,6 +37,10 @@ keep 0-1,1*3
 premultiply
 unpremultiply
 distort by=i.png strength=4
+opacity 0..1 over=0-1 pace=ease-in
+shift 0..3 -1..1
+fit 4x4..9x7
+trim
 expose 1
 """.splitlines()
 _FOR_IMAGES = """\
@@ -66,6 +70,14 @@ drift '{0} scroll=1,0' --count 3 -o out
 drift 'i.png by={0} strength=2' --count 3 -o out
 plan {0}
 sheet i.png --map mask={0} -o out/s.png --missing-map neutral
+sheet {0} -o out/s.png --fit-page 64x64
+sheet {0} -o out/s.png --fit-page 16x16 --fit-by thin
+atlas {0} -o out/a.png --pivot mass --align bottom
+preview {0} -o out/p.png --tile 2x2 --mark pivot --show alpha
+slice {0} -o out --columns 1 --rows 1 --map mask=i.png
+prep {0} --map normal=i.png --step 'STEP' -o out --missing-map neutral
+resample {0} -o out --count 2 --map mask={0}
+loop {0} --sides
 prep {0} --step 'STEP' -o out
 prep {0} --step 'STEP' --step 'STEP' -o out
 """.splitlines()
@@ -79,6 +91,13 @@ retime {0} --fps 12
 retime {0} --pace ease-in --length 1s
 retime {0} --stagger 3 --make-group g=*
 retime {0} --phase 25% --direction alternate
+retime {0} --then a --weight a=2 --make-group g=* --choose random
+retime {0} --pivot mass --order a:0
+retime {0} --remove --clip a
+trace {0} --leave-at 1s --for 3s
+sheet {0} -o s.png --force
+sheet f -o s.png --force
+sheet f -o s.png --force --fresh-clips
 trace {0} --for 1s
 trace {0} --for 1s --clock 60 --json
 trace {0} --at 1s --instances 3
@@ -104,6 +123,13 @@ sheet f -o out/s.png --make-clip a=0-1,1*2 --make-group g=a
 sheet f -o out/s.png --map mask=f --map-scale mask=1/1
 sheet f -o out/s.png --cell 9x7 --page-limit 64x64
 sheet f -o out/s.png --repeat 3 --row-clips a,b
+sheet f -o out/s.png --order f:0-1,1*2 --event f:1:tap --phase 12t --then f
+sheet f -o s.png --order 0-1 --force
+sheet f -o out/s.png --fit-page 32x16 --pivot f=2,3
+prep f --step 'opacity 0..1 over=0-1 pace=ease-in' --map mask=f -o out
+trace s.kivel.json --leave-at 1/2s
+preview s.kivel.json -o out/p.png --tile 2x3 --mark outline --backdrop navy
+inspect . --series f
 retime s.kivel.json --order 0-1,1-0 --holds 4,2*3
 retime s.kivel.json --hold 2 --event 1:chirp
 retime s.kivel.json --phase 25% --repeat forever
