@@ -175,7 +175,9 @@ def stated_clips(options: MadeClipOptions, work: Work, found: ClipSet) -> ClipSe
     UsageError
         If an option names a clip, a frame or a step that is not there.
     """
-    from kivel.core.playback.changes import changed
+    if options.says_nothing:
+        return found
+    from kivel.core.playback.changes import changed  # and all that comes with it
     from kivel.core.playback.groups import listed_clips
 
     changes = options.changes()

@@ -8,8 +8,6 @@ from pathlib import Path
 from typing import Any
 
 from kivel.core.errors import NEW_LINE, KivelError, option
-from kivel.core.playback.changes import ClipChanges, set_by
-from kivel.core.playback.rebuilding import MadeClips, rebuilt_clips
 from kivel.core.wording import counted
 from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import manifest_beside
@@ -46,6 +44,8 @@ class Rebuilt:
         RebuildError
             If what was set does not fit any more.
         """
+        from kivel.core.playback.rebuilding import MadeClips, rebuilt_clips
+
         old = self._old
         kept = rebuilt_clips(
             MadeClips([frame.name for frame in old.frames], old.clips, old.groups, old.removed or ()),
@@ -102,8 +102,10 @@ class Rebuilt:
 
     def _stated(self) -> Callable[[str], Collection[str]]:
         options = self._options
-        if not isinstance(options, ChangeOptions):
+        if not isinstance(options, ChangeOptions) or options.says_nothing:
             return lambda _clip: ()
+        from kivel.core.playback.changes import ClipChanges, set_by
+
         # of what was stated before too, what was set later is meant
         names = [name for name in type(options).declared() if self._is_new(name)]
         changes = ClipChanges(options.changes_by(names))
@@ -135,11 +137,11 @@ class _Nothing(Rebuilt):
 
 def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command: str) -> Rebuilt:
     """What the manifest beside a page, or a manifest itself, has to say to what a command makes in its place."""
-    from kivel.files.manifest.parsing import edited_since_written, read_manifest
-
     path = target and (target if target.suffix == ".json" else manifest_beside(target))
     if path is None or not path.is_file():
         return _Nothing()
+    from kivel.files.manifest.parsing import edited_since_written, read_manifest  # for what is there already alone
+
     try:
         old = read_manifest(path)
     except KivelError:

@@ -235,6 +235,11 @@ _FOR_ONE: dict[str, tuple[str, Callable[[Any], Any]]] = {
 class ChangeOptions(StepTimeOptions, PlaybackOptions):
     """All that can be said of how a clip plays: of all clips, or of those whose name stands in front."""
 
+    @property
+    def says_nothing(self) -> bool:
+        """Whether clips are left as they come."""
+        return not any(self.given(name) for name in (*_FOR_ALL, *_FOR_ONE))
+
     def changes(self) -> ClipChanges:
         from kivel.core.playback.changes import ClipChanges
 
@@ -269,5 +274,7 @@ class MadeClipOptions(ChangeOptions):
         """How long the frames of a clip show, and how often it plays."""
         from kivel.core.playback.clip import Timing
 
+        if not any(self.given(name) for name in ("fps", "hold", "timebase", "repeat")):
+            return Timing()
         said = self.changes().of(clip)
         return Timing(fps=said.fps, hold=said.hold, timebase=said.timebase, repeat=said.repeat)
