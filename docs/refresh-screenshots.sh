@@ -27,7 +27,7 @@ shot inspect 8 'for words in vane "vane/vane_#.png" spore.kivel.json; do
     echo "\$ kivel inspect \"$words\""; kivel inspect "$words"; echo; done'
 shot loop 10 'for words in "vane/vane_#.png --find 40-70" spore moth moss.png; do
     echo "\$ kivel loop $words"; kivel loop $words; echo; done'
-shot plan 8 'for words in "burst-25 --page 512x512" "vane/vane_#.png --gap 2"; do
+shot plan 8 'for words in "vane-48 --page 512x512 --gap 2"; do
     echo "\$ kivel plan $words"; kivel plan $words; echo; done'
 shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direction alternate --pace ease-in-out --dry-run" \
     "trace night.kivel.json --clip moth" "trace night.kivel.json --clip lantern --clock 12"; do

@@ -80,6 +80,7 @@ def _advice(made: PlanMade) -> list[str]:
     if made.page and 0 < made.as_they_are < count:
         lines.append(f"{made.as_they_are} of {count} frames fit {made.page} as they are, evenly thinned")
         lines.append(f"  {_typed(made.fitting_commands[1])}")
+    lines += [""] if made.next_pages else []
     for one in made.next_pages:
         holds = f"holds {one.holds} of {count} frames at {frame} px"
         if one.holds < count and one.holds > 1:

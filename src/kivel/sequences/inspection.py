@@ -116,7 +116,7 @@ class Inspection(NamedTuple):
         exact = [set(group) for group in identical_frames(self.surveys)]
         return Motion(
             wander([survey.mass for survey in self.surveys]),
-            slide([survey.mass for survey in self.surveys]),
+            slide([survey.mass for survey in self.surveys], [survey.bounds for survey in self.surveys]),
             [group for group in same if not any(set(group) <= known for known in exact)],
             mirror(self.signatures),
             judge_seam(self.signatures),

@@ -125,7 +125,9 @@ def _reached(inspection: Inspection) -> list[tuple[str, str]]:
     """Borders that the picture may be cut by."""
     count = len(inspection.frames.frames)
     parts = [
-        f"{side} in all frames" if len(numbers) == count else f"{side} in {_numbers(numbers)}"
+        f"{side} in all frames"
+        if len(numbers) == count
+        else f"{side} in frame{'s' if len(numbers) > 1 else ''} {_numbers(numbers)}"
         for side, numbers in inspection.reached.items()
         if numbers
     ]

@@ -9,6 +9,7 @@ import pytest
 
 from kivel.core.looping.likeness import Mirror, Wander, mirror, nearly_same, slide, wander
 from kivel.core.looping.signature import Signature, signature
+from kivel.core.pixels import Rect
 from kivel.core.survey import survey_frame
 from program import art
 
@@ -65,10 +66,17 @@ def test_mass_is_of_alpha_or_of_brightness() -> None:
 )
 def test_a_steady_drift_is_measured(dx: float, dy: float, wobble: float, found: bool) -> None:
     path = [(10 + dx * n, 20 + dy * n + wobble * math.sin(1.9 * n)) for n in range(24)]
-    slid = slide([None, *path, None])
+    boxes = [None, *(Rect(int(x) - 4, int(y) - 4, 8, 8) for x, y in path), None]
+    slid = slide([None, *path, None], boxes)
     assert (slid is not None) == found
     if slid:
         assert slid == pytest.approx((dx, dy), abs=0.02)
+
+
+def test_a_picture_that_changes_its_shape_does_not_drift() -> None:
+    path = [(10.0, 20 - 0.5 * n) for n in range(8)]
+    assert slide(path, [Rect(0, 0, 20 - n, 40) for n in range(8)]) is None
+    assert slide(path, [Rect(0, 0, 20, 40)] * 8) is not None  # opaque: there is no box to tell
 
 
 def test_borders_along_which_a_picture_is_visible_are_told() -> None:

@@ -10,6 +10,7 @@ import numpy as np
 
 from kivel.core.looping.seam import usual_change
 from kivel.core.looping.signature import NEARLY, Signatures, changes, distances
+from kivel.core.pixels import Box
 from kivel.core.survey import Point
 
 __all__ = ["Mirror", "Slide", "Wander", "mirror", "nearly_same", "slide", "wander"]
@@ -29,8 +30,9 @@ class Wander(NamedTuple):
 
 
 _FEWEST_TO_SLIDE = 4
-_LEAST_TRAVEL = 1.0
+_LEAST_TRAVEL = 2.0
 """Pixels in all, below which a drift is not worth a word."""
+_ALIKE = 0.35
 _MOST_WOBBLE = 0.12
 """Of the whole way: what leaves the straight line by more is a movement of its own."""
 
@@ -53,25 +55,37 @@ class Slide(NamedTuple):
     dy: float
 
 
-def slide(path: Sequence[Point | None]) -> Slide | None:
-    """The steady movement of the mass; None where it hardly moves, or not evenly.
+def slide(path: Sequence[Point | None], boxes: Sequence[Box]) -> Slide | None:
+    """The steady movement of the mass; None where it hardly moves, or not evenly, or the picture changes its shape.
 
-    By the line through its places that has the least squares; steady if what is left over is small against it.
+    By the line through its places that has the least squares; steady if what is left over is small against it, and the
+    middle of the box of what is seen moves alike.
     """
     points = [(number, *point) for number, point in enumerate(path) if point is not None]
     if len(points) < _FEWEST_TO_SLIDE:
         return None
+    slopes, left = _line_through(points)
+    travel = math.hypot(*slopes) * (points[-1][0] - points[0][0])
+    wobble = math.sqrt(left)
+    if travel < _LEAST_TRAVEL or wobble > _MOST_WOBBLE * travel:
+        return None
+    middles = [(n, box.x + box.w / 2, box.y + box.h / 2) for n, box in enumerate(boxes) if box]
+    if len(set(boxes)) > 1 and len(middles) >= _FEWEST_TO_SLIDE:
+        others, _ = _line_through(middles)
+        if math.dist(slopes, others) > _ALIKE * math.hypot(*slopes):
+            return None
+    return Slide(*slopes)
+
+
+def _line_through(points: Sequence[tuple[int, float, float]]) -> tuple[tuple[float, float], float]:
+    """How far places move in x and y with each number, and the mean square of what is left over."""
     number, *axes = np.array(points, dtype=np.float64).T
-    slopes, left = [], []
+    slopes, left = [], 0.0
     for places in axes:
         slope, first = np.polyfit(number, places, 1)
         slopes.append(float(slope))
-        left.append(places - (slope * number + first))
-    travel = math.hypot(*slopes) * float(number[-1] - number[0])
-    wobble = float(np.sqrt(np.mean(np.square(left[0]) + np.square(left[1]))))
-    if travel < _LEAST_TRAVEL or wobble > _MOST_WOBBLE * travel:
-        return None
-    return Slide(*slopes)
+        left += float(np.mean(np.square(places - (slope * number + first))))
+    return (slopes[0], slopes[1]), left
 
 
 def nearly_same(signatures: Signatures) -> list[list[int]]:
