@@ -81,6 +81,7 @@ def flat(kivel: Kivel, tmp_path: Path) -> Path:
         write(tmp_path / "flat" / f"flat_{number}.png", np.full((6, 6, 4), (*colour, 255), np.uint8))
     assert kivel("sheet", "flat", "-o", "flat.png", "--hold", "50ms", "--make-clip", "last=2-3").code == 0
     assert kivel("retime", "flat.kivel.json", "--clip", "last", "--repeat", "1").code == 0
+    assert kivel("retime", "flat.kivel.json", "--clip", "flat", "--then", "last").code == 0
     return tmp_path
 
 
@@ -115,6 +116,16 @@ def test_it_shows_every_frame_and_obeys_its_keys(terminal: Terminal) -> None:
     terminal.until("x 4")
     terminal.press("\t")
     terminal.until("last  frame 3  step 1 of 0-1  cycle 0 .* ended")
+    terminal.press("q")
+    assert terminal.ended() == 0
+
+
+def test_a_loop_is_left_for_the_clip_that_follows(terminal: Terminal) -> None:
+    terminal.until(sgr(1))
+    terminal.press("l")
+    terminal.until(r"last  frame 3  step 1 of 0-1  cycle 0  .* ended")
+    terminal.press("r")
+    terminal.until(r"flat  frame 1")
     terminal.press("q")
     assert terminal.ended() == 0
 

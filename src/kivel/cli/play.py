@@ -188,8 +188,8 @@ class _Playing:
         frame = "nothing" if moment.frame is None else f"frame {moment.frame}"
         step = "" if moment.step is None else f"step {moment.step} of 0-{len(clip.steps) - 1}"
         state = "ended" if moment.ended else "paused" if self._since is None else f"x {self._speed}"
-        name = printable(clip.name) + (f" (then {printable(clip.then)})" if clip.then is not None else "")
-        parts = [name, frame, step, f"cycle {moment.cycle}", f"{float(now):.2f} s", state]
+        then = f"then {printable(clip.then)}" if clip.then is not None else ""
+        parts = [printable(clip.name), frame, step, f"cycle {moment.cycle}", f"{float(now):.2f} s", state, then]
         return "  ".join(part for part in parts if part)
 
 

@@ -82,17 +82,14 @@ def changing(parameter: Parameter) -> Parameter:
 def varied(build: Callable[..., Action], values: Mapping[str, Any], course: Course) -> Each:
     """A step built for each frame by the values that it has then.
 
-    Raises
-    ------
-    UsageError
-        If it is none that changes each frame by itself.
+    It is one that changes each frame by itself.
     """
 
     def built(share: float) -> Each:
         now = {name: value.at(share) if isinstance(value, Varying) else value for name, value in values.items()}
         action = build(**now)
         if not isinstance(action, Each):
-            raise UsageError("it measures the whole sequence, and takes one value for all frames")
+            raise AssertionError(f"a step of varying values is no change of single frames: {action}")
         return action
 
     def transform(frame: Frame, place: Place) -> Frame:
