@@ -50,22 +50,22 @@ EXAMPLE = (
         {"sources": ["moth.kivel.json", "lantern/lantern_#.png"], "out": "night.png", "make-clip": ["rise=moth:2-4"]},
     ),
     ExampleStep(
-        "When does what show?",
-        "preview",
-        {"sources": ["night.kivel.json"], "out": "night-timing.png", "view": "timing"},
-    ),
-    ExampleStep(
-        "Twelve lamps, unsteady, that do not burn in step; a game may draw any of them.",
+        "Nine lamps, unsteady, that do not burn in step; a game may draw any of them.",
         "retime",
         {
             "manifest": "night.kivel.json",
             "clip": ["lantern"],
             "holds": "8,3,5,2",
             "timebase": 30,
-            "stagger": 12,
+            "stagger": 9,
             "make-group": ["row=lantern-*"],
             "choose": "random",
         },
+    ),
+    ExampleStep(
+        "When does what show?",
+        "preview",
+        {"sources": ["night.kivel.json"], "out": "night-timing.png", "view": "timing"},
     ),
     ExampleStep(
         "The lantern with its own light, bright on black, added on top.",
