@@ -215,7 +215,7 @@ def test_a_step_that_does_nothing_says_so_and_what_is_measured_is_told() -> None
     made = kivel.prep("owl/owl_#_n.png", step=["anchor mass", "crop 8x8", "fit 64x64"])
     assert made.measured == (
         "anchor: every pixel is opaque, so that the mass is in the middle (cut it out first, by matte): "
-        "mass at 8.0,6.0, moved by +0,+0 px, in 16x12 px",
+        "mass at 8.0, 6.0, moved by +0, +0 px, in 16x12 px",
     )
     assert [note.partition(":")[2] for note in made.notes] == [
         ' "anchor mass" changed no frame',

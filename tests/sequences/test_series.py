@@ -56,6 +56,18 @@ def test_several_are_picked_for_a_sheet_alone() -> None:
         kivel.sheet("chars", series="swim")
 
 
+def test_a_series_that_looks_like_a_map_is_pointed_out() -> None:
+    for number in range(2):
+        for name in ("lamp_{}", "lamp_{}_glow"):
+            write(Path(f"lamps/{name.format(number)}.png"), art(number))
+    with pytest.raises(kivel.KivelError) as error:
+        kivel.sheet("lamps")
+    assert "(lamp_glow looks like a map of lamp: map_suffix='glow=_glow' takes it along)" in str(error.value).replace(
+        '"', "'"
+    )
+    assert list(kivel.sheet("lamps", map_suffix={"glow": "_glow"}).manifest.pages[0].maps) == ["color", "glow"]
+
+
 def test_an_atlas_goes_down_and_every_name_is_its_own() -> None:
     made = kivel.atlas("chars").manifest
     names = [frame.name for frame in made.frames]

@@ -129,7 +129,20 @@ def _several(named: Sequence[NamedSeries], settings: SourceSettings) -> str:
         lines.append(f"  {one.quoted:{width}}  {counted(len(series.names), 'frame')}{numbers}, {size} px")
     if len(named) > _LISTED:
         lines.append(f"  and {len(named) - _LISTED} more")
+    lines += [f"  ({hint})" for hint in _companions(named)]
     both = sorted(path.name for path, times in twice.items() if times > 1)
     if both:
         lines.append(f"  (a number is there padded and unpadded; {first_few(both)} match both ways of writing)")
     return NEW_LINE.join(lines)
+
+
+def _companions(named: Sequence[NamedSeries]) -> list[str]:
+    """What looks like a map of another series: as many frames, and names that end in one more word."""
+    stems = {one.name: len(one.series.names) for one in named}
+    found = []
+    for one in named:
+        base, underline, word = one.name.rpartition("_")
+        if underline and stems.get(base) == len(one.series.names):
+            suffix = option("map-suffix", f"{word}=_{word}")
+            found.append(f"{one.name} looks like a map of {base}: {suffix} takes it along")
+    return found

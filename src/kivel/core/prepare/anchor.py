@@ -76,13 +76,14 @@ def _told(
     what = str(anchor) if isinstance(anchor, str) else "the point"
     if anchor == "mass" and all(one.mass >= one.size.w * one.size.h * _ALL_OPAQUE for one in seen):
         what = "every pixel is opaque, so that the mass is in the middle (cut it out first, by matte): mass"
-    at = _span_of([f"{x:.1f},{y:.1f}" for x, y in points])
-    by = _span_of([f"{x:+d},{y:+d}" for x, y in offsets])
+    at = ", ".join(_span_of([point[axis] for point in points], "{:.1f}") for axis in (0, 1))
+    by = ", ".join(_span_of([offset[axis] for offset in offsets], "{:+d}") for axis in (0, 1))
     return f"{what} at {at}, moved by {by} px, in {size} px"
 
 
-def _span_of(texts: Sequence[str]) -> str:
-    return texts[0] if len(set(texts)) == 1 else f"{texts[0]} (first) to {texts[-1]} (last)"
+def _span_of(values: Sequence[float], form: str) -> str:
+    low, high = form.format(min(values)), form.format(max(values))
+    return low if low == high else f"{low} to {high}"
 
 
 def _point_of(anchor: Anchor, seen: _Seen) -> Point | None:
