@@ -165,7 +165,7 @@ def test_files_that_kivel_wrote_are_replaced_until_someone_edits_them(kivel: Kiv
     manifest = tmp_path / "s.kivel.json"
     manifest.write_text(manifest.read_text().replace('"repeat": null', '"repeat": 3'))
     by_hand = kivel("sheet", "moth", "-o", "s.png", "--gap", "2")
-    assert "s.kivel.json: already exists and is not as Kivel" in by_hand.err
+    assert "s.kivel.json: was edited by hand; pass --force" in by_hand.err
     assert kivel("sheet", "s.kivel.json", "-o", "t.png").out.endswith("plays 3 times\n")
     (tmp_path / "a.kivel.json").write_text("someone else's, first in the folder, and not to be read")
     assert kivel("sheet", "moth", "-o", "t.png", "--gap", "3").out.count("(replaced)") == 2
@@ -390,4 +390,4 @@ def test_what_was_edited_by_hand_stays_marked_when_it_is_retimed(kivel: Kivel, t
     assert kivel("retime", "s.kivel.json", "--hold", "80ms").code == 0
     assert '"repeat": 3' in path.read_text()
     refused = kivel("sheet", "moth", "-o", "s.png", "--fps", "10")
-    assert (refused.code, "s.kivel.json: already exists and is not as Kivel wrote it" in refused.err) == (1, True)
+    assert (refused.code, "s.kivel.json: was edited by hand; pass --force to make it" in refused.err) == (1, True)

@@ -200,7 +200,7 @@ def test_what_was_edited_by_hand_counts_as_set() -> None:
     found["frames"][0]["pivot"] = [0.25, 0.75]
     found["x-mood"] = "calm"
     Path("l.kivel.json").write_text(json.dumps(found))
-    with pytest.raises(kivel.KivelError, match="force"):
+    with pytest.raises(kivel.KivelError, match="was edited by hand; pass force=True to make it again: what was set"):
         sheet()
     sheet(force=True)
     assert clips()["lamp"]["steps"] == [[3, 1], [0, 2]]

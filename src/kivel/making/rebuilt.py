@@ -148,4 +148,11 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
         return _Nothing()  # it is refused, or replaced as any other file is
     if old.made and old.made.command != command:
         return _Nothing()
-    return Rebuilt(path, old, options, work, edited=edited_since_written(path))
+    edited = edited_since_written(path)
+    if edited and not options.values.get("force"):
+        raise RebuildError(
+            f"was edited by hand; pass {option('force', True)} to make it again: what was set on its clips and pivots "
+            "stays, other edits are lost",
+            where=shown(path),
+        )
+    return Rebuilt(path, old, options, work, edited=edited)
