@@ -48,6 +48,11 @@ def test_one_series_is_picked_by_its_name_or_pattern(source: str, pick: str, nam
     assert [frame.name for frame in kivel.sheet(source, series=pick).manifest.frames] == names
 
 
+def test_a_source_of_a_single_series_is_taken_beside_one_of_many() -> None:
+    made = kivel.sheet("chars/keeper", "chars", series="walk").manifest
+    assert [clip.name for clip in made.clips] == ["keeper", "walk"]
+
+
 def test_several_are_picked_for_a_sheet_alone() -> None:
     assert [clip.name for clip in kivel.sheet("chars", series="owl/*").manifest.clips] == ["owl/fly", "owl/rest"]
     with pytest.raises(kivel.KivelError, match='2 series; series="owl/fly" or the pattern of one'):

@@ -86,7 +86,7 @@ def chosen_series(named: Sequence[NamedSeries], settings: SourceSettings, where:
         If none is picked, or several where one is wanted: all of them, with the pattern of each.
     """
     found = list(named)
-    if settings.pick is not None:
+    if settings.pick is not None and not (settings.one_of_many and len(named) == 1):
         found = [one for one in named if _is_meant(one, settings.pick)]
         if not found:
             names = first_few([one.name for one in named])

@@ -49,6 +49,7 @@ def _gathered(sources: Sequence[str], settings: SourceSettings) -> list[FrameSeq
         return [_developed(_of_arrays(settings), settings)]
     if len(sources) == 1 and sources[0].endswith(".json"):
         return [_developed(_of_manifest(Path(sources[0]), settings), settings)]
+    settings = settings._replace(one_of_many=len(sources) > 1)
     parts: list[FrameSequence] = []
     files: list[str] = []
     for source in sources:

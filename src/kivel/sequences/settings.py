@@ -25,8 +25,8 @@ class SourceSettings(NamedTuple):
     frames are taken of, its colour under `or_color` where it has no such map; under `with_maps` its others come along.
     Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series` a
     folder, its sub-folders or a pattern may hold several series; `pick` chooses by name or pattern, under `several`
-    more than one. `arrays` are frames that are there already. `tell` is given what is found to be odd only when pixels
-    are read.
+    more than one; a source that is `one_of_many` may hold a single series by any name. `arrays` are frames that are
+    there already. `tell` is given what is found to be odd only when pixels are read.
     """
 
     max_pixels: int
@@ -42,6 +42,7 @@ class SourceSettings(NamedTuple):
     series: bool = False
     several: bool = False
     pick: str | None = None
+    one_of_many: bool = False
     arrays: Sequence[Pixels] = ()
     tell: Callable[[str], object] = lambda _text: None
 
