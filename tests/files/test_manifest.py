@@ -19,7 +19,7 @@ from kivel.core.playback.groups import Group
 from kivel.files.manifest.model import FramePlace, GridInfo, Made, Manifest, MapFile, Page
 from kivel.files.manifest.names import ManifestError
 from kivel.files.manifest.parsing import parse_manifest, schema_text
-from kivel.files.manifest.text import manifest_text
+from kivel.files.manifest.text import is_as_made, manifest_text
 
 MOTH = Manifest(
     pages=(Page(Size(68, 38), {"color": MapFile("moth.png", "xxh3-128:00")}),),
@@ -278,3 +278,19 @@ def test_what_is_wrong_is_named_with_its_place(change: Callable[[dict[str, Any]]
 def test_broken_json_is_refused(data: bytes, words: str) -> None:
     with pytest.raises(ManifestError, match=words):
         parse_manifest(data)
+
+
+def test_what_is_only_made_is_told_from_what_was_set_edited_or_is_unknown() -> None:
+    clip = replace(MOTH.clips[0], set=None)
+    made = replace(MOTH, clips=(clip,))
+    assert is_as_made(manifest_text(made).encode())
+    frame = replace(made.frames[0], extra={"x": 1})
+    others = [
+        MOTH, replace(made, removed=("walk",)), replace(made, extra={"x": 1}),
+        replace(made, clips=(replace(clip, extra={"x": 1}),)), replace(made, frames=(frame, *made.frames[1:])),
+    ]  # fmt: skip
+    assert not any(is_as_made(manifest_text(other).encode()) for other in others)
+    assert not is_as_made(b"[" * 100_000)
+    assert not is_as_made(manifest_text(made, edited=True).encode())
+    assert not is_as_made(manifest_text(made).replace('"color"', '"colour"').encode())
+    assert not any(is_as_made(data) for data in (b"", b"[]", b"{}", b'{"digest": 1}', b"\xff"))

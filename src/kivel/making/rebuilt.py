@@ -21,6 +21,9 @@ from kivel.sequences.clips import ClipSet
 __all__ = ["RebuildError", "Rebuilt", "rebuilt_at"]
 
 
+_MOST_BYTES = 64 << 20
+
+
 class RebuildError(KivelError):
     """What was set since something was made does not fit what is made now."""
 
@@ -140,7 +143,9 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
     path = target and (target if target.suffix == ".json" else manifest_beside(target))
     if path is None or not path.is_file():
         return _Nothing()
-    from kivel.files.manifest.parsing import edited_since_written, read_manifest  # for what is there already alone
+    if _is_as_made(path):
+        return _Nothing()
+    from kivel.files.manifest.parsing import edited_since_written, read_manifest
 
     try:
         old = read_manifest(path)
@@ -156,3 +161,14 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
             where=shown(path),
         )
     return Rebuilt(path, old, options, work, edited=edited)
+
+
+def _is_as_made(path: Path) -> bool:
+    """Whether there is nothing to keep: as it mostly is, and then its models need not be loaded."""
+    from kivel.files.manifest.text import is_as_made
+    from kivel.files.safety import file_bytes
+
+    try:
+        return is_as_made(file_bytes(path, most=_MOST_BYTES))
+    except KivelError:
+        return False  # it will be refused, with the reason

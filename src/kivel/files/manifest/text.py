@@ -13,13 +13,15 @@ import xxhash
 from kivel.core.errors import option
 from kivel.core.numbers import LONGEST
 from kivel.core.playback.clip import Clip
-from kivel.files.manifest.model import Manifest
+from kivel.core.playback.groups import Group
+from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import FORMAT, VERSION, ManifestError
 
-__all__ = ["manifest_text", "plain_value", "self_digest"]
+__all__ = ["is_as_made", "manifest_text", "plain_value", "self_digest"]
 
 
 _LINE = 160
+_FILE_KEYS = ("format", "version", "digest")
 _MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups", "removed")
 
 
@@ -46,6 +48,27 @@ def self_digest(content: dict[str, Any]) -> str:
     rest = {key: value for key, value in content.items() if key != "digest"}
     canonical = json.dumps(rest, ensure_ascii=False, separators=(",", ":"))
     return f"xxh3-128:{xxhash.xxh3_128_hexdigest(canonical.encode())}"
+
+
+def is_as_made(data: bytes) -> bool:
+    """Whether a manifest's bytes hold what a command made and nothing else: nothing set since, edited, or unknown.
+
+    Told without its models, which are slow to load; False where that is not sure.
+    """
+    if b'"set"' in data or b'"removed"' in data:
+        return False
+    try:
+        content = json.loads(data)
+        as_written = content["digest"] == self_digest(content)
+        parts = [*content["frames"], *content["clips"], *content["groups"]]
+        known = {*_names(FramePlace), *_names(Clip), *_names(Group)}
+        return (
+            as_written
+            and all(known.issuperset(part) for part in parts)
+            and {*_MANIFEST_KEYS, *_FILE_KEYS}.issuperset(content)
+        )
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return False
 
 
 def plain_value(value: Any) -> Any:
