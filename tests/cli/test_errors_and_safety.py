@@ -273,9 +273,9 @@ LED: dict[str, tuple[tuple[str, ...], str, str]] = {
     "no value": (("sheet", "moth", "--fps"), "--fps needs a value behind it", "kivel sheet"),
     "no source": (("retime",), "MANIFEST is needed", "kivel retime"),
     "too many": (
-        ("slice", "a.png", "b.png"),
+        ("retime", "a.kivel.json", "b.png"),
         "'b.png' is one word too many; quote what belongs together",
-        "kivel slice",
+        "kivel retime",
     ),
     "an empty source": (("sheet", "", "-o", "a.png"), "SRC: expected SRC, found nothing", "kivel sheet"),
     "an empty name": (("sheet", "moth", "-o", " "), "-o: expected NAME.png, found nothing", "kivel sheet"),

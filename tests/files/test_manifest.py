@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from kivel.core.pixels import Pair, Rect, Size
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.groups import Group
-from kivel.files.manifest.model import FramePlace, GridInfo, Made, Manifest, MapFile, Page
+from kivel.files.manifest.model import CutFrom, FramePlace, GridInfo, Made, Manifest, MapFile, Origin, Page
 from kivel.files.manifest.names import ManifestError
 from kivel.files.manifest.parsing import parse_manifest, schema_text
 from kivel.files.manifest.text import is_as_made, manifest_text
@@ -29,6 +29,13 @@ MOTH = Manifest(
     ),
     clips=(Clip("moth", Fraction(24000, 1001), (Step(0, 1), Step(1, 2)), direction="alternate", set=("direction",)),),
     made=Made("sheet", {"sources": ["moth"]}),
+)
+ORIGIN = Origin("../pack/moth.png", (Size(68, 38),), MOTH.grid, (255, 0, 255))
+CUT = replace(
+    MOTH,
+    grid=None,
+    origin=ORIGIN,
+    frames=tuple(replace(frame, cut=CutFrom(Rect(2, 3, 30, 32), offset=(2, 0))) for frame in MOTH.frames),
 )
 GOLDEN = """\
 {
@@ -104,7 +111,7 @@ clips = st.builds(
 )
 manifests = st.builds(
     lambda clip, extra: Manifest(
-        MOTH.pages, MOTH.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), MOTH.grid, extra=extra
+        MOTH.pages, CUT.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), ORIGIN, extra=extra
     ),
     clips,
     extras,
@@ -223,6 +230,7 @@ WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "negative": (frame(rect=[-1, 0, 3, 3]), "reaches beyond its page"),
     "beyond the canvas": (frame(offset=[1, 0]), "32x32 px at offset [1, 0] reach beyond a canvas of 32x32"),
     "turned beyond": (frame(rect=[0, 0, 16, 32], turn=90, canvas=[16, 32]), "32x16 px at offset"),
+    "cut from nothing": (frame(cut={"rect": [0, 0, 1, 1]}), "frames[1].cut: there is no origin"),
     "no such frame": (clip(steps=[[0, 1], [2, 1]]), "clips[0].steps[1]: frame 2, there are 2 frames, 0-1"),
     "no hold": (clip(steps=[[0, 0]]), "clips[0].steps[0]: a hold of 0 ticks"),
     "no steps": (clip(steps=[]), "clips[0].steps: there are none"),

@@ -100,7 +100,7 @@ def command_line(name: str, options: type[Options], given: Mapping[str, Any]) ->
     """A command with its options as people type it.
 
     >>> from kivel.making.slice import SliceOptions
-    >>> command_line("slice", SliceOptions, {"source": "old sheet.png", "out": "frames", "columns": 7})
+    >>> command_line("slice", SliceOptions, {"sources": ["old sheet.png"], "out": "frames", "columns": 7})
     "kivel slice 'old sheet.png' -o frames --columns 7"
     """
     declared = options.declared()

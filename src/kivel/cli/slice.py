@@ -2,26 +2,43 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from kivel.cli.frames import report_frames
+from kivel.cli.frames import frames_document, frames_line
 from kivel.cli.report import Report
 
 if TYPE_CHECKING:
-    from kivel.making.slice import SliceMade, SliceOptions
+    from kivel.making.slice import SlicedSheet, SliceMade, SliceOptions
 
 __all__ = ["EXAMPLES", "show"]
 
 EXAMPLES = """\
 examples:
+  kivel slice beetle.png -o beetle-frames/
+      a plain image, taken apart by what is seen in it; says how sure that is, and writes nothing when it is not
+
   kivel slice moth.kivel.json -o moth-frames/
       every frame of the sheet as its manifest says, with its maps and its timing
-
-  kivel slice beetle.png -o beetle-frames/ --columns 7 --rows 3
-      a plain image, 7 columns and 3 rows; the empty cells of its short last row are left out
 """
 
 
 def show(made: SliceMade, options: SliceOptions, report: Report) -> int:
-    report_frames(report, options, made.manifest, made.files, made.notes)
+    for sheet in made.sheets:
+        if sheet.manifest is not None:
+            report.line(frames_line(options, sheet.manifest, sheet.files))
+    if made.looks:
+        described = {made.looks[0].path.name: "the likeliest ways to divide it"}
+        report.written(made.looks, described, dry_run=options.dry_run)
+    documents = [_document(sheet) for sheet in made.sheets]
+    several = {"sheets": documents}
+    report.document({**(documents[0] if len(documents) == 1 else several), "notes": list(made.notes)})
     return 0
+
+
+def _document(sheet: SlicedSheet) -> dict[str, Any]:
+    row: dict[str, Any] = {"source": sheet.source}
+    if sheet.manifest is not None:
+        row |= frames_document(sheet.manifest, sheet.files)
+    if sheet.found:
+        row["found"] = [way.document() for way in sheet.found]
+    return row

@@ -180,9 +180,9 @@ EXAMPLE = (
         {"sources": ["props.kivel.json"], "out": "props-layout.png", "view": "layout"},
     ),
     ExampleStep(
-        "An old sheet, three gaits of seven frames, the last row short: back into frames.",
+        "An old sheet, nobody knows of how many columns, the last row short: back into frames.",
         "slice",
-        {"source": "beetle.png", "out": "beetle-frames", "columns": 7, "rows": 3},
+        {"sources": ["beetle.png"], "out": "beetle-frames"},
     ),
     ExampleStep("Does the sheet still match its manifest?", "inspect", {"sources": ["spore.kivel.json"]}),
 )

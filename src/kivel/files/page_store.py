@@ -17,6 +17,7 @@ import numpy as np
 from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
 from kivel.core.pixels import Pixels, Size, Value
+from kivel.core.slicing.background import without_key
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.manifest.model import Manifest, MapFile, Page
 from kivel.files.manifest.names import COLOR
@@ -54,6 +55,7 @@ class StoredPage:
         self._tell = tell
         self.parts = file.parts
         self.ground: Value | None = file.ground
+        self._key = file.key
         self._lock = threading.Lock()
         self._image: Pixels | None = None
 
@@ -67,6 +69,7 @@ class StoredPage:
                     self._tell(
                         f"{shown(self.info.path)}: edited since Kivel wrote it; its pixels are taken as they are"
                     )
+                self._image = without_key(self._image, self._key)
             return self._image
 
 

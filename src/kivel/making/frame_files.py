@@ -16,7 +16,7 @@ from kivel.core.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.core.wording import unique_names
 from kivel.files.images import FrameSource
-from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, MapFile, Page, PageAlpha
+from kivel.files.manifest.model import CutFrom, FramePlace, Manifest, MapFile, Origin, Page, PageAlpha
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import Written
@@ -54,6 +54,7 @@ class NewFrame(NamedTuple):
     load: Callable[[], Frame]
     maps: Sequence[tuple[StoredMap, Callable[[], Pixels]]] = ()
     extra: Mapping[str, Any] | None = None
+    cut: CutFrom | None = None
 
 
 def unchanged(sequence: FrameSequence) -> list[NewFrame]:
@@ -151,6 +152,7 @@ class _Naming(NamedTuple):
             canvas=size,
             offset=(0, 0),
             pivot=pivot,
+            cut=frame.cut,
             extra=dict(frame.extra or {}),
         )
         return _Encoded(place, Page(size, maps, alpha), files, images)
@@ -176,7 +178,7 @@ def write_frames(
     has_clips: bool = False,
     premultiplied: bool = False,
     kind: str = "color",
-    origin: GridInfo | None = None,
+    origin: Origin | None = None,
     extra: Mapping[str, Any] | None = None,
 ) -> FrameFolder:
     """Write frames and their manifest into the folder `out`, or keep them in memory where there is none.
@@ -191,8 +193,8 @@ def write_frames(
         they may lie `beside` them.
     kind : str
         What the values of the frames mean.
-    origin : GridInfo or None
-        The grid that they come from.
+    origin : Origin or None
+        The sheet that they come from.
     """
     folder = Path(options.out or ".")
     if options.out and not keeps_stem:

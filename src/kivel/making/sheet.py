@@ -10,7 +10,7 @@ from kivel.making.layouts import LayoutOptions
 from kivel.making.options.clip_options import RowClipOptions
 from kivel.making.options.option import Option
 from kivel.making.options.source_options import MatchingOptions
-from kivel.making.options.value_kinds import FARTHEST, PATH, SIZE, choice, moved_path, whole
+from kivel.making.options.value_kinds import FARTHEST, FILL, PATH, SIZE, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.layout.grid import Fill
@@ -50,7 +50,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
     layout: Option[Layout] = Option(choice("grid", "row", "column"), "", default="grid", shown="grid")
     columns: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="what makes the sheet compact")
     rows: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="as many as the frames fill")
-    fill: Option[Fill] = Option(choice("across", "down"), "which way frames run", default="across", shown="across")
+    fill: Option[Fill] = Option(FILL, "which way frames run", default="across", shown="across")
     sequences: Option[Literal["apart", "joined"]] = Option(
         choice("apart", "joined"), "several SRC: each begins a new row (default), or all run on", default="apart"
     )

@@ -45,11 +45,12 @@ class DrawnFrame(NamedTuple):
 
 
 class DrawnPage(NamedTuple):
-    """One page: its pixels, what lies on it, and its grid if it is a sheet's."""
+    """One page: its pixels, what lies on it, its grid if it is a sheet's, and what is written above it."""
 
     pixels: Pixels
     frames: tuple[DrawnFrame, ...]
     grid: Grid | None
+    caption: str = ""
 
 
 class _Spot(NamedTuple):
@@ -70,10 +71,14 @@ def draw_layout(pages: Sequence[DrawnPage], title: str) -> NDArray[np.uint8]:
     for number, (page, spot) in enumerate(zip(pages, spots, strict=True)):
         picture.paste(PIL.Image.fromarray(_ground_of(page, spot.scale)), (spot.x, spot.y))
         _draw_lines(draw, page, spot)
-        name = f"page {number}  " if len(pages) > 1 else ""
-        caption = f"{name}{sizes[number]} px, {used_share(page):.1%} used"
-        draw.text((spot.x, spot.y - _CAPTION_PX + 4), caption, TEXT, font=font(13))
+        draw.text((spot.x, spot.y - _CAPTION_PX + 4), page.caption or _used(page, number, pages), TEXT, font=font(13))
     return np.asarray(picture)
+
+
+def _used(page: DrawnPage, number: int, pages: Sequence[DrawnPage]) -> str:
+    height, width = page.pixels.shape[:2]
+    name = f"page {number}  " if len(pages) > 1 else ""
+    return f"{name}{Size(width, height)} px, {used_share(page):.1%} used"
 
 
 def used_share(page: DrawnPage) -> float:

@@ -9,18 +9,29 @@ from numpy.typing import NDArray
 
 from kivel.core.pixels import Pixels, full_scale
 
-__all__ = ["SEEN", "Drawn", "KeyColour", "KeyRequest", "drawn_part", "without_key"]
+__all__ = ["SEEN", "Drawn", "KeyColour", "KeyRequest", "drawn_part", "is_key_like", "without_key"]
 
 SEEN = 8 / 255
 """Alpha from which a pixel counts when cells are looked for. A frame may be fainter: this is for finding alone."""
 
 _OPAQUE_SHARE = 0.995
 _KEY_OF_BORDER, _KEY_OF_ALL = 0.30, 0.12
+_LEAST_OF_BORDER = 16
+"""Pixels: on less of a border nothing is common."""
 
 KeyColour = tuple[int | float, int | float, int | float]
 """Red, green and blue as stored."""
 
-KeyRequest = Literal["find", "corner", "none"] | KeyColour
+KeyRequest = Literal["find", "corner", "none"] | tuple[int, int, int]
+"""Where to look for the colour that stands for nothing; or which it is, in 8 bits."""
+
+
+def is_key_like(key: KeyColour, image: Pixels) -> bool:
+    """Whether a colour is one that is drawn for nothing else: magenta, and the other pure ones that no art is all of.
+
+    A ground of black or grey may be a render's own.
+    """
+    return set(key) == {0, full_scale(image)}
 
 
 class Drawn(NamedTuple):
@@ -43,15 +54,15 @@ def drawn_part(image: Pixels, key: KeyRequest = "find", *, seen_above: float = S
     image : (H, W, 4) array
         Straight-alpha RGBA of any depth.
     key : "find", "corner", "none" or colour
-        The colour that stands for nothing. Found where the picture is opaque: the border's commonest, if it makes up
-        30 % of the border and 12 % of the picture.
+        The colour that stands for nothing, a colour in 8 bits. Found where the picture is opaque: the border's
+        commonest, if it makes up 30 % of the border and 12 % of the picture.
     seen_above : float
         Alpha, from 0 to 1, from which a pixel is seen.
     """
     seen = image[..., 3] >= seen_above * full_scale(image)
     if key == "none":
         return Drawn(seen, None)
-    colour = _found_key(image, seen) if key == "find" else _corner(image) if key == "corner" else key
+    colour = _found_key(image, seen) if key == "find" else _corner(image) if key == "corner" else _stated(key, image)
     if colour is None:
         return Drawn(seen, None)
     return Drawn(seen & ~_is_colour(image, colour), colour)
@@ -70,16 +81,22 @@ def _corner(image: Pixels) -> KeyColour:
     return _colour(image[0, 0])
 
 
+def _stated(key: tuple[int, int, int], image: Pixels) -> KeyColour:
+    """The colour at the depth of the picture."""
+    red, green, blue = (np.array(key) / 255 * full_scale(image)).astype(image.dtype).tolist()
+    return red, green, blue
+
+
 def _found_key(image: Pixels, seen: NDArray[np.bool_]) -> KeyColour | None:
     if seen.mean() < _OPAQUE_SHARE:
         return None
     border = np.concatenate((image[0], image[-1], image[1:-1, 0], image[1:-1, -1]))[:, :3]
     colours, counts = np.unique(border, axis=0, return_counts=True)
     commonest = int(counts.argmax())
-    if counts[commonest] < _KEY_OF_BORDER * len(border):
+    if counts[commonest] < max(_KEY_OF_BORDER * len(border), _LEAST_OF_BORDER):
         return None
     colour = _colour(colours[commonest])
-    return colour if _is_colour(image, colour).mean() >= _KEY_OF_ALL else None
+    return colour if _KEY_OF_ALL <= _is_colour(image, colour).mean() < 1 else None
 
 
 def _colour(pixel: Pixels) -> KeyColour:

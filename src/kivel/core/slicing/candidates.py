@@ -24,6 +24,7 @@ _LEAST_FRACTION, _MOST_FRACTIONS = 8, 24
 _LEAST_PADDED = 6
 _MOST_SHORT = 2
 _MOST_SPACE = 2
+_NEAREST = 3
 _KEPT: dict[RunKind, int] = {"whole": 12, "fraction": 5, "padded": 6, "short": 3, "spaced": 5}
 _LEFT_OVER = 0.03
 """Share of what is drawn that may lie outside all cells."""
@@ -44,6 +45,8 @@ class Candidate(NamedTuple):
         Share of the borders at which nothing meets.
     dip, sub_dip : float
         How much more the picture is like itself at the pitch than at others near it; the most at a 2nd to 5th of it.
+    off_dip : float
+        How far the pitch is from the one near it at which the picture is most like itself, in pixels, at most 3.
     outside : float
         Share of what is drawn that lies outside all cells.
     score : float
@@ -58,6 +61,7 @@ class Candidate(NamedTuple):
     clean: float
     dip: float
     sub_dip: float
+    off_dip: float
     outside: float
     score: float = 0.0
 
@@ -88,10 +92,12 @@ def _possible(side: Profile) -> Iterator[tuple[Run, RunKind]]:
             yield Run(count, Fraction(length, count)), "fraction"
     drawn = side.drawn
     most_outside = _LEFT_OVER * drawn[-1]
+    last = int(np.searchsorted(drawn, drawn[-1]))
     for pitch in range(_LEAST_PADDED, length):
         count, rest = divmod(length, pitch)
         if rest and drawn[-1] - drawn[count * pitch] <= most_outside:
-            yield Run(count, Fraction(pitch)), "padded"
+            # what lies behind the last drawn cell is leftover too
+            yield Run(min(count, -(-last // pitch)), Fraction(pitch)), "padded"
         if rest and pitch - rest <= _MOST_SHORT and pitch >= _LEAST_FRACTION:
             yield Run(count + 1, Fraction(pitch)), "short"
     yield from ((run, "spaced") for run in _spaced(side))
@@ -131,6 +137,15 @@ class _Dips:
             return 0.0
         return max(self._whole(low), self._whole(high))
 
+    def off(self, pitch: Fraction) -> float:
+        """How far the pitch is from the likest within 3 pixels of it."""
+        middle = round(pitch)
+        start, stop = max(2, middle - _NEAREST), min(len(self._unlike) - 2, middle + _NEAREST + 1)
+        if start >= stop:
+            return 0.0
+        likest = start + int(self._unlike[start:stop].argmin())
+        return min(float(_NEAREST), abs(float(likest - pitch)))
+
     def below(self, pitch: Fraction) -> float:
         """The deepest at a 2nd to 5th of the pitch."""
         return max((self.at(pitch / part) for part in range(2, 6) if pitch >= 3 * part), default=0.0)
@@ -157,6 +172,7 @@ def _judged(side: Profile, run: Run, kind: RunKind, dips: _Dips) -> Candidate:
         clean=float(np.mean(meeting == 0)) if run.count > 1 else 1.0,
         dip=dips.at(run.pitch) if run.count > 1 else 0.0,
         sub_dip=dips.below(run.pitch),
+        off_dip=dips.off(run.pitch) if run.count > 1 else 0.0,
         outside=outside,
     )
     return one._replace(score=_score(one))

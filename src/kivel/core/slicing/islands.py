@@ -10,7 +10,7 @@ from scipy import ndimage
 
 from kivel.core.pixels import Rect
 
-__all__ = ["Islands", "found_islands", "in_rows"]
+__all__ = ["Islands", "Labels", "found_islands", "in_rows"]
 
 _DUST = 0.03
 """Of the median area: what is smaller belongs to what is near it."""

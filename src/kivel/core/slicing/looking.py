@@ -7,8 +7,9 @@ from math import exp, log
 from typing import Literal, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels, Rect, full_scale
+from kivel.core.pixels import Pixels, full_scale
 from kivel.core.slicing.background import Drawn, KeyRequest, drawn_part
 from kivel.core.slicing.cell_sums import cell_sums
 from kivel.core.slicing.evidence import gathered_evidence
@@ -94,39 +95,47 @@ def _best(found: list[Division]) -> tuple[Division, ...]:
     return tuple(sorted(found, key=lambda one: -one.confidence)[:_MOST_FOUND])
 
 
+_SHARE_WEIGHTS = {
+    "family": 2.06, "dip": 3.34, "cut": -6.59, "centre_spread": -19.01, "ln_cells": 0.99, "ln_islands": -0.78,
+    "ln_islands_a_cell": -2.68, "size_spread": 2.15, "constant": 2.07,
+}  # fmt: skip
+"""What each feature of the likeliest grid, and of how the islands lie in it, says for there being a grid at all."""
+
+
 def _grid_share(ranks: list[GridRank], islands: Islands, drawn: Drawn) -> float:
     """How likely it is that there is a grid at all: a logistic of how the islands lie in the likeliest one."""
-    best = ranks[0]
-    lattice = best.lattice
-    cells = lattice.capacity
-    of_cells = cell_sums(drawn.seen, [lattice.across], [lattice.down]).of(lattice)
-    large = [
-        box for box, area in zip(islands.boxes, islands.areas, strict=True) if area >= _LARGE * np.median(islands.areas)
-    ]
-    cut, alone = _cut_and_alone(large, lattice)
-    score = (
-        3.3 * best.likelihood
-        - 2.4 * cut
-        + 1.9 * alone
-        - 1.0 * log(len(islands.boxes))
-        - 1.6 * (of_cells.spread_x + of_cells.spread_y)
-        + 0.4 * log(cells)
-        - 3.7 * (cells == 1)
-        - 0.2 * of_cells.filled / cells
-        - 0.2
-    )
+    score = float(np.dot(_share_features(ranks, islands, drawn), list(_SHARE_WEIGHTS.values())))
     return 1 / (1 + exp(-score))
 
 
-def _cut_and_alone(boxes: list[Rect], lattice: Lattice) -> tuple[float, float]:
-    """Share of the islands that lie in more than one cell, and of cells that hold exactly one."""
-    if not boxes:
-        return 0.0, 0.0
-    x, y, w, h = np.array(boxes).T
+def _share_features(ranks: list[GridRank], islands: Islands, drawn: Drawn) -> list[float]:
+    """In the order of `_SHARE_WEIGHTS`."""
+    best = ranks[0]
+    lattice = best.lattice
+    of_cells = cell_sums(drawn.seen, [lattice.across], [lattice.down]).of(lattice)
+    areas = np.array(islands.areas)
+    large = np.array(islands.boxes)[areas >= _LARGE * np.median(areas)]
+    return [
+        sum(rank.likelihood for rank in ranks if _counts(rank) == _counts(best)),
+        best.dip,
+        _cut(large, lattice),
+        of_cells.spread_x + of_cells.spread_y,
+        log(lattice.capacity),
+        log(len(areas)),
+        log(len(areas) / lattice.capacity),
+        float(np.std(np.log(large[:, 2] * large[:, 3]))),
+        1.0,
+    ]
+
+
+def _counts(rank: GridRank) -> tuple[int, int]:
+    return rank.lattice.columns, rank.lattice.rows
+
+
+def _cut(boxes: NDArray[np.int64], lattice: Lattice) -> float:
+    """Share of the islands that lie in more than one cell."""
+    x, y, w, h = boxes.T
     (left, _), (top, _) = lattice.across.edges(), lattice.down.edges()
-    column, row = np.searchsorted(left, x, side="right"), np.searchsorted(top, y, side="right")
-    cut = (column != np.searchsorted(left, x + w - 1, side="right")) | (
-        row != np.searchsorted(top, y + h - 1, side="right")
-    )
-    held = np.bincount((row * (lattice.columns + 1) + column)[~cut], minlength=1)
-    return float(cut.mean()), float((held == 1).sum() / lattice.capacity)
+    column, last_column = (np.searchsorted(left, place, side="right") for place in (x, x + w - 1))
+    row, last_row = (np.searchsorted(top, place, side="right") for place in (y, y + h - 1))
+    return float(np.mean((column != last_column) | (row != last_row)))

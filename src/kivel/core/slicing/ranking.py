@@ -30,21 +30,24 @@ Pairing = tuple[Candidate, Candidate]
 
 
 class GridRank(NamedTuple):
-    """A grid, and how likely it is among all that were thought of, 0 to 1."""
+    """A grid, and how likely it is among all that were thought of, 0 to 1.
+
+    `dip` is how much more the picture is like itself at the grid's pitches than near them, of both directions.
+    """
 
     lattice: Lattice
     likelihood: float
+    dip: float
 
 
 WEIGHTS = {
-    "touching": -1.02, "touching_ratio": -2.94, "step_ratio": 0.8, "clean": 2.96,
-    "dip": 6.89, "dip_of_best": 0.43, "sub_dip": -15.54, "sub_dip_excess": 14.69,
-    "outside": -471.27, "ln_count": 0.37, "ln_cell": -1.39, "below_16": -1.75,
-    "below_8": -3.14, "spaced": -1.56, "short": -5.21, "fraction": -0.43,
-    "padded": -1.41, "uneven_sides": -2.91, "aspect": -1.67, "ln_cells": 0.37,
-    "up_to_2": -4.03, "one_cell": 0.18, "one_row": -1.33, "square": 0.65,
-    "filled": 2.78, "centre_spread_x": -13.72, "centre_spread_y": -15.82, "edges_1": -2.0,
-    "edges_2": -2.25, "edges_3": 0.68,
+    "touching": -0.48, "touching_ratio": -3.09, "step_ratio": 0.82, "clean": 2.92, "dip": 7.41,
+    "dip_of_best": -0.56, "sub_dip": -14.66, "sub_dip_excess": 15.66, "off_dip": -0.68, "outside": -429.4,
+    "ln_count": 0.45, "ln_cell": -1.56, "below_16": -1.84, "below_8": -3.6, "spaced": -1.62,
+    "short": -5.21, "fraction": -0.43, "padded": -1.43, "uneven_sides": -2.96, "aspect": -1.64,
+    "ln_cells": 0.45, "up_to_2": -3.82, "one_cell": 0.12, "one_row": -2.62, "square": 0.59,
+    "filled": 3.1, "centre_spread_x": -13.18, "centre_spread_y": -13.91, "edges_1": -1.89, "edges_2": -1.96,
+    "edges_3": 0.4,
 }  # fmt: skip
 """What each feature adds to the score: the first of both directions added up, those from `uneven_sides` on of the whole
 grid."""
@@ -57,7 +60,12 @@ def ranked_grids(drawn: Drawn, evidence: Evidence) -> list[GridRank]:
     likelihoods = np.exp(scores - scores.max())
     likelihoods /= likelihoods.sum()
     order = np.argsort(-likelihoods, kind="stable")
-    return [GridRank(Lattice(pairs[k][0].run, pairs[k][1].run), float(likelihoods[k])) for k in order]
+    return [_rank(pairs[k], float(likelihoods[k])) for k in order]
+
+
+def _rank(pair: Pairing, likelihood: float) -> GridRank:
+    across, down = pair
+    return GridRank(Lattice(across.run, down.run), likelihood, across.dip + down.dip)
 
 
 def pairs_of(evidence: Evidence) -> list[Pairing]:
@@ -92,6 +100,7 @@ def _of_side(one: Candidate, best_dip: float) -> list[float]:
         one.dip / best_dip if one.run.count > 1 and best_dip > _LEAST_DIP else 0.0,
         one.sub_dip,
         max(0.0, one.sub_dip - one.dip),
+        one.off_dip,
         one.outside,
         log(one.run.count),
         log(one.cell),

@@ -15,8 +15,20 @@ from kivel.core.layout.placement import Flip
 from kivel.core.pixels import NO_PAIR, Pair, Rect, Size, Turn, Value
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group
+from kivel.core.slicing.background import KeyColour
 
-__all__ = ["FramePlace", "GridInfo", "Made", "Manifest", "MapFile", "Outline", "Page", "PageAlpha"]
+__all__ = [
+    "CutFrom",
+    "FramePlace",
+    "GridInfo",
+    "Made",
+    "Manifest",
+    "MapFile",
+    "Origin",
+    "Outline",
+    "Page",
+    "PageAlpha",
+]
 
 
 PageAlpha = Literal["straight", "premultiplied", "opaque"]
@@ -27,7 +39,7 @@ class MapFile:
     """An image file, its path relative to the manifest, and the digest of its pixels.
 
     `kind` is what its values mean. `scale` is its size as a share of the page's, None for all of it; `ground` is what
-    lies where no frame does, None for transparent black.
+    lies where no frame does, None for transparent black. `key` is the colour that stands for nothing, as stored.
     """
 
     file: str
@@ -35,6 +47,7 @@ class MapFile:
     kind: ContentName = "color"
     scale: Fraction | None = None
     ground: Value | None = None
+    key: KeyColour | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property
@@ -72,6 +85,30 @@ class GridInfo:
 
 
 @dataclass(frozen=True)
+class Origin:
+    """The sheet that frames were sliced from: its file, as seen from here, its pages' sizes, its grid if it has one.
+
+    What had the colour `key` there is transparent in the frames.
+    """
+
+    file: str
+    pages: tuple[Size, ...]
+    grid: GridInfo | None = None
+    key: KeyColour | None = None
+    extra: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class CutFrom:
+    """Where on the sheet that it was sliced from a frame was, and where these pixels lie on its canvas."""
+
+    rect: Rect
+    page: int = 0
+    offset: tuple[int, int] = (0, 0)
+    extra: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class Outline:
     """A convex polygon around all visible pixels, in pixels of the canvas; it holds `wasted` square pixels more."""
 
@@ -85,8 +122,8 @@ class FramePlace:
     """One frame: `rect` on its page, `offset` of those pixels in the full `canvas`, `pivot` as fractions of it.
 
     What lies on the page was turned clockwise; turned back, it is mirrored by `flip`. `ground` has, by map, what
-    surrounds the pixels on the canvas where that is not the map's own ground. `set` names what was set since it was
-    made: the pivot.
+    surrounds the pixels on the canvas where that is not the map's own ground. `cut` is where on its sheet it was
+    sliced from. `set` names what was set since it was made: the pivot.
     """
 
     name: str
@@ -100,6 +137,7 @@ class FramePlace:
     flip: Flip | None = None
     ground: dict[str, Value] | None = None
     outline: Outline | None = None
+    cut: CutFrom | None = None
     set: tuple[str, ...] | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
@@ -117,7 +155,7 @@ class Made:
 class Manifest:
     """A sheet, an atlas, or the files of a sequence.
 
-    `grid` is None but for a sheet; `origin` is the grid that sliced frames came from. `made` is None where no single
+    `grid` is None but for a sheet; `origin` is the sheet that sliced frames came from. `made` is None where no single
     command made it. `removed` names the clips that were made with it, and are not there any more.
     """
 
@@ -126,7 +164,7 @@ class Manifest:
     clips: tuple[Clip, ...] = ()
     grid: GridInfo | None = None
     groups: tuple[Group, ...] = ()
-    origin: GridInfo | None = None
+    origin: Origin | None = None
     made: Made | None = None
     removed: tuple[str, ...] | None = None
     extra: dict[str, Any] = field(default_factory=dict)

@@ -170,7 +170,7 @@ def _problems(manifest: Manifest) -> Iterator[str]:
     """What the schema cannot say: numbers that must agree, paths that must stay inside."""
     for number, page in enumerate(manifest.pages):
         yield from _page_problems(page, f"pages[{number}]")
-    for name, grid in (("grid", manifest.grid), ("origin", manifest.origin)):
+    for name, grid in (("grid", manifest.grid), ("origin.grid", manifest.origin and manifest.origin.grid)):
         if grid:
             yield from _grid_problems(grid, name)
     if manifest.grid:
@@ -225,6 +225,7 @@ def _frame_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterat
         yield f"{where}.page: {frame.page}, {_valid(len(manifest.pages), 'pages')}"
         return
     page, rect = manifest.pages[frame.page].size, frame.rect
+    yield from _cut_problems(manifest, frame, f"{where}.cut")
     if min(frame.canvas) < 1 or min(rect.w, rect.h) < 0:
         yield f"{where}: a canvas of {frame.canvas} and a rect of {rect.size} px, expected at least 1x1"
     elif not rect.fits(page):
@@ -237,6 +238,20 @@ def _frame_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterat
                 yield f"{where}: its place and its canvas do not divide by {file.parts}, which map {name!r} needs"
         if not inside.fits(frame.canvas):
             yield f"{where}: {size} px at offset {list(frame.offset)} reach beyond a canvas of {frame.canvas} px"
+
+
+def _cut_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterator[str]:
+    cut, origin = frame.cut, manifest.origin
+    if cut is None:
+        return
+    if origin is None:
+        yield f"{where}: there is no origin that it could be cut from"
+    elif not 0 <= cut.page < len(origin.pages):
+        yield f"{where}.page: {cut.page}, {_valid(len(origin.pages), 'pages')}"
+    elif min(cut.rect.w, cut.rect.h) < 1 or not cut.rect.fits(origin.pages[cut.page]):
+        yield f"{where}.rect: {list(cut.rect)} reaches beyond its page of {origin.pages[cut.page]} px"
+    elif not cut.rect._replace(x=cut.offset[0], y=cut.offset[1]).fits(frame.canvas):
+        yield f"{where}: {cut.rect.size} px at offset {list(cut.offset)} reach beyond a canvas of {frame.canvas} px"
 
 
 def _clip_problems(manifest: Manifest) -> Iterator[str]:

@@ -8,7 +8,17 @@ from typing import TYPE_CHECKING, Any, Literal
 from kivel.core.errors import UsageError, option
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
-from kivel.making.options.value_kinds import ANY_TEXT, RANGE, ValueKind, choice, moved_path, number, written_path
+from kivel.making.options.value_kinds import (
+    ANY_TEXT,
+    PLACE,
+    PLACES,
+    RANGE,
+    ValueKind,
+    choice,
+    moved_path,
+    number,
+    written_path,
+)
 
 if TYPE_CHECKING:
     from kivel.core.contents import Content, ContentName
@@ -19,7 +29,6 @@ if TYPE_CHECKING:
     from kivel.sequences.settings import SourceSettings
 
 __all__ = [
-    "_ALIGNMENTS",
     "ChoosingOptions",
     "KindOptions",
     "MatchingOptions",
@@ -27,8 +36,6 @@ __all__ = [
     "ShowOptions",
     "SourceOptions",
 ]
-
-_ALIGNMENTS = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")
 
 
 class ReadingOptions(CommonOptions):
@@ -101,8 +108,8 @@ class MatchingOptions(SourceOptions):
         default="error",
     )
     align: Option[Align] = Option(
-        choice(*_ALIGNMENTS, form="PLACE"),
-        f"where a smaller frame lies: {', '.join(_ALIGNMENTS)}",
+        PLACE,
+        f"where a smaller frame lies: {', '.join(PLACES)}",
         default="center",
         shown="center",
     )

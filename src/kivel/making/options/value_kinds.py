@@ -17,9 +17,10 @@ if TYPE_CHECKING:
     from fractions import Fraction
 
     from kivel.core.compose import Backdrop
+    from kivel.core.layout.grid import Fill
     from kivel.core.numbering import NumberRange
     from kivel.core.pivots import PivotRequest
-    from kivel.core.pixels import Size
+    from kivel.core.pixels import Align, Size
     from kivel.core.playback.clip import Repeat
     from kivel.core.playback.easing import Easing
     from kivel.core.playback.notation import Ordered, Phase
@@ -28,6 +29,7 @@ __all__ = [
     "ANY_TEXT",
     "BACKDROP",
     "EVENT",
+    "FILL",
     "FLAG",
     "HOLD",
     "HOLDS",
@@ -38,6 +40,8 @@ __all__ = [
     "PATH",
     "PHASE",
     "PIVOT",
+    "PLACE",
+    "PLACES",
     "RANGE",
     "RATE",
     "REPEAT",
@@ -302,3 +306,13 @@ BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|COLOUR", _backdrop)
 
 
 SCALE: ValueKind[Fraction] = ValueKind("N", _by("compose", "parse_scale"))
+
+
+PLACES = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")
+"""Of a smaller thing in a larger one."""
+
+
+PLACE: ValueKind[Align] = choice(*PLACES, form="PLACE")
+
+
+FILL: ValueKind[Fill] = choice("across", "down")
