@@ -84,15 +84,15 @@ def candidates(side: Profile) -> list[Candidate]:
 
 
 def _possible(side: Profile) -> Iterator[tuple[Run, RunKind]]:
-    length = side.length
+    length, drawn = side.length, side.drawn
+    most_outside = _LEFT_OVER * drawn[-1]
+    last = int(np.searchsorted(drawn, drawn[-1]))
     for count in range(1, max(1, length // _LEAST_CELL) + 1):
         if length % count == 0:
             yield Run(count, Fraction(length // count)), "whole"
-        elif count <= _MOST_FRACTIONS and length >= _LEAST_FRACTION * count:
+        elif count <= _MOST_FRACTIONS and length >= _LEAST_FRACTION * count and last * count > length * (count - 1):
+            # with nothing in its last cell it was padded, not scaled
             yield Run(count, Fraction(length, count)), "fraction"
-    drawn = side.drawn
-    most_outside = _LEFT_OVER * drawn[-1]
-    last = int(np.searchsorted(drawn, drawn[-1]))
     for pitch in range(_LEAST_PADDED, length):
         count, rest = divmod(length, pitch)
         if rest and drawn[-1] - drawn[count * pitch] <= most_outside:

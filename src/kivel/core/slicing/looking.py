@@ -14,7 +14,7 @@ from kivel.core.slicing.background import Drawn, KeyRequest, drawn_part
 from kivel.core.slicing.cell_sums import cell_sums
 from kivel.core.slicing.evidence import gathered_evidence
 from kivel.core.slicing.islands import Islands, found_islands
-from kivel.core.slicing.lattice import Lattice
+from kivel.core.slicing.lattice import Lattice, Run
 from kivel.core.slicing.lines import drawn_grid
 from kivel.core.slicing.ranking import GridRank, ranked_grids
 
@@ -70,7 +70,7 @@ def look_at(image: Pixels, key: KeyRequest = "find") -> PictureLook:
     if not drawn.seen.any():
         return PictureLook((), drawn, None)
     shown = _in_8_bits(image)
-    ranks = ranked_grids(drawn, gathered_evidence(shown, drawn))
+    ranks = _distinct(ranked_grids(drawn, gathered_evidence(shown, drawn)), drawn)
     lined = drawn_grid(shown, drawn)
     if lined:
         left = 1 - lined.certainty
@@ -89,6 +89,28 @@ def _in_8_bits(image: Pixels) -> Pixels:
         return image
     values = np.clip(image.astype(np.float32) / full_scale(image), 0, 1)
     return np.rint(values * 255).astype(np.uint8)
+
+
+def _distinct(ranks: list[GridRank], drawn: Drawn) -> list[GridRank]:
+    """Of grids of one pitch that part what is drawn alike, the likeliest, with what all of them have.
+
+    They differ in how much of the empty space between two cells is said to be gap.
+    """
+    columns, rows = (np.flatnonzero(drawn.seen.any(axis=axis)) for axis in (0, 1))
+    found: dict[tuple[object, ...], GridRank] = {}
+    for rank in ranks:
+        across, down = rank.lattice.across, rank.lattice.down
+        alike = (across.pitch, down.pitch, _cells_of(across, columns), _cells_of(down, rows))
+        first = found.get(alike)
+        found[alike] = first._replace(likelihood=first.likelihood + rank.likelihood) if first else rank
+    return sorted(found.values(), key=lambda rank: -rank.likelihood)
+
+
+def _cells_of(run: Run, places: NDArray[np.intp]) -> bytes:
+    """In which cell each place lies, -1 between them."""
+    starts, ends = run.edges()
+    cell = np.searchsorted(starts, places, side="right") - 1
+    return np.where((cell >= 0) & (places < ends[cell]), cell, -1).astype(np.int32).tobytes()
 
 
 def _best(found: list[Division]) -> tuple[Division, ...]:
