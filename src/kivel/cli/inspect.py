@@ -38,8 +38,13 @@ def show(made: InspectMade, _: InspectOptions, report: Report) -> int:
         report.line("")
         described = {made.files[0].path.name: "chart of changes, seam and mass, 1280x800 px"}
         report.written(made.files, described, dry_run=False)
+    if made.found:
+        first = made.found[0]
+        report.line("")
+        report.line(f"as a sheet: {first.described()} ({first.percent} sure; kivel slice takes it apart)")
     inspection = made.inspection
-    report.document(inspection.document() if inspection else {"pages": [_page(page) for page in made.pages]})
+    document = inspection.document() if inspection else {"pages": [_page(page) for page in made.pages]}
+    report.document(document | ({"found": [way.document() for way in made.found]} if made.found else {}))
     return 0 if made.is_as_stated else 1
 
 

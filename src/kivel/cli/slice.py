@@ -26,6 +26,10 @@ def show(made: SliceMade, options: SliceOptions, report: Report) -> int:
     for sheet in made.sheets:
         if sheet.manifest is not None:
             report.line(frames_line(options, sheet.manifest, sheet.files))
+        else:
+            report.line(f"{sheet.source}  may be")
+            for number, way in enumerate(sheet.found, 1):
+                report.line(way.line(number))
     if made.looks:
         described = {made.looks[0].path.name: "the likeliest ways to divide it"}
         report.written(made.looks, described, dry_run=options.dry_run)

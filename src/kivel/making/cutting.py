@@ -20,6 +20,8 @@ from kivel.sequences.cut import Divided, colour_text
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels, Rect
+    from kivel.core.slicing.background import KeyRequest
+    from kivel.core.slicing.picture_pieces import EmptyCells
     from kivel.making.options.cut_options import CutOptions
 
 __all__ = ["FoundWay", "UnsureError", "divided_as_stated", "divided_by_look", "found_ways"]
@@ -61,6 +63,10 @@ class FoundWay(NamedTuple):
         cells = CellSize(lattice.across.cell, lattice.down.cell)
         grid = f"{counted(lattice.columns, 'column')} x {counted(lattice.rows, 'row')} of {cells}{gap}"
         return f"{lines}{grid}, {counted(self.frames, 'frame')}"
+
+    def line(self, number: int) -> str:
+        """In a numbered list."""
+        return f"  {number}  {self.percent:>4}  {self.described()}"
 
     def document(self) -> dict[str, Any]:
         """For scripts; fractions as text."""
@@ -108,19 +114,13 @@ def divided_as_stated(options: CutOptions, image: Pixels) -> Divided | None:
     return None
 
 
-def found_ways(options: CutOptions, image: Pixels) -> tuple[tuple[FoundWay, ...], PictureLook]:
-    """The likeliest ways to take a picture apart, the likeliest first.
-
-    Raises
-    ------
-    LayoutError
-        If nothing is drawn on it.
-    """
-    look = look_at(image, options.key)
-    if not look.found:
-        raise LayoutError("nothing is drawn on it; there is nothing to slice")
+def found_ways(
+    image: Pixels, key: KeyRequest = "find", empty: EmptyCells = "drop-last"
+) -> tuple[tuple[FoundWay, ...], PictureLook]:
+    """The likeliest ways to take a picture apart, the likeliest first; none where nothing is drawn on it."""
+    look = look_at(image, key)
     keyed = without_key(image, look.drawn.key)
-    return tuple(_way(options, keyed, look, division) for division in look.found), look
+    return tuple(_way(keyed, empty, look, division) for division in look.found), look
 
 
 def divided_by_look(
@@ -130,11 +130,15 @@ def divided_by_look(
 
     Raises
     ------
+    LayoutError
+        If nothing is drawn on it.
     UnsureError
         If it is not.
     UsageError
         If there is no such way.
     """
+    if not ways:
+        raise LayoutError("nothing is drawn on it; there is nothing to slice")
     if options.pick and options.pick > len(ways):
         raise UsageError(f"{option('pick', options.pick)}: there are {len(ways)}")
     if not options.pick and ways[0].confidence < SURE:
@@ -153,7 +157,7 @@ def _ways_text(ways: tuple[FoundWay, ...], again: str) -> str:
     """What it may be, numbered, each with the command that takes it."""
     lines = ["not sure how it divides, nothing was written; it may be"]
     for number, way in enumerate(ways, 1):
-        lines += [f"  {number}  {way.percent:>4}  {way.described()}", f"           {again}{way.options}"]
+        lines += [way.line(number), f"           {again}{way.options}"]
     return NEW_LINE.join(
         [*lines, f"take one by {option('pick', 'N')}; {option('look', 'OUT.png')} draws them all over the picture"]
     )
@@ -172,11 +176,11 @@ def _again(options: CutOptions, source: str) -> str:
     return " ".join(["kivel", options.command, shlex.quote(source), *given, ""])
 
 
-def _way(options: CutOptions, keyed: Pixels, look: PictureLook, division: Division) -> FoundWay:
+def _way(keyed: Pixels, empty: EmptyCells, look: PictureLook, division: Division) -> FoundWay:
     if division.lattice is None:
         return FoundWay(division.kind, None, division.confidence, look.islands.boxes, None)
     size = size_of(keyed)
-    kept = kept_pieces(keyed, pieces_of_grid(division.lattice, size), options.empty)
+    kept = kept_pieces(keyed, pieces_of_grid(division.lattice, size), empty)
     rects = tuple(piece.rect for piece in kept.pieces)
     return FoundWay(division.kind, division.lattice, division.confidence, rects, request_for(division.lattice, size))
 

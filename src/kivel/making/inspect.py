@@ -13,11 +13,15 @@ from kivel.making.options.value_kinds import FLAG, PATH, moved_path
 
 if TYPE_CHECKING:
     from kivel.files.output_set import Written
+    from kivel.making.cutting import FoundWay
     from kivel.making.work import Work
     from kivel.sequences.choosing import ListedSeries
     from kivel.sequences.inspection import Inspection, PageCheck
 
 __all__ = ["InspectMade", "InspectOptions", "make_inspect"]
+
+_LOOKED_AT = 8_000_000
+"""Pixels: how a larger picture divides takes seconds to find, and `slice` does."""
 
 
 class InspectOptions(SourceOptions):
@@ -42,7 +46,8 @@ class InspectOptions(SourceOptions):
 class InspectMade(NamedTuple):
     """What is there, if it can be looked at; whether the pages of a manifest are as stated; the chart that was drawn.
 
-    `schema` is the JSON Schema, where that was asked for. A folder of several `series` is listed, not looked at.
+    `schema` is the JSON Schema, where that was asked for. A folder of several `series` is listed, not looked at. Of one
+    plain image, `found` is how it may divide, the likeliest first.
     """
 
     inspection: Inspection | None
@@ -51,6 +56,7 @@ class InspectMade(NamedTuple):
     notes: tuple[str, ...]
     schema: str | None = None
     series: tuple[ListedSeries, ...] = ()
+    found: tuple[FoundWay, ...] = ()
 
     @property
     def is_as_stated(self) -> bool:
@@ -79,7 +85,21 @@ def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
     inspection = _inspection(options, work, sources, pages)
     work.note(*inspection.frames.notes)
     files = _chart(options, work, inspection) if options.chart else ()
-    return InspectMade(inspection, pages, files, tuple(work.notes))
+    found = _found(inspection, sources)
+    return InspectMade(inspection, pages, files, tuple(work.notes), found=found)
+
+
+def _found(inspection: Inspection, sources: tuple[str, ...]) -> tuple[FoundWay, ...]:
+    """How one plain image may divide, if it is not too large to say so at once."""
+    from kivel.making.cutting import found_ways
+
+    frames = inspection.frames.frames
+    (path, *others) = sources
+    if others or len(frames) > 1 or Path(path).is_dir() or path.endswith(".json"):
+        return ()
+    if frames[0].size.w * frames[0].size.h > _LOOKED_AT:
+        return ()
+    return found_ways(frames[0].load())[0]
 
 
 def _several(options: InspectOptions, work: Work) -> list[ListedSeries]:

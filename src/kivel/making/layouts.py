@@ -86,11 +86,18 @@ class Gathered(NamedTuple):
 
 
 def gathered(
-    options: LayoutOptions, work: Work, *, keep_float: bool, series: bool = False, align: Align | None = None
+    options: LayoutOptions,
+    work: Work,
+    *,
+    keep_float: bool,
+    series: bool = False,
+    align: Align | None = None,
+    stated: bool = True,
 ) -> Gathered:
     """The sequences as they are, each of one size where the options match sizes, and their maps.
 
     Under `series` a folder may hold several. Frames of several sizes are put on one canvas where they are to `align`.
+    `stated` says whether anything does, of how they are laid out.
     """
     from kivel.making.options.source_options import MatchingOptions
     from kivel.sequences.opening import open_sequences
@@ -115,7 +122,11 @@ def gathered(
     if isinstance(options, MatchingOptions):
         from kivel.sequences.matching import matched
 
-        sequences = [matched(each, odd_size=options.odd_size, align=options.align) for each in sequences]
+        # islands of a sheet go back to where they were, whatever their sizes
+        sequences = [
+            each if each.sheet and not stated else matched(each, odd_size=options.odd_size, align=options.align)
+            for each in sequences
+        ]
     else:
         from kivel.sequences.matching import registered
 

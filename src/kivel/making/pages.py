@@ -3,22 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from typing import NamedTuple
 
 from kivel.core.contents import empty
 from kivel.core.layout.placement import Placement, put_on_page, skirted
 from kivel.core.pixels import Pixels, Size, Value, full_scale, is_opaque
 from kivel.core.room import require_room
+from kivel.core.slicing.background import KeyColour
 from kivel.files.manifest.model import MapFile, Page, PageAlpha
 from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import PageStore, StoredMap
 from kivel.files.threads import in_order
 from kivel.sequences.map_frames import MapFrames
 
-__all__ = ["PageLook", "check_page", "page_image", "put_pages", "stored_map", "whole_frame"]
+__all__ = ["PageGround", "PageLook", "check_page", "page_image", "put_pages", "stored_map", "whole_frame"]
 
 LoadPart = Callable[[MapFrames, int, Placement], Pixels]
 """The pixels of a placement's box in one map's frame; the box in pixels of that map."""
+
+
+class PageGround(NamedTuple):
+    """What lies under the frames of the colour: `pages` as they are before, if there are such, and the colour that
+    stands for nothing. Where boxes `overlap`, only what is visible of each frame is put there.
+    """
+
+    pages: tuple[Pixels, ...] = ()
+    key: KeyColour | None = None
+    overlap: bool = False
 
 
 class PageLook(NamedTuple):
@@ -27,6 +39,7 @@ class PageLook(NamedTuple):
     skirt: int = 0
     wrap: bool = False
     premultiplied: bool = False
+    ground: PageGround = PageGround()
 
 
 def check_page(size: Size, maps: Sequence[MapFrames]) -> None:
@@ -64,7 +77,10 @@ def page_image(
         index, placement = item
         placement = placement.divided(map.parts)
         part = load(map, index, placement)
-        put_on_page(page, part, placement)
+        if look.ground.overlap:
+            placement.rect.of(page)[part[..., 3] > 0] = part[part[..., 3] > 0]
+        else:
+            put_on_page(page, part, placement)
         skirted(page, placement.rect, look.skirt // map.parts, wrap=look.wrap)
         advance()
         return map.name != COLOR and is_opaque(part)
@@ -79,6 +95,12 @@ def _grounded(map: MapFrames, page: Pixels, *, opaque: bool) -> Value | None:
         page[..., 3] = full_scale(page)
     ground = map.content.ground(page.dtype, opaque=opaque)
     return ground if any(ground) else None
+
+
+def _keyed(page: Pixels, key: KeyColour | None) -> None:
+    """Give what is transparent the colour that stands for nothing."""
+    if key is not None:
+        page[page[..., 3] == 0] = (*key, full_scale(page))
 
 
 def put_pages(
@@ -103,11 +125,15 @@ def put_pages(
         files: dict[str, MapFile] = {}
         alpha: PageAlpha = "straight"
         for one in maps:
-            image = empty(one.content, (size.h // one.parts, size.w // one.parts), one.dtype, opaque=False)
+            before = look.ground.pages[number : number + 1] if one.name == COLOR else ()
+            shape = (size.h // one.parts, size.w // one.parts)
+            image = before[0] if before else empty(one.content, shape, one.dtype, opaque=False)
             opaque = page_image(one, on_page, image, look, load, jobs=jobs, advance=advance)
             ground = _grounded(one, image, opaque=opaque)
             if one.name == COLOR:
                 alpha = "opaque" if is_opaque(image) else "premultiplied" if look.premultiplied else "straight"
-            files[one.name] = store.put(number, stored_map(one), image, ground)
+                _keyed(image, look.ground.key)
+            file = store.put(number, stored_map(one), image, ground)
+            files[one.name] = replace(file, key=look.ground.key if one.name == COLOR else None)
         pages.append(Page(size, files, alpha))
     return tuple(pages)

@@ -14,13 +14,15 @@ from kivel.making.options.value_kinds import FARTHEST, FILL, PATH, SIZE, choice,
 
 if TYPE_CHECKING:
     from kivel.core.layout.grid import Fill
-    from kivel.core.layout.sheet_plan import Layout, SheetPlan, SheetRequest
+    from kivel.core.layout.placement import Placement
+    from kivel.core.layout.sheet_plan import Layout, SheetRequest
     from kivel.core.pixels import Pixels, Size
     from kivel.core.playback.clip import Clip
     from kivel.files.images import FrameSource
-    from kivel.files.manifest.model import Manifest
+    from kivel.files.manifest.model import GridInfo, Manifest
     from kivel.files.output_set import Written
     from kivel.making.layouts import Gathered
+    from kivel.making.pages import PageGround
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
     from kivel.sequences.map_frames import MapFrames
@@ -33,6 +35,11 @@ _OF_THE_SHEET = (
     "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group", "fit-page",
 )  # fmt: skip
 """Options that a sheet settled when it was made."""
+_LAID_OUT_ANEW = (
+    *(name for name in _OF_THE_SHEET if name not in ("out", "row-clips", "make-group")),
+    "scale-to-cell", "align", "odd-size",
+)  # fmt: skip
+"""Options by which frames that were sliced from a sheet do not go back to where they were."""
 _OF_A_PAGE = (
     "columns", "rows", "cell", "layout", "fill", "pow2", "square", "multiple-of", "free", "page-limit", "scale-to-cell",
 )  # fmt: skip
@@ -107,6 +114,11 @@ class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
             )
 
     @property
+    def states_layout(self) -> bool:
+        """Whether anything says how frames are laid out, so that those of a sliced sheet do not go back."""
+        return any(self.given(name) for name in _LAID_OUT_ANEW)
+
+    @property
     def needs_out(self) -> bool:
         return super().needs_out and not self.into
 
@@ -145,6 +157,18 @@ class SheetMade(NamedTuple):
     images: dict[str, Pixels]
 
 
+class SheetLayout(NamedTuple):
+    """Frames and maps, where each lies on which page, in which row and column, and what is under them."""
+
+    frames: list[FrameSource]
+    maps: list[MapFrames]
+    pages: tuple[Size, ...]
+    placements: tuple[Placement, ...]
+    places: list[tuple[int, int]]
+    grid: GridInfo | None
+    ground: PageGround
+
+
 class Cells(NamedTuple):
     """Frames and maps as they lie in cells of one size; `columns` where a page to be fitted settles that."""
 
@@ -166,9 +190,6 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         from kivel.making.sheet_into import sheet_into
 
         return sheet_into(options, work)
-    from kivel.core.layout.page import PageRule
-    from kivel.core.layout.sheet_plan import plan_sheet
-    from kivel.core.pixels import Size
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
     from kivel.making.layouts import (
@@ -177,21 +198,19 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         gathered,
         images_of,
         page_store,
-        pivoted,
         stated_clips,
-        step_of,
     )
     from kivel.making.manifests import kept_keys, made_by
     from kivel.making.pages import PageLook, check_page, put_pages, whole_frame
     from kivel.making.rebuilt import rebuilt_at
-    from kivel.making.sheet_cells import frame_place, grid_info, place_in_cells
+    from kivel.making.sheet_cells import frame_place
     from kivel.sequences.named_clips import clips_of
     from kivel.sequences.sequence import common_alpha
 
     with options.output_set(work) as out:
         if options.out:
             out.check(options.target)
-        found = gathered(options, work, keep_float=options.keeps_float)
+        found = gathered(options, work, keep_float=options.keeps_float, stated=options.states_layout)
         if options.fit_page and options.fit_by == "thin":
             found = _thinned(options, work, found, options.fit_page)
         out.reads(found.files())
@@ -203,37 +222,25 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         work.note(*notes)
         # before cells are counted: this changes how many frames there are
         found, clips = _other_frames(options, work, found, clips)
-        cells = cells_for(options, work, found)
-        cells = cells._replace(frames=pivoted(options, found.sequences, cells.frames))
-        request = options.request(len(found.sequences), step_of(cells.maps))
-        if cells.columns:
-            request = request._replace(columns=cells.columns, rule=PageRule(exact=options.fit_page))
-        plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
-        if plan.pages > 1 and plan.grid.capacity == 1 and options.page_limit:
-            twice = Size(2 * plan.grid.cell.w + plan.grid.gap.x, plan.grid.cell.h)
-            more = Size(twice.w + 2 * plan.grid.margin.x, twice.h + 2 * plan.grid.margin.y)
-            work.note(f"each page holds one frame; {option('page-limit', more)} would hold two of {cells.cell} px")
-        check_page(plan.page, cells.maps)
-        placements = place_in_cells(cells.frames, plan, options.align, step=step_of(cells.maps))
+        layout = _as_before(options, work, found) or _planned(options, work, found)
+        for page in layout.pages:
+            check_page(page, layout.maps)
         if options.row_clips:
-            clips = stated_clips(options, work, _row_clips(options, found.sequences, plan))
+            clips = stated_clips(options, work, _row_clips(options, found.sequences, layout))
         clips = clips._replace(groups=all_groups(clips, options))
         rebuilt = rebuilt_at(options, work, options.target if options.out else None, "sheet")
-        clips = rebuilt.clips(clips, [frame.name for frame in cells.frames])
-        if plan.grid.cell != cells.cell:
-            grown = f"cells grow from {cells.cell} to {plan.grid.cell} px"
-            work.note(f"{grown}, so that each begins on a mip texel of its own")
-        look = PageLook(skirt=options.skirt, wrap=options.skirt_wrap, premultiplied=premultiplied)
-        store = page_store(options, out, plan.pages, work, "sheet")
-        with work.progress("reading frames", len(cells.frames) * len(cells.maps)) as advance:
+        clips = rebuilt.clips(clips, [frame.name for frame in layout.frames])
+        look = PageLook(options.skirt, options.skirt_wrap, premultiplied, layout.ground)
+        store = page_store(options, out, len(layout.pages), work, "sheet")
+        with work.progress("reading frames", len(layout.frames) * len(layout.maps)) as advance:
             pages = put_pages(
-                store, [plan.page] * plan.pages, cells.maps, placements, look,
+                store, layout.pages, layout.maps, layout.placements, look,
                 load=whole_frame, jobs=options.threads, advance=advance,
             )  # fmt: skip
         manifest = Manifest(
             pages=pages,
-            grid=grid_info(plan, skirt=options.skirt),
-            frames=tuple(frame_place(frame, place) for frame, place in zip(cells.frames, placements, strict=True)),
+            grid=layout.grid,
+            frames=tuple(map(frame_place, layout.frames, layout.placements)),
             clips=clips.clips,
             groups=clips.groups,
             made=made_by("sheet", options, manifest_beside(options.target)),
@@ -242,6 +249,76 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         manifest = rebuilt.manifest(manifest)
         work.note(*add_manifest(options, out, manifest, store))
     return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store))
+
+
+def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
+    """The layout of the sheet that the frames were sliced from, unless one is stated."""
+    from kivel.making.layouts import pivoted
+    from kivel.making.sheet_again import sheet_again
+
+    if len(found.sequences) > 1 or options.states_layout:
+        return None
+    (sequence,) = found.sequences
+    again = sheet_again(options, work, sequence, found.maps)
+    if again is None:
+        return None
+    frames = pivoted(options, found.sequences, list(sequence.frames))
+    places = [(place.page * again.pages[0].h + place.rect.y, place.rect.x) for place in again.placements]
+    return SheetLayout(frames, found.maps, again.pages, again.placements, places, again.grid, again.ground)
+
+
+def _planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
+    """A grid of cells that hold the frames."""
+    from kivel.core.layout.page import PageRule
+    from kivel.core.layout.sheet_plan import plan_sheet
+    from kivel.core.pixels import Size
+    from kivel.making.layouts import pivoted, step_of
+    from kivel.making.pages import PageGround
+    from kivel.making.sheet_cells import grid_info, place_in_cells
+
+    cells = cells_for(options, work, found)
+    frames = pivoted(options, found.sequences, cells.frames)
+    request = options.request(len(found.sequences), step_of(cells.maps))
+    if cells.columns:
+        request = request._replace(columns=cells.columns, rule=PageRule(exact=options.fit_page))
+    else:
+        request = _in_the_same_grid(options, work, found, request)
+    plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
+    if plan.pages > 1 and plan.grid.capacity == 1 and options.page_limit:
+        twice = Size(2 * plan.grid.cell.w + plan.grid.gap.x, plan.grid.cell.h)
+        more = Size(twice.w + 2 * plan.grid.margin.x, twice.h + 2 * plan.grid.margin.y)
+        work.note(f"each page holds one frame; {option('page-limit', more)} would hold two of {cells.cell} px")
+    if plan.grid.cell != cells.cell:
+        grown = f"cells grow from {cells.cell} to {plan.grid.cell} px"
+        work.note(f"{grown}, so that each begins on a mip texel of its own")
+    placements = tuple(place_in_cells(frames, plan, options.align, step=step_of(cells.maps)))
+    corners = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
+    return SheetLayout(
+        frames,
+        cells.maps,
+        (plan.page,) * plan.pages,
+        placements,
+        [(page * plan.page.h + cell.y, cell.x) for page, cell in corners],
+        grid_info(plan, skirt=options.skirt),
+        PageGround(),
+    )
+
+
+def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, request: SheetRequest) -> SheetRequest:
+    """Of frames that were sliced from a grid and are not as many any more: as many to a line, as far apart."""
+    from kivel.core.layout.spacing import Spacing
+
+    sheet = found.sequences[0].sheet if len(found.sequences) == 1 else None
+    grid = sheet.origin.grid if sheet else None
+    if grid is None or options.states_layout:
+        return request
+    spacing = Spacing(max(grid.gap), max(grid.margin))
+    request = request._replace(spacing=spacing, fill=grid.fill)
+    if grid.fill == "down":
+        work.note(f"not all the frames that were sliced: in {counted(grid.rows, 'row')}, as they were")
+        return request._replace(rows=grid.rows)
+    work.note(f"not all the frames that were sliced: in {counted(grid.columns, 'column')}, as they were")
+    return request._replace(columns=grid.columns)
 
 
 def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size | None = None) -> Cells:
@@ -366,12 +443,10 @@ def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: Cli
     return playable.found, clips._replace(clips=playable.clips)
 
 
-def _row_clips(options: SheetOptions, sequences: list[FrameSequence], plan: SheetPlan) -> ClipSet:
+def _row_clips(options: SheetOptions, sequences: list[FrameSequence], layout: SheetLayout) -> ClipSet:
     from kivel.sequences.clips import ClipSet, stated_holds
     from kivel.sequences.named_clips import row_clips
 
     holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
-    cells = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
-    places = [(page * plan.page.h + cell.y, cell.x) for page, cell in cells]
-    found: tuple[Clip, ...] = row_clips(options.row_clips, places, holds, options.timing)
+    found: tuple[Clip, ...] = row_clips(options.row_clips, layout.places, holds, options.timing)
     return ClipSet(found)

@@ -74,7 +74,7 @@ def frame_place(frame: FrameSource, place: Placement) -> FramePlace:
         rect=place.rect,
         turn=0,
         canvas=frame.size,
-        offset=(0, 0),
+        offset=(place.box.x, place.box.y),
         pivot=frame.pivot,
         extra=dict(frame.extra or {}),
     )

@@ -156,7 +156,7 @@ def _sliced_sheet(options: SliceOptions, work: Work, source: str, looks: list[Wr
     except UnsureError as error:
         if not options.dry_run:
             raise
-        work.note(f"{source}: {error.message}")
+        work.note(f"{source}: not sure how it divides; {option('pick', 'N')} takes one of those that it may be")
         return SlicedSheet(source, (), None, error.ways, {})
     return _written(options, work, source, apart)
 

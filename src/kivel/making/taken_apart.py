@@ -137,7 +137,7 @@ def _by_pieces(options: SliceOptions, path: Path, on_found: OnFound) -> TakenApa
     with located(shown(path)):
         divided = divided_as_stated(options, sheet)
         if divided is None:
-            found, look = found_ways(options, sheet)
+            found, look = found_ways(sheet, options.key, options.empty)
             on_found(sheet, found)
             divided = divided_by_look(options, sheet, found, look, source=str(path))
         cut = cut_apart(image, sheet, divided, empty=options.empty)

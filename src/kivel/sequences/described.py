@@ -86,7 +86,8 @@ def _as_described(
         notes = (*([] if settings.within else [which]), *kept.notes)
     sequence = sequence_of_manifest(manifest, path, settings)
     if is_part:
-        sequence = sequence._replace(origin=None)
+        sheet = sequence.sheet and sequence.sheet._replace(cuts=())
+        sequence = sequence._replace(origin=None, sheet=sheet)
     numbers = found.numbers or [None] * len(places)
     frames = tuple(
         frame._replace(number=number, name=found.prefix + frame.name)

@@ -18,7 +18,7 @@ from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.page_store import StoredPage, stored_page
 from kivel.files.safety import shown
 from kivel.sequences.map_frames import MapFrames
-from kivel.sequences.sequence import FrameSequence
+from kivel.sequences.sequence import CutSheet, FrameSequence
 from kivel.sequences.settings import SourceSettings
 
 __all__ = ["sequence_of_manifest"]
@@ -55,7 +55,15 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
         origin=manifest,
         extra=manifest.extra,
         manifests=(path,),
+        sheet=_sheet_of(manifest, path),
     )
+
+
+def _sheet_of(manifest: Manifest, path: Path) -> CutSheet | None:
+    cuts = tuple(frame.cut for frame in manifest.frames if frame.cut)
+    if manifest.origin is None:
+        return None
+    return CutSheet(manifest.origin, path.parent, cuts if len(cuts) == len(manifest.frames) else ())
 
 
 def _frames_of(manifest: Manifest, path: Path, map: str, settings: SourceSettings) -> tuple[FrameSource, ...]:

@@ -19,14 +19,23 @@ from kivel.files.manifest.names import SUFFIX
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.core.playback.clip import Clip
     from kivel.core.playback.groups import Group
-    from kivel.files.manifest.model import Manifest
+    from kivel.files.manifest.model import CutFrom, Manifest, Origin
     from kivel.sequences.map_frames import MapFrames
 
-__all__ = ["FrameSequence", "joined", "require_straight", "shared_out", "shown_as", "straightened"]
+__all__ = ["CutSheet", "FrameSequence", "joined", "require_straight", "shared_out", "shown_as", "straightened"]
 
 
 ALPHA = "alpha"
 """Shown in place of a map: how opaque the colour's pixels are."""
+
+
+class CutSheet(NamedTuple):
+    """The sheet that frames were sliced from, by a manifest in `folder`; `cuts` is where each was, nothing where some
+    are missing."""
+
+    origin: Origin
+    folder: Path
+    cuts: tuple[CutFrom, ...]
 
 
 class FrameSequence(NamedTuple):
@@ -36,7 +45,7 @@ class FrameSequence(NamedTuple):
     none gets a clip where one is needed. `premultiplied` says that its colour is multiplied by alpha, `content` what
     its values mean. `notes` are what a person should know, `gaps` the numbers that are missing. `origin` is the
     manifest that it still is as it stands in, and `extra` has that manifest's keys that this version does not know.
-    `manifests` are the files that said where the frames are.
+    `manifests` are the files that said where the frames are, `sheet` is the one that they were sliced from.
     """
 
     stem: str
@@ -51,6 +60,7 @@ class FrameSequence(NamedTuple):
     origin: Manifest | None = None
     extra: Mapping[str, Any] | None = None
     manifests: tuple[Path, ...] = ()
+    sheet: CutSheet | None = None
 
     def files(self) -> set[Path]:
         """Every file that it is read from."""

@@ -1,0 +1,119 @@
+"""The sheet that frames were sliced from, made again: every frame where it was, all else as it was."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from kivel.core.errors import KivelError, option
+from kivel.core.layout.placement import Placement
+from kivel.core.pixels import Pixels, Rect, Size, size_of
+from kivel.core.slicing.background import without_key
+from kivel.core.wording import first_few
+from kivel.files.images import FrameSource, open_image
+from kivel.files.manifest.model import GridInfo
+from kivel.files.safety import shown
+from kivel.making.pages import PageGround
+
+if TYPE_CHECKING:
+    from kivel.making.sheet import SheetOptions
+    from kivel.making.work import Work
+    from kivel.sequences.map_frames import MapFrames
+    from kivel.sequences.sequence import CutSheet, FrameSequence
+
+__all__ = ["SheetAgain", "sheet_again"]
+
+
+class SheetAgain(NamedTuple):
+    """The pages' sizes, where each frame goes, the grid if there was one, and what lies under the frames."""
+
+    pages: tuple[Size, ...]
+    placements: tuple[Placement, ...]
+    grid: GridInfo | None
+    ground: PageGround
+
+
+def sheet_again(
+    options: SheetOptions, work: Work, sequence: FrameSequence, maps: Sequence[MapFrames]
+) -> SheetAgain | None:
+    """The layout that the frames were sliced from; None where they were not, or some are missing or have grown."""
+    sheet = sequence.sheet
+    if sheet is None or not sheet.cuts:
+        return None
+    placements = tuple(Placement(cut.page, cut.rect, Rect(*cut.offset, *cut.rect.size)) for cut in sheet.cuts)
+    parts = {one.parts for one in maps}
+    fits = all(place.box.fits(frame.size) for place, frame in zip(placements, sequence.frames, strict=True))
+    if not fits or parts != {1}:
+        return None
+    _tell_what_is_lost(work, sequence.frames, placements)
+    origin = sheet.origin
+    where = shown(sheet.folder / origin.file)
+    work.note(f"laid out as {where} was; {option('columns')}, or what else a layout has, lays it out anew")
+    overlap = _overlap(placements)
+    pages = _pages_under(options, work, sheet, maps[0].dtype, placements if overlap else ())
+    return SheetAgain(
+        origin.pages, placements, _grid_on(origin.grid, origin.pages), PageGround(pages, origin.key, overlap)
+    )
+
+
+def _grid_on(grid: GridInfo | None, pages: Sequence[Size]) -> GridInfo | None:
+    """The grid, if its last cells are not short of a pixel: then it is none that could be made."""
+    if grid is None:
+        return None
+    size = grid.cells().size
+    reach = Rect(0, 0, size.w - grid.margin.x, size.h - grid.margin.y)
+    return grid if all(reach.fits(page) for page in pages) else None
+
+
+def _tell_what_is_lost(work: Work, frames: Sequence[FrameSource], placements: Sequence[Placement]) -> None:
+    """What was painted beside the box that a frame had on the sheet has no place there."""
+    lost = []
+    for frame, place in zip(frames, placements, strict=True):
+        if place.box.size != frame.size:
+            alpha = frame.load()[..., 3].copy()
+            place.box.of(alpha)[...] = 0
+            lost += [frame.name] if alpha.any() else []
+    if lost:
+        work.note(f"what is painted beside the box that it had on the sheet is left out: {first_few(lost)}")
+
+
+def _overlap(placements: Sequence[Placement]) -> bool:
+    """Whether the boxes of any two do, as those of islands may."""
+    for page in {place.page for place in placements}:
+        boxes = np.array([place.rect for place in placements if place.page == page])
+        left, top, w, h = boxes.T
+        across = np.minimum.outer(left + w, left + w) > np.maximum.outer(left, left)
+        down = np.minimum.outer(top + h, top + h) > np.maximum.outer(top, top)
+        if int((across & down).sum()) > len(boxes):
+            return True
+    return False
+
+
+def _pages_under(
+    options: SheetOptions, work: Work, sheet: CutSheet, dtype: str, cleared: Sequence[Placement]
+) -> tuple[Pixels, ...]:
+    """The pixels of the sheet as it was, where its file still is; what `cleared` boxes show is taken away."""
+    path = sheet.folder / sheet.origin.file
+    if len(sheet.origin.pages) > 1:
+        return ()
+    page = _as_it_was(path, sheet.origin.pages[0], options.pixel_limit)
+    if page is None or page.dtype != dtype:
+        work.note(f"{shown(path)} is not there as it was: what lay between the frames is left empty")
+        return ()
+    page = without_key(page, sheet.origin.key).copy()
+    for place in cleared:
+        part = place.rect.of(page)
+        part[part[..., 3] > 0] = 0
+    return (page,)
+
+
+def _as_it_was(path: Path, size: Size, max_pixels: int) -> Pixels | None:
+    try:
+        images = open_image(path, max_pixels=max_pixels)
+        page = images[0].load() if len(images) == 1 else None
+    except KivelError:
+        return None
+    return page if page is not None and size_of(page) == size else None

@@ -1,0 +1,94 @@
+"""A sheet sliced, edited in one frame and laid out again is the same sheet but for that frame."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from drawn_sheets import drawn_sheet, irregular_sheet
+
+import kivel
+from kivel.core.pixels import Pixels
+from program import read, write
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    with contextlib.chdir(tmp_path):
+        yield tmp_path
+
+
+def _options(kind: str, number: int) -> tuple[Pixels, dict[str, Any]]:
+    """A drawn sheet, and what states its grid."""
+    if kind == "irregular":
+        return irregular_sheet(number).image, {"islands": True}
+    sheet = drawn_sheet(kind, number)
+    assert sheet.lattice
+    across, down = sheet.lattice.across, sheet.lattice.down
+    stated = {"columns": across.count, "rows": down.count, "cell": f"{across.cell}x{down.cell}"}
+    return sheet.image, {**stated, "gap": f"{across.gap}x{down.gap}", "at": f"{across.at},{down.at}"}
+
+
+KINDS = ["plain", "strip", "tileset", "lines", "padded", "fractional", "keyed", "spaced", "irregular"]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("number", range(300, 303))
+def test_any_sheet_cut_by_hand_comes_back_as_it_was(place: Path, kind: str, number: int) -> None:
+    image, stated = _options(kind, number)
+    write(place / "old.png", image)
+    made = kivel.slice("old.png", out="cut", **stated)
+    again = kivel.sheet("cut", out="new.png")
+    assert np.array_equal(read(place / "new.png"), image)
+    assert [frame.rect for frame in again.manifest.frames] == [frame.cut.rect for frame in made.manifest.frames]
+    assert all(map(np.array_equal, kivel.slice("new.png").images.values(), made.images.values()))
+
+
+@pytest.mark.parametrize("kind", ["lines", "keyed", "irregular"])
+def test_the_frame_that_was_edited_is_all_that_changes(place: Path, kind: str) -> None:
+    image, stated = _options(kind, 301)
+    write(place / "old.png", image)
+    cut = kivel.slice("old.png", out="cut", **stated).manifest.frames[2].cut
+    frame = read(place / "cut/old_0002.png").copy()
+    frame[frame[..., 3] > 0] = (1, 2, 3, 255)
+    write(place / "cut/old_0002.png", frame)
+    kivel.sheet("cut", out="old.png", force=True)
+    x, y, w, h = cut.rect
+    now, changed = read(place / "old.png"), image.copy()
+    changed[y : y + h, x : x + w][frame[:h, :w, 3] > 0] = (1, 2, 3, 255)
+    assert not np.array_equal(now, image)
+    assert np.array_equal(now, changed)
+
+
+def test_a_layout_that_is_stated_wins(place: Path) -> None:
+    image, stated = _options("plain", 300)
+    write(place / "old.png", image)
+    frames = len(kivel.slice("old.png", out="cut", **stated).manifest.frames)
+    grid = kivel.sheet("cut", out="new.png", columns=frames).manifest.grid
+    assert (grid.columns, grid.rows) == (frames, 1)
+
+
+def test_frames_that_went_leave_the_columns_and_the_gap(place: Path) -> None:
+    sheet = np.zeros((2 * 8 + 2, 3 * 8 + 4, 4), np.uint8)
+    sheet[..., 3] = 255
+    write(place / "old.png", sheet)
+    kivel.slice("old.png", out="cut", columns=3, rows=2, gap=2)
+    (place / "cut/old_0001.png").unlink()
+    made = kivel.sheet("cut", out="new.png")
+    grid = made.manifest.grid
+    assert (grid.columns, grid.rows, tuple(grid.gap)) == (3, 2, (2, 2))
+    assert any("not all the frames that were sliced: in 3 columns" in note for note in made.notes)
+
+
+def test_timing_names_and_clips_come_along(place: Path) -> None:
+    image, stated = _options("plain", 300)
+    write(place / "old.png", image)
+    kivel.slice("old.png", out="cut", fps=7, row_clips=[f"r{n}" for n in range(stated["rows"])], **stated)
+    made = kivel.sheet("cut", out="new.png").manifest
+    assert [clip.name for clip in made.clips] == [f"r{n}" for n in range(stated["rows"])]
+    assert {clip.timebase for clip in made.clips} == {Fraction(7)}
