@@ -86,7 +86,7 @@ def _line_colours(image: Pixels, drawn: Drawn, tolerance: int) -> list[Pixels]:
     whole = _as_numbers(image)
     for lines, numbers, seen in ((image, whole, drawn.seen), (image.swapaxes(0, 1), whole.T, drawn.seen.T)):
         alike = _close(lines[:, 1:], lines[:, :-1], tolerance) & seen[:, 1:]
-        uniform = alike.mean(axis=1)
+        uniform = np.count_nonzero(alike, axis=1) / max(1, alike.shape[1])
         for line in np.argsort(-uniform, kind="stable")[:_VOTERS]:
             if uniform[line] >= _UNIFORM:
                 colours, counts = np.unique(numbers[line, 1:][alike[line]], return_counts=True)
