@@ -7,8 +7,8 @@ Each command is a function here: `kivel.sheet("moth/", out="moth.png", layout="r
 __version__ = "0.1.0"
 
 _COMMANDS = (
-    "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "retime", "trace",
-    "preview",
+    "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "adopt", "retime",
+    "trace", "preview",
 )  # fmt: skip
 _NAMES = {
     "KivelError": "kivel.core.errors",

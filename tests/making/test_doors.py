@@ -35,6 +35,7 @@ CASES: dict[str, tuple[str, dict[str, Any]]] = {
     "atlas": ("atlas", {"sources": ["moth"], "out": "a.png", "turn": True, "outline": 6, "effort": "quick"}),
     "slice": ("slice", {"sources": ["old.kivel.json"], "out": "cut", "row-clips": ["x", "y", "z"]}),
     "slice by a grid": ("slice", {"sources": ["old.png"], "out": "cut", "columns": 5, "rows": 3, "empty": "drop"}),
+    "adopt": ("adopt", {"sources": ["plain.png"], "columns": 5, "rows": 3, "names": "a_{number}", "repeat": 2}),
     "retime": ("retime", {"manifest": "old.kivel.json", "order": "0-3,2-1", "event": ["1:chirp"], "phase": "25%"}),
     "trace": ("trace", {"manifest": "old.kivel.json", "for": "1s"}),
     "preview": ("preview", {"sources": ["old.kivel.json"], "out": "v.apng", "scale": 2}),
@@ -55,6 +56,7 @@ def place(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], Path]:
             write(folder / f"moth/moth_{number}.png", frame)
         with contextlib.chdir(folder):
             kivel.sheet("moth", out="old.png", columns=5)
+            write(folder / "plain.png", read(folder / "old.png"))
         return folder
 
     return laid

@@ -96,7 +96,7 @@ def test_several_images_are_each_taken_apart_by_themselves(place: Path, kivel: K
     done = kivel("slice", "a.png", "b.png", "c.png", "-o", "cut")
     assert done.code == 1
     assert "b.png: nothing is drawn on it" in done.err
-    assert "1 of 3 were not sliced, 2 were" in done.err
+    assert "1 of 3 pictures were not taken apart, 2 were" in done.err
     names = {path.name for path in (place / "cut").iterdir()}
     assert {"a.kivel.json", "c.kivel.json", "a_0000.png", "c_0000.png"} <= names
 

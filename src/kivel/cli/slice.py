@@ -26,6 +26,10 @@ def show(made: SliceMade, options: SliceOptions, report: Report) -> int:
     for sheet in made.sheets:
         if sheet.manifest is not None:
             report.line(frames_line(options, sheet.manifest, sheet.files))
+            if sheet.regions:
+                report.written(
+                    sheet.regions, {sheet.regions[0].path.name: "their places, to be edited"}, dry_run=options.dry_run
+                )
         else:
             report.line(f"{sheet.source}  may be")
             for number, way in enumerate(sheet.found, 1):
@@ -42,7 +46,7 @@ def show(made: SliceMade, options: SliceOptions, report: Report) -> int:
 def _document(sheet: SlicedSheet) -> dict[str, Any]:
     row: dict[str, Any] = {"source": sheet.source}
     if sheet.manifest is not None:
-        row |= frames_document(sheet.manifest, sheet.files)
+        row |= frames_document(sheet.manifest, [*sheet.files, *sheet.regions])
     if sheet.found:
         row["found"] = [way.document() for way in sheet.found]
     return row

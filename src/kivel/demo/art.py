@@ -32,6 +32,8 @@ def demo_art() -> Iterator[Drawing]:
         "moss.png": renders.moss_tile(),
         "swell.png": renders.swell_tile(),
         "beetle.png": drawn.beetle_sheet(),
+        "beetle-small.png": drawn.small_beetle_sheet(),
+        "lamps.png": drawn.lamp_sheet(),
         "shed.png": drawn.shed_sheet(),
     }
     yield lambda: {f"props/{name}.png": image for name, image in drawn.props().items()}

@@ -10,7 +10,16 @@ from numpy.typing import NDArray
 
 from kivel.demo.canvas import Canvas, Colour, colour
 
-__all__ = ["beetle_sheet", "lantern", "lantern_emission", "moth", "props", "shed_sheet"]
+__all__ = [
+    "beetle_sheet",
+    "lamp_sheet",
+    "lantern",
+    "lantern_emission",
+    "moth",
+    "props",
+    "shed_sheet",
+    "small_beetle_sheet",
+]
 
 Image = NDArray[np.uint8]
 
@@ -120,6 +129,29 @@ def beetle_sheet() -> Image:
             _beetle(canvas, 15, 13 - bob * 0.8, phase, stride, digging=name == "dig")
             canvas.outline(INK)
             whole[row * height : (row + 1) * height, frame * width : (frame + 1) * width] = canvas.pixels
+    return whole
+
+
+def small_beetle_sheet() -> Image:
+    """The same, scaled to 213 pixels: cells of 30 3/7 by 23."""
+    whole = beetle_sheet()
+    height, width = whole.shape[:2]
+    rows, columns = 69, 213
+    small: Image = whole[(np.arange(rows) * height // rows)[:, None], np.arange(columns) * width // columns]
+    return small
+
+
+def lamp_sheet() -> Image:
+    """The lanterns twice, the second time from the other side, in cells parted by drawn lines."""
+    frames = [lantern(number) for number in range(LANTERN_FRAMES)]
+    rows = [frames, [frame[:, ::-1] for frame in frames]]
+    height, width = frames[0].shape[:2]
+    whole = np.zeros((1 + len(rows) * (height + 1), 1 + LANTERN_FRAMES * (width + 1), 4), np.uint8)
+    whole[:: height + 1] = whole[:, :: width + 1] = (*RUST, 255)
+    for row, images in enumerate(rows):
+        for column, image in enumerate(images):
+            y, x = 1 + row * (height + 1), 1 + column * (width + 1)
+            whole[y : y + height, x : x + width] = image
     return whole
 
 

@@ -180,9 +180,26 @@ EXAMPLE = (
         {"sources": ["props.kivel.json"], "out": "props-layout.png", "view": "layout"},
     ),
     ExampleStep(
-        "An old sheet, nobody knows of how many columns, the last row short: back into frames.",
+        "An old sheet, nobody knows of how many columns, its last row short: it gets a manifest, a clip for each row.",
+        "adopt",
+        {"sources": ["beetle.png"], "row-clips": "walk,run,dig", "fps": 10},
+    ),
+    ExampleStep("Back into frames, as that says.", "slice", {"sources": ["beetle.png"], "out": "beetle-frames"}),
+    ExampleStep("Cells between drawn lines are found too.", "slice", {"sources": ["lamps.png"], "out": "lamps-frames"}),
+    ExampleStep(
+        "This one was scaled once: its cells are parts of pixels wide.",
         "slice",
-        {"sources": ["beetle.png"], "out": "beetle-frames"},
+        {"sources": ["beetle-small.png"], "out": "beetle-small-frames", "columns": 7, "rows": 3, "cell": "213/7x23"},
+    ),
+    ExampleStep(
+        "No grid here: each tool, seed and leaf by itself; their places in a file, to give them names.",
+        "slice",
+        {
+            "sources": ["shed.png"],
+            "out": "shed-frames",
+            "save-regions": "shed.regions.toml",
+            "look": "shed-ways.png",
+        },
     ),
     ExampleStep("Does the sheet still match its manifest?", "inspect", {"sources": ["spore.kivel.json"]}),
 )
@@ -193,5 +210,6 @@ Look at:
   night-timing.png      when each clip shows what
   spore-contact.png     every frame, numbered, with its hold
   props-layout.png      how tight the props are packed
+  shed-ways.png         how the shed's sheet may divide; it is cut the first way
   spore.kivel.json      what an engine needs to know, in plain text
   kivel COMMAND --help  two examples for each command"""

@@ -17,7 +17,10 @@ __all__ = ["knows", "manifest_for", "meant_manifest", "page_of", "written_by_kiv
 
 
 def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
-    """Whether `path` is a manifest that nobody has edited, or an image whose pixels a manifest beside it knows."""
+    """Whether `path` is a manifest that nobody has edited, or an image whose pixels a manifest beside it knows.
+
+    One that was adopted is somebody's, whatever knows it.
+    """
     from kivel.files.manifest.parsing import edited_since_written
 
     if path.name.endswith(SUFFIX):
@@ -25,8 +28,15 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
     for candidate in sorted(path.parent.glob(f"*{SUFFIX}")):
         known = _files_at(candidate, path)
         if known:
-            return any(_is_as_stated(candidate.parent, file, max_pixels) for file in known)
+            return not _adopts(candidate) and any(_is_as_stated(candidate.parent, file, max_pixels) for file in known)
     return False
+
+
+def _adopts(manifest: Path) -> bool:
+    from kivel.files.manifest.parsing import read_manifest
+
+    made = read_manifest(manifest).made
+    return made is not None and made.command == "adopt"
 
 
 def page_of(path: Path) -> Path | None:

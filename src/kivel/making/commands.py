@@ -25,6 +25,7 @@ COMMANDS = {
     "sheet": "put frames on a sheet, with a manifest",
     "atlas": "trim frames of any size and pack them on pages",
     "slice": "take a sheet apart into frames",
+    "adopt": "write the manifest of a sheet as it is",
     "retime": "change how clips play",
     "trace": "say what shows when",
     "preview": "make an animated image, a contact sheet or a chart",

@@ -55,6 +55,7 @@ class NewFrame(NamedTuple):
     maps: Sequence[tuple[StoredMap, Callable[[], Pixels]]] = ()
     extra: Mapping[str, Any] | None = None
     cut: CutFrom | None = None
+    file: str = ""
 
 
 def unchanged(sequence: FrameSequence) -> list[NewFrame]:
@@ -136,7 +137,10 @@ class _Naming(NamedTuple):
             else:
                 encoded = encoded_page(pixels, compress=self.compress)
                 suffix, pixels = encoded.suffix, encoded.image
-            name = frame_file_name(self.stem, index, self.frames, suffix, map=stored.name)
+            if frame.file:
+                name = page_name(frame.file, 0, 1, stored.name) + suffix
+            else:
+                name = frame_file_name(self.stem, index, self.frames, suffix, map=stored.name)
             if self.in_memory:
                 images[name] = pixels
             else:

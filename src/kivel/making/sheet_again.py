@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
@@ -50,7 +51,7 @@ def sheet_again(
         return None
     _tell_what_is_lost(work, sequence.frames, placements)
     origin = sheet.origin
-    where = shown(sheet.folder / origin.file)
+    where = shown(_file_of(sheet))
     work.note(f"laid out as {where} was; {option('columns')}, or what else a layout has, lays it out anew")
     overlap = _overlap(placements)
     pages = _pages_under(options, work, sheet, maps[0].dtype, placements if overlap else ())
@@ -96,7 +97,7 @@ def _pages_under(
     options: SheetOptions, work: Work, sheet: CutSheet, dtype: str, cleared: Sequence[Placement]
 ) -> tuple[Pixels, ...]:
     """The pixels of the sheet as it was, where its file still is; what `cleared` boxes show is taken away."""
-    path = sheet.folder / sheet.origin.file
+    path = _file_of(sheet)
     if len(sheet.origin.pages) > 1:
         return ()
     page = _as_it_was(path, sheet.origin.pages[0], options.pixel_limit)
@@ -108,6 +109,10 @@ def _pages_under(
         part = place.rect.of(page)
         part[part[..., 3] > 0] = 0
     return (page,)
+
+
+def _file_of(sheet: CutSheet) -> Path:
+    return Path(os.path.normpath(sheet.folder / sheet.origin.file))
 
 
 def _as_it_was(path: Path, size: Size, max_pixels: int) -> Pixels | None:

@@ -3,19 +3,14 @@
 from __future__ import annotations
 
 import os
-from collections import Counter
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
-from kivel.core.errors import NEW_LINE, KivelError, UsageError, option
-from kivel.making.options.clip_options import MadeClipOptions, RowClipOptions
-from kivel.making.options.cut_options import CutOptions
-from kivel.making.options.layout_options import CompanionOptions
-from kivel.making.options.option import Option
-from kivel.making.options.output_options import FrameOutputOptions, PivotOptions
+from kivel.core.errors import UsageError
+from kivel.making.options.cut_options import SheetCutOptions
+from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import ShowOptions
-from kivel.making.options.value_kinds import PATH, ValueKind, moved_path, written_path
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
@@ -24,59 +19,31 @@ if TYPE_CHECKING:
     from kivel.making.cutting import FoundWay
     from kivel.making.taken_apart import TakenApart
     from kivel.making.work import Work
-    from kivel.sequences.clips import ClipSet
 
 __all__ = ["SliceMade", "SliceOptions", "SlicedSheet", "make_slice"]
 
 
-class SliceOptions(
-    ShowOptions, MadeClipOptions, RowClipOptions, CompanionOptions, CutOptions, PivotOptions, FrameOutputOptions
-):
+class SliceOptions(ShowOptions, SheetCutOptions, FrameOutputOptions):
     """Sheets taken apart."""
 
     title = "frames"
     command: ClassVar = "slice"
     everyday: ClassVar = (
-        "out", "columns", "rows", "cell", "gap", "margin", "at", "islands", "pick", "look", "key", "empty", "row-clips",
-        "map", "map-suffix", "fps", "pivot", "compress", "fresh-clips", "force",
+        "out", "columns", "rows", "cell", "gap", "margin", "at", "islands", "regions", "pick", "look", "key", "empty",
+        "row-clips", "map", "fps", "pivot", "compress", "force",
     )  # fmt: skip
-    sources: Option[tuple[str, ...]] = Option(
-        ValueKind("IMAGE-or-MANIFEST", str, written_path),
-        "sheets, or the .kivel.json beside one",
-        default=(),
-        many=True,
-        positional=True,
-        needed=True,
-        from_folder=moved_path,
-    )
+    sources = SheetCutOptions.sources.but(form="IMAGE-or-MANIFEST", help="sheets, or the .kivel.json beside one")
     show = ShowOptions.show.but(
         help="one map of a manifest alone, as the colour of the frames", shown="all of them", group="frames"
     )
-    look: Option[str | None] = Option(
-        PATH,
-        "draw the likeliest ways side by side, over the picture",
-        default=None,
-        form="OUT.png",
-        from_folder=moved_path,
-        kept=False,
-        group="output",
-    )
-
-    def check(self) -> None:
-        super().check()
-        stems = Counter(Path(source).name.removesuffix(".json").removesuffix(".kivel") for source in self.sources)
-        twice = [stem for stem, count in stems.items() if count > 1]
-        if twice:
-            raise UsageError(f"{twice[0]} is there twice, and its frames would be too; slice each into its own folder")
-        if self.look and len(self.sources) > 1:
-            raise UsageError(f"{option('look')} draws one picture; give one image")
 
 
 class SlicedSheet(NamedTuple):
     """Frames of one sheet: files with what became of each, and the manifest.
 
     `found` is how it may divide, the likeliest first, where that was looked for. `images` are by name where nothing was
-    written. One that was only looked at, and is not sure, has no frames.
+    written. One that was only looked at, and is not sure, has no frames. `regions` is the file of those, if it was
+    written.
     """
 
     source: str
@@ -84,6 +51,7 @@ class SlicedSheet(NamedTuple):
     manifest: Manifest | None
     found: tuple[FoundWay, ...]
     images: dict[str, Pixels]
+    regions: tuple[Written, ...] = ()
 
 
 class SliceMade(NamedTuple):
@@ -96,7 +64,7 @@ class SliceMade(NamedTuple):
     @property
     def files(self) -> tuple[Written, ...]:
         """All that was written."""
-        return tuple(file for sheet in self.sheets for file in sheet.files)
+        return tuple(file for sheet in self.sheets for file in (*sheet.files, *sheet.regions))
 
     @property
     def manifest(self) -> Manifest:
@@ -121,92 +89,39 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
         What the options, the sheets or the disk do not allow. Of a sheet that is at fault nothing is written; the
         others are.
     """
-    sheets: list[SlicedSheet] = []
-    looks: list[Written] = []
-    errors: list[KivelError] = []
-    for source in options.sources:
-        try:
-            sheets.append(_sliced_sheet(options, work, source, looks))
-        except KivelError as error:
-            if len(options.sources) == 1:
-                raise
-            errors.append(error)
-    if errors:
-        raise _all_errors(errors, len(options.sources))
-    return SliceMade(tuple(sheets), tuple(looks), tuple(work.notes))
+    from kivel.making.taken_apart import each_sheet
 
-
-def _all_errors(errors: list[KivelError], sheets: int) -> KivelError:
-    """What is wrong with each; a usage error only if all are."""
-    kind = (
-        UsageError if len(errors) == sheets and all(isinstance(error, UsageError) for error in errors) else KivelError
+    sheets, looks = each_sheet(
+        options,
+        work,
+        lambda source, apart: _written(options, work, source, apart),
+        lambda source, ways: SlicedSheet(source, (), None, ways, {}),
     )
-    done = sheets - len(errors)
-    texts = [str(error).replace("\n", NEW_LINE) for error in errors]
-    return kind(NEW_LINE.join([*texts, f"{len(errors)} of {sheets} were not sliced, {done} were"]))
-
-
-def _sliced_sheet(options: SliceOptions, work: Work, source: str, looks: list[Written]) -> SlicedSheet:
-    from kivel.making.cutting import UnsureError
-    from kivel.making.taken_apart import taken_apart
-
-    drawn = _Looks(options, work, looks)
-    try:
-        apart = taken_apart(options, work, Path(source), on_found=drawn)
-    except UnsureError as error:
-        if not options.dry_run:
-            raise
-        work.note(f"{source}: not sure how it divides; {option('pick', 'N')} takes one of those that it may be")
-        return SlicedSheet(source, (), None, error.ways, {})
-    return _written(options, work, source, apart)
-
-
-class _Looks:
-    """Draws the ways that were found, where that is asked for, sure or not."""
-
-    def __init__(self, options: SliceOptions, work: Work, looks: list[Written]) -> None:
-        self._options, self._work, self._looks = options, work, looks
-
-    def __call__(self, image: Pixels, found: tuple[FoundWay, ...]) -> None:
-        if not self._options.look:
-            return
-        from kivel.core.pixels import size_of
-        from kivel.files.png.write import encode_png
-        from kivel.views.layout_drawing import DrawnFrame, DrawnPage, draw_layout
-
-        pages = [
-            DrawnPage(
-                image,
-                tuple(DrawnFrame(rect, (frame,), 0) for frame, rect in enumerate(way.rects)),
-                None,
-                f"{number}:  {way.described()}, {way.percent}",
-            )
-            for number, way in enumerate(found, 1)
-        ]
-        title = f"{Path(self._options.sources[0]).name}  {size_of(image)} px, the likeliest ways to divide it"
-        with self._options.output_set(self._work, with_manifest=False) as out:
-            out.reads([Path(source) for source in self._options.sources])
-            out.add(Path(self._options.look), encode_png(draw_layout(pages, title), compress="small"))
-        self._looks += out.written
+    return SliceMade(tuple(sheets), tuple(looks), tuple(work.notes))
 
 
 def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) -> SlicedSheet:
     from kivel.making.frame_files import unchanged, write_frames
     from kivel.making.layouts import stated_clips
+    from kivel.making.region_cut import save_regions
     from kivel.making.set_pivots import with_pivots
+    from kivel.making.taken_apart import clips_of_sheet
 
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
     apart = apart._replace(sequence=sequence)
     work.note(*sequence.notes)
     cuts: tuple[CutFrom | None, ...] = apart.cuts or (None,) * len(sequence.frames)
-    frames = [frame._replace(cut=cut) for frame, cut in zip(unchanged(sequence), cuts, strict=True)]
+    named = [region.name for region in apart.regions] or [""] * len(cuts)
+    frames = [
+        frame._replace(cut=cut, file=file) for frame, cut, file in zip(unchanged(sequence), cuts, named, strict=True)
+    ]
     folder = write_frames(
         options,
         work,
         frames,
         command="slice",
         stem=sequence.stem,
-        clips=stated_clips(options, work, _clips(options, source, apart)),
+        clips=stated_clips(options, work, clips_of_sheet(options, source, apart)),
         sources=_read_by(options, source, apart),
         beside=True,
         keeps_stem=True,
@@ -215,7 +130,8 @@ def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) 
         origin=_origin_from(options, apart),
         extra=sequence.extra,
     )
-    return SlicedSheet(source, folder.files, folder.manifest, apart.found, folder.images)
+    saved = save_regions(options, work, apart.saves)
+    return SlicedSheet(source, folder.files, folder.manifest, apart.found, folder.images, saved)
 
 
 def _origin_from(options: SliceOptions, apart: TakenApart) -> Origin | None:
@@ -237,15 +153,3 @@ def _read_by(options: SliceOptions, source: str, apart: TakenApart) -> set[Path]
     # to read it takes its time, and it is in danger in its own folder alone
     near = options.out and os.path.isdir(options.out) and os.path.samefile(options.out, path.parent)
     return {*apart.sequence.files(), *([beside] if near and knows(beside, path) else [])}
-
-
-def _clips(options: SliceOptions, source: str, apart: TakenApart) -> ClipSet:
-    from kivel.sequences.clips import ClipSet, clips_for, stated_holds
-    from kivel.sequences.named_clips import row_clips
-
-    sequence = apart.sequence
-    if not options.row_clips:
-        return ClipSet(clips_for(sequence, options.timing), sequence.groups)
-    if not apart.places:
-        raise UsageError(f"{option('row-clips')} names the rows of a grid, {source} has none")
-    return ClipSet(row_clips(options.row_clips, apart.places, stated_holds(sequence), options.timing))

@@ -6,15 +6,20 @@ import os
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, TypeVar
 
-from kivel.core.errors import UsageError, located
-from kivel.core.pixels import Pair, Size
+from kivel.core.errors import NEW_LINE, KivelError, UsageError, located, option
+from kivel.core.pivots import PivotSeries
+from kivel.core.pixels import Pair, Size, size_of
+from kivel.core.slicing.regions import Region
+from kivel.core.wording import counted
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.manifest.model import CutFrom, GridInfo, Manifest, MapFile, Origin, Page
 from kivel.files.manifest.names import COLOR, manifest_beside
 from kivel.files.safety import shown
-from kivel.making.cutting import FoundWay, divided_as_stated, divided_by_look, found_ways
+from kivel.making.cutting import FoundWay, UnsureError, divided_as_stated, divided_by_look, found_ways
+from kivel.making.region_cut import RegionsText, divided_by_regions, saved_regions
+from kivel.making.set_pivots import pivots_for
 from kivel.sequences.cut import Cut, cut_apart, same_pieces
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.map_sheets import map_sheets, with_map
@@ -23,10 +28,14 @@ from kivel.sequences.sequence import FrameSequence
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
-    from kivel.making.slice import SliceOptions
+    from kivel.files.output_set import Written
+    from kivel.making.options.cut_options import SheetCutOptions
     from kivel.making.work import Work
+    from kivel.sequences.clips import ClipSet
 
-__all__ = ["TakenApart", "taken_apart"]
+__all__ = ["TakenApart", "clips_of_sheet", "each_sheet", "taken_apart"]
+
+T = TypeVar("T")
 
 OnFound = Callable[["Pixels", tuple[FoundWay, ...]], object]
 
@@ -34,7 +43,8 @@ OnFound = Callable[["Pixels", tuple[FoundWay, ...]], object]
 class TakenApart(NamedTuple):
     """The frames, the row and column of each where there are such, where on the sheet each was, and the sheet itself.
 
-    `found` is how it may divide, where that was looked for.
+    `found` is how it may divide, where that was looked for. `regions` are those that the frames are, if they are any,
+    and `saves` is what a regions file is to say.
     """
 
     sequence: FrameSequence
@@ -42,10 +52,14 @@ class TakenApart(NamedTuple):
     cuts: tuple[CutFrom, ...] = ()
     origin: Origin | None = None
     found: tuple[FoundWay, ...] = ()
+    regions: tuple[Region, ...] = ()
+    saves: RegionsText | None = None
 
 
-def taken_apart(options: SliceOptions, work: Work, path: Path, *, on_found: OnFound) -> TakenApart:
-    """The frames of a manifest, or the pieces of an image; an image beside its manifest is sliced by that.
+def taken_apart(
+    options: SheetCutOptions, work: Work, path: Path, *, on_found: OnFound, anew: bool = False
+) -> TakenApart:
+    """The frames of a manifest, or the pieces of an image; one beside its manifest is sliced by that, if not `anew`.
 
     `on_found` is given the picture and the ways that were found, sure or not.
 
@@ -59,7 +73,7 @@ def taken_apart(options: SliceOptions, work: Work, path: Path, *, on_found: OnFo
             raise UsageError("a manifest says where the cells are; leave out the grid's options, or give the image")
         return _by_manifest(options, work, path)
     beside = manifest_beside(path)
-    if not options.states_cut and beside.exists():
+    if not options.states_cut and not anew and beside.exists() and _is_of(beside, path):
         found = _by_manifest(options, work, beside)
         return found._replace(sequence=found.sequence.noted(f"{path}: sliced as {beside.name} beside it says"))
     if options.like:
@@ -67,7 +81,14 @@ def taken_apart(options: SliceOptions, work: Work, path: Path, *, on_found: OnFo
     return _by_pieces(options, path, on_found)
 
 
-def _by_manifest(options: SliceOptions, work: Work, path: Path) -> TakenApart:
+def _is_of(manifest: Path, path: Path) -> bool:
+    """Whether a manifest is that of a page, and not of frames that are called so; raises if it cannot be read."""
+    from kivel.files.manifest.parsing import read_manifest
+
+    return any(manifest.parent / page.maps[COLOR].file == path for page in read_manifest(manifest).pages)
+
+
+def _by_manifest(options: SheetCutOptions, work: Work, path: Path) -> TakenApart:
     from kivel.files.manifest.parsing import read_manifest
 
     manifest = read_manifest(path)
@@ -75,10 +96,11 @@ def _by_manifest(options: SliceOptions, work: Work, path: Path) -> TakenApart:
     return TakenApart(sequence, manifest.cells_in_rows(), *_as_cut(manifest, path))
 
 
-def _frames_of(options: SliceOptions, work: Work, manifest: Manifest, path: Path) -> FrameSequence:
+def _frames_of(options: SheetCutOptions, work: Work, manifest: Manifest, path: Path) -> FrameSequence:
     from kivel.sequences.placed import sequence_of_manifest
 
-    settings = options.source_settings(work, keep_float=True, show=options.show, with_maps=not options.given("show"))
+    show = options.values.get("show")
+    settings = options.source_settings(work, keep_float=True, show=show or COLOR, with_maps=not show)
     for request in options.map_requests():
         files = map_sheets(request, [path.parent / page.maps[COLOR].file for page in manifest.pages])
         manifest = with_map(manifest, path, request, files)
@@ -99,7 +121,7 @@ def _is_adopted(manifest: Manifest) -> bool:
     return manifest.made is not None and manifest.made.command == "adopt"
 
 
-def _like_another(options: SliceOptions, work: Work, path: Path, other: Path) -> TakenApart:
+def _like_another(options: SheetCutOptions, work: Work, path: Path, other: Path) -> TakenApart:
     """The frames that another sheet's manifest says, of this picture."""
     from kivel.files.manifest.parsing import read_manifest
 
@@ -123,28 +145,44 @@ def _like_another(options: SliceOptions, work: Work, path: Path, other: Path) ->
     return TakenApart(sequence, manifest.cells_in_rows(), cuts, origin)
 
 
-def _opened(options: SliceOptions, path: Path) -> Sequence[FrameSource]:
+def _opened(options: SheetCutOptions, path: Path) -> Sequence[FrameSource]:
     images = open_image(path, max_pixels=options.pixel_limit)
     if len(images) > 1:
         raise UsageError(f"{path}: an animated image of {len(images)} frames, not a sheet; see kivel sheet")
     return images
 
 
-def _by_pieces(options: SliceOptions, path: Path, on_found: OnFound) -> TakenApart:
+def _by_pieces(options: SheetCutOptions, path: Path, on_found: OnFound) -> TakenApart:
     (image,) = _opened(options, path)
     sheet = image.load()
     found: tuple[FoundWay, ...] = ()
     with located(shown(path)):
-        divided = divided_as_stated(options, sheet)
+        divided, saves = (
+            divided_by_regions(options, sheet, path) if options.regions else (divided_as_stated(options, sheet), None)
+        )
         if divided is None:
             found, look = found_ways(sheet, options.key, options.empty)
             on_found(sheet, found)
             divided = divided_by_look(options, sheet, found, look, source=str(path))
-        cut = cut_apart(image, sheet, divided, empty=options.empty)
+        cut = cut_apart(image, sheet, divided, empty="keep" if divided.regions else options.empty)
+    if options.save_regions:
+        saves = saved_regions(options, sheet, cut, path)
     maps = [_map_pieces(options, request, path, cut) for request in options.map_requests()]
-    sequence = cut.sequence._replace(maps=tuple(maps))
+    sequence = _with_region_pivots(options, cut.sequence._replace(maps=tuple(maps)), divided.regions)
     cuts = tuple(CutFrom(piece.rect, 0, piece.offset) for piece in cut.pieces)
-    return TakenApart(sequence, [piece.place for piece in cut.pieces], cuts, _origin(path, cut), found)
+    places = [piece.place for piece in cut.pieces]
+    return TakenApart(sequence, places, cuts, _origin(path, cut), found, divided.regions, saves)
+
+
+def _with_region_pivots(options: SheetCutOptions, sequence: FrameSequence, regions: Sequence[Region]) -> FrameSequence:
+    """The frames with the pivots that their regions state."""
+    frames = list(sequence.frames)
+    for number, region in enumerate(regions):
+        if region.pivot:
+            of_it = [PivotSeries(region.name, [number])]
+            pivots = pivots_for(frames, [region.pivot], of_it, jobs=options.threads)
+            frames[number] = frames[number]._replace(pivot=pivots[number])
+    return sequence._replace(frames=tuple(frames))
 
 
 def _origin(path: Path, cut: Cut) -> Origin:
@@ -156,9 +194,101 @@ def _origin(path: Path, cut: Cut) -> Origin:
     return Origin(str(path), (cut.sheet,), grid, cut.divided.key)
 
 
-def _map_pieces(options: SliceOptions, request: MapRequest, path: Path, cut: Cut) -> MapFrames:
+def _map_pieces(options: SheetCutOptions, request: MapRequest, path: Path, cut: Cut) -> MapFrames:
     """The same pieces of a sheet of another map."""
     (sheet,) = map_sheets(request, [path])
     (image,) = _opened(options, sheet)
     with located(str(sheet)):
         return same_pieces(image, cut, request)
+
+
+def each_sheet(
+    options: SheetCutOptions,
+    work: Work,
+    made: Callable[[str, TakenApart], T],
+    unsure: Callable[[str, tuple[FoundWay, ...]], T],
+    *,
+    anew: bool = False,
+) -> tuple[list[T], list[Written]]:
+    """What is made of each picture, and the drawing of how one may divide.
+
+    Raises
+    ------
+    KivelError
+        What is wrong with any of them, once what can be made of the others is.
+    """
+    sheets: list[T] = []
+    errors: list[KivelError] = []
+    drawn = _WaysDrawn(options, work)
+    for source in options.sources:
+        try:
+            try:
+                apart = taken_apart(options, work, Path(source), on_found=drawn, anew=anew)
+            except UnsureError as error:
+                if not options.dry_run:
+                    raise
+                work.note(f"{source}: not sure how it divides; {option('pick', 'N')} takes one of those that it may be")
+                sheets.append(unsure(source, error.ways))
+                continue
+            sheets.append(made(source, apart))
+        except KivelError as error:
+            if len(options.sources) == 1:
+                raise
+            errors.append(error)
+    if errors:
+        raise _all_errors(errors, len(options.sources))
+    return sheets, drawn.written
+
+
+def _all_errors(errors: list[KivelError], sheets: int) -> KivelError:
+    """What is wrong with each; a usage error only if all are."""
+    of_usage = len(errors) == sheets and all(isinstance(error, UsageError) for error in errors)
+    texts = [str(error).replace("\n", NEW_LINE) for error in errors]
+    done = f"{len(errors)} of {counted(sheets, 'picture')} were not taken apart, {sheets - len(errors)} were"
+    return (UsageError if of_usage else KivelError)(NEW_LINE.join([*texts, done]))
+
+
+def clips_of_sheet(options: SheetCutOptions, source: str, apart: TakenApart) -> ClipSet:
+    """The clips of a sheet's frames: of its rows, where they are named; those of its regions; else what it has."""
+    from kivel.sequences.clips import ClipSet, clips_for, stated_holds
+    from kivel.sequences.named_clips import clips_of_members, row_clips
+
+    sequence = apart.sequence
+    if options.row_clips:
+        if not apart.places:
+            raise UsageError(f"{option('row-clips')} names the rows of a grid, {source} has none")
+        return ClipSet(row_clips(options.row_clips, apart.places, stated_holds(sequence), options.timing))
+    named = dict.fromkeys(region.clip for region in apart.regions if region.clip)
+    if not named:
+        return ClipSet(clips_for(sequence, options.timing), sequence.groups)
+    members = {name: [number for number, one in enumerate(apart.regions) if one.clip == name] for name in named}
+    return ClipSet(clips_of_members(members, stated_holds(sequence), options.timing))
+
+
+class _WaysDrawn:
+    """Draws the ways that were found, where that is asked for, sure or not."""
+
+    def __init__(self, options: SheetCutOptions, work: Work) -> None:
+        self._options, self._work = options, work
+        self.written: list[Written] = []
+
+    def __call__(self, image: Pixels, found: tuple[FoundWay, ...]) -> None:
+        if not self._options.look:
+            return
+        from kivel.files.png.write import encode_png
+        from kivel.views.layout_drawing import DrawnFrame, DrawnPage, draw_layout
+
+        pages = [
+            DrawnPage(
+                image,
+                tuple(DrawnFrame(rect, (frame,), 0) for frame, rect in enumerate(way.rects)),
+                None,
+                f"{number}:  {way.described()}, {way.percent}",
+            )
+            for number, way in enumerate(found, 1)
+        ]
+        title = f"{Path(self._options.sources[0]).name}  {size_of(image)} px, the likeliest ways to divide it"
+        with self._options.output_set(self._work, with_manifest=False) as out:
+            out.reads([Path(source) for source in self._options.sources])
+            out.add(Path(self._options.look), encode_png(draw_layout(pages, title), compress="small"))
+        self.written += out.written

@@ -12,6 +12,7 @@ from kivel.core.slicing.background import KeyColour, without_key
 from kivel.core.slicing.islands import Labels
 from kivel.core.slicing.lattice import Lattice
 from kivel.core.slicing.picture_pieces import EmptyCells, Piece, kept_pieces, taken
+from kivel.core.slicing.regions import Region
 from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource, ImageError
 from kivel.sequences.map_frames import MapError, MapFrames
@@ -24,14 +25,14 @@ __all__ = ["Cut", "Divided", "colour_text", "cut_apart", "same_pieces"]
 class Divided(NamedTuple):
     """How a picture is divided: its pieces, the grid if there is one, and what a person should know.
 
-    `names` are those of the pieces, where they have any; `labels` tell whose island each pixel is.
+    `regions` are those that the pieces are, if they are any; `labels` tell whose island each pixel is.
     """
 
     pieces: tuple[Piece, ...]
     grid: Lattice | None = None
     key: KeyColour | None = None
     labels: Labels | None = None
-    names: tuple[str, ...] = ()
+    regions: tuple[Region, ...] = ()
     notes: tuple[str, ...] = ()
 
 
@@ -59,10 +60,10 @@ def cut_apart(image: FrameSource, sheet: Pixels, divided: Divided, *, empty: Emp
             f"pass {option('empty', 'keep')} to slice it all the same"
         )
     kept = kept_pieces(keyed, divided.pieces, empty)
-    names = dict(zip(divided.pieces, divided.names, strict=True)) if divided.names else {}
+    names = {piece: region.name for piece, region in zip(divided.pieces, divided.regions, strict=False)}
     frames = tuple(
         _frame(image, keyed, piece, divided.labels, number)._replace(
-            name=names.get(piece) or f"{image.path.stem}_{number:04d}"
+            name=names.get(piece, f"{image.path.stem}_{number:04d}")
         )
         for number, piece in enumerate(kept.pieces)
     )

@@ -15,7 +15,7 @@ from kivel.core.playback.notation import Ordered, parse_order, within_count
 from kivel.sequences.clips import ClipSet, clips_for, stated_holds
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["ClipRequest", "beside", "clips_of", "own_name", "row_clips", "with_own_names"]
+__all__ = ["ClipRequest", "beside", "clips_of", "clips_of_members", "own_name", "row_clips", "with_own_names"]
 
 
 class ClipRequest(NamedTuple):
@@ -142,11 +142,24 @@ def row_clips(
     if len(names) != len(rows):
         sizes = ", ".join(str(sum(row == each for row, _ in places)) for each in rows)
         raise UsageError(f"{len(names)} names for {len(rows)} rows with frames ({sizes} in each); name every row")
+    return clips_of_members(
+        {
+            name: [index for _, index in sorted((at, index) for index, (each, at) in enumerate(places) if each == row)]
+            for name, row in zip(names, rows, strict=True)
+        },
+        holds,
+        timing_of,
+    )
+
+
+def clips_of_members(
+    members: Mapping[str, Sequence[int]], holds: Sequence[Fraction | None], timing_of: Callable[[str], Timing]
+) -> tuple[Clip, ...]:
+    """A clip by each name, of these frames in this order."""
     clips = []
-    for name, row in zip(names, rows, strict=True):
-        frames = sorted((place[1], index) for index, place in enumerate(places) if place[0] == row)
-        clip = clip_of_frames(name, [holds[index] for _, index in frames], timing_of(name))
-        steps = tuple(Step(index, step.hold) for (_, index), step in zip(frames, clip.steps, strict=True))
+    for name, frames in members.items():
+        clip = clip_of_frames(name, [holds[index] for index in frames], timing_of(name))
+        steps = tuple(Step(index, step.hold) for index, step in zip(frames, clip.steps, strict=True))
         clips.append(replace(clip, steps=steps))
     return tuple(clips)
 

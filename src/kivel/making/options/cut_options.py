@@ -2,13 +2,29 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from fractions import Fraction
+from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from kivel.core.errors import UsageError, located, option
 from kivel.core.numbers import whole_number
+from kivel.making.options.clip_options import MadeClipOptions, RowClipOptions
+from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option, Options
-from kivel.making.options.value_kinds import FARTHEST, FILL, FLAG, PATH, PLACE, ValueKind, choice, moved_path, whole
+from kivel.making.options.output_options import PivotOptions, RebuildOptions, WritingOptions
+from kivel.making.options.value_kinds import (
+    FARTHEST,
+    FILL,
+    FLAG,
+    PATH,
+    PLACE,
+    ValueKind,
+    choice,
+    moved_path,
+    whole,
+    written_path,
+)
 
 if TYPE_CHECKING:
     from kivel.core.layout.grid import Fill
@@ -17,7 +33,7 @@ if TYPE_CHECKING:
     from kivel.core.slicing.fitting import CellSize, GridRequest
     from kivel.core.slicing.picture_pieces import EmptyCells
 
-__all__ = ["CutOptions"]
+__all__ = ["CutOptions", "SheetCutOptions"]
 
 _GRID_FORM = "at=1,1 cell=96x48 gap=1 columns=5 rows=8"
 
@@ -160,6 +176,30 @@ class CutOptions(Options):
         shown="each on its own box",
         group="islands",
     )
+    regions: Option[str | None] = Option(
+        PATH,
+        "named rectangles that stand in a file",
+        default=None,
+        form="NAME.regions.toml",
+        from_folder=moved_path,
+        group="regions",
+    )
+    find_again: Option[bool] = Option(
+        FLAG,
+        "the picture changed: regions that moved or grew are found by their looks, and the file is brought up to date",
+        default=False,
+        kept=False,
+        group="regions",
+    )
+    save_regions: Option[str | None] = Option(
+        PATH,
+        "write what was found as regions, to be edited",
+        default=None,
+        form="NAME.regions.toml",
+        from_folder=moved_path,
+        kept=False,
+        group="regions",
+    )
     key: Option[KeyRequest] = Option(
         _KEY,
         "the colour that stands for nothing, or that of the first corner",
@@ -177,18 +217,34 @@ class CutOptions(Options):
 
     def check(self) -> None:
         super().check()
-        ways = [name for name in ("grid", "like", "islands", "pick") if self.given(name)]
+        ways = [name for name in ("grid", "like", "islands", "regions", "pick") if self.given(name)]
         ways += [name for name in ("columns", "rows", "cell") if self.given(name)][:1]
         if len(ways) > 1:
             raise UsageError(f"{option(ways[1])} is not allowed with {option(ways[0])}; give one of them")
         of_islands = [name for name in ("join", "least", "visible-above", "align") if self.given(name)]
-        if of_islands and not (self.islands or self.pick):
+        if of_islands and not (self.islands or self.pick or self.regions):
             raise UsageError(f"{option(of_islands[0])} is about islands; give {option('islands', True)} too")
+        if self.find_again and not self.regions:
+            raise UsageError(f"{option('find-again')} needs {option('regions', 'FILE')}: what there was before")
 
     @property
     def states_cut(self) -> bool:
         """Whether anything says how the picture is divided."""
-        names = ("columns", "rows", "cell", "gap", "margin", "at", "grid", "like", "islands", "empty", "pick", "key")
+        names = (
+            "columns",
+            "rows",
+            "cell",
+            "gap",
+            "margin",
+            "at",
+            "grid",
+            "like",
+            "islands",
+            "regions",
+            "empty",
+            "pick",
+            "key",
+        )
         return any(self.given(name) for name in names)
 
     def grid_requests(self) -> tuple[GridRequest, ...]:
@@ -214,3 +270,39 @@ class CutOptions(Options):
                 f"give {option('columns')} and {option('rows')}, or {option('cell', 'WxH')}, too"
             )
         return () if request.says_nothing else (request,)
+
+
+class SheetCutOptions(
+    MadeClipOptions, RowClipOptions, CompanionOptions, CutOptions, PivotOptions, WritingOptions, RebuildOptions
+):
+    """Pictures that are taken apart, and what becomes of their frames."""
+
+    title = "frames"
+    sources: Option[tuple[str, ...]] = Option(
+        ValueKind("IMAGE", str, written_path),
+        "pictures",
+        default=(),
+        many=True,
+        positional=True,
+        needed=True,
+        from_folder=moved_path,
+    )
+    look: Option[str | None] = Option(
+        PATH,
+        "draw the likeliest ways side by side, over the picture",
+        default=None,
+        form="OUT.png",
+        from_folder=moved_path,
+        kept=False,
+        group="output",
+    )
+
+    def check(self) -> None:
+        super().check()
+        stems = Counter(Path(source).name.removesuffix(".json").removesuffix(".kivel") for source in self.sources)
+        twice = [stem for stem, count in stems.items() if count > 1]
+        if twice:
+            raise UsageError(f"{twice[0]} is there twice, and its frames would be too; slice each into its own folder")
+        for name in ("look", "save-regions"):
+            if self.given(name) and len(self.sources) > 1:
+                raise UsageError(f"{option(name)} is about one picture; give one image")

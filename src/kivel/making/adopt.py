@@ -1,0 +1,262 @@
+"""Write the manifest of a sheet as it is, from wherever it comes; no pixel is moved."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
+
+from kivel.core.errors import KivelError, UsageError, option
+from kivel.making.options.clip_options import ClipOptions
+from kivel.making.options.cut_options import SheetCutOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import ValueKind
+
+if TYPE_CHECKING:
+    from kivel.files.manifest.model import FramePlace, Manifest, MapFile, Page
+    from kivel.files.output_set import Written
+    from kivel.making.cutting import FoundWay
+    from kivel.making.taken_apart import TakenApart
+    from kivel.making.work import Work
+    from kivel.sequences.clips import ClipSet
+
+__all__ = ["AdoptMade", "AdoptOptions", "AdoptedSheet", "make_adopt"]
+
+_FIELDS = ("row", "column", "number", "name")
+
+
+def _pattern(text: str) -> str:
+    """A pattern of names, once it has been tried."""
+    try:
+        text.format(**dict.fromkeys(_FIELDS[:3], 0), name="")
+    except (KeyError, IndexError, ValueError, AttributeError) as error:
+        known = ", ".join(f"{{{field}}}" for field in _FIELDS)
+        raise UsageError(f"expected a name with {known} in it, like walk_{{row}}_{{column}}, found {text!r}") from error
+    return text
+
+
+_PATTERN: ValueKind[str] = ValueKind("PATTERN", _pattern)
+
+
+class AdoptOptions(SheetCutOptions, ClipOptions):
+    """A sheet as it is."""
+
+    title = "frames"
+    command: ClassVar = "adopt"
+    everyday: ClassVar = (
+        "columns", "rows", "cell", "gap", "margin", "at", "islands", "regions", "like", "pick", "look", "names",
+        "row-clips", "make-clip", "map", "fps", "repeat", "pivot", "force",
+    )  # fmt: skip
+    names: Option[str | None] = Option(
+        _PATTERN,
+        'what frames are called: "walk_{row}_{column}"; also {number} and {name}, the picture\'s; all count from 0',
+        default=None,
+        shown="{name}_{number:04}",
+    )
+
+
+class AdoptedSheet(NamedTuple):
+    """The manifest of one picture, and what became of its file.
+
+    `found` is how it may divide, the likeliest first, where that was looked for. One that was only looked at, and is
+    not sure, has no manifest.
+    """
+
+    source: str
+    files: tuple[Written, ...]
+    manifest: Manifest | None
+    found: tuple[FoundWay, ...]
+
+
+class AdoptMade(NamedTuple):
+    """The pictures that were adopted, in the order given, and the picture of how one may divide."""
+
+    sheets: tuple[AdoptedSheet, ...]
+    looks: tuple[Written, ...]
+    notes: tuple[str, ...]
+
+    @property
+    def files(self) -> tuple[Written, ...]:
+        """All that was written."""
+        return tuple(file for sheet in self.sheets for file in sheet.files)
+
+    @property
+    def manifest(self) -> Manifest:
+        """That of the first picture."""
+        manifest = self.sheets[0].manifest
+        if manifest is None:
+            raise UsageError("it was looked at alone, and is not sure how it divides")
+        return manifest
+
+
+def make_adopt(options: AdoptOptions, work: Work) -> AdoptMade:
+    """Adopt pictures, each by itself.
+
+    Raises
+    ------
+    KivelError
+        What the options, the pictures or the disk do not allow. Of a picture that is at fault nothing is written.
+    """
+    from kivel.making.taken_apart import each_sheet
+
+    for source in options.sources:
+        _require_new(options, Path(source))
+    sheets, looks = each_sheet(
+        options,
+        work,
+        lambda source, apart: _adopted(options, work, Path(source), apart),
+        lambda source, ways: AdoptedSheet(source, (), None, ways),
+        anew=True,
+    )
+    return AdoptMade(tuple(sheets), tuple(looks), tuple(work.notes))
+
+
+def _require_new(options: AdoptOptions, path: Path) -> None:
+    """Raise if there is a manifest by that name which was not made by adopting, and which is not to be replaced."""
+    from kivel.files.manifest.names import manifest_beside
+    from kivel.files.manifest.parsing import read_manifest
+    from kivel.files.safety import shown
+
+    if path.suffix == ".json":
+        raise UsageError(f"{path}: give the picture, its manifest is what is written")
+    beside = manifest_beside(path)
+    if options.force or not beside.exists():
+        return
+    made = read_manifest(beside).made
+    if made is None or made.command != "adopt":
+        raise KivelError(
+            f"{shown(beside)} is there already, and adopting did not make it; kivel retime changes how it plays, "
+            f"{option('force', True)} replaces it",
+            where=shown(path),
+        )
+
+
+def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -> AdoptedSheet:
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.manifest.names import manifest_beside
+    from kivel.files.manifest.text import manifest_text
+    from kivel.making.layouts import all_groups, stated_clips
+    from kivel.making.manifests import made_by
+    from kivel.making.rebuilt import rebuilt_at
+    from kivel.making.region_cut import save_regions
+    from kivel.making.set_pivots import with_pivots
+
+    origin = apart.origin
+    if origin is None:
+        raise UsageError(f"{path}: {option('like')} a packed atlas there is no sheet; give the manifest of a sheet")
+    apart = _named(options, path, apart)
+    (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
+    apart = apart._replace(sequence=sequence)
+    work.note(*sequence.notes)
+    clips = stated_clips(options, work, _clips(options, path, apart))
+    clips = clips._replace(groups=all_groups(clips, options))
+    target = manifest_beside(path)
+    rebuilt = rebuilt_at(options, work, target, "adopt")
+    frames = _places(apart)
+    clips = rebuilt.clips(clips, [frame.name for frame in frames])
+    manifest = Manifest(
+        pages=(_page(options, path, apart),),
+        frames=frames,
+        clips=clips.clips,
+        groups=clips.groups,
+        grid=origin.grid,
+        made=made_by("adopt", options, target),
+        extra=dict(sequence.extra or {}),
+    )
+    manifest = rebuilt.manifest(manifest)
+    with options.output_set(work) as out:
+        out.reads([*sequence.files(), *(Path(name) for name in options.paths() if name != options.save_regions)])
+        out.add(target, [manifest_text(manifest).encode()])
+    return AdoptedSheet(str(path), (*out.written, *save_regions(options, work, apart.saves)), manifest, apart.found)
+
+
+def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
+    """The frames by the names that the pattern gives them."""
+    from kivel.core.wording import unique_names
+
+    if options.names is None:
+        return apart
+    if not apart.places and any(f"{{{field}" in options.names for field in ("row", "column")):
+        raise UsageError(f"{option('names', options.names)}: {path} has no rows and columns; use {{number}}")
+    places = apart.places or [(0, number) for number in range(len(apart.sequence.frames))]
+    names = [
+        options.names.format(row=row, column=column, number=number, name=path.stem)
+        for number, (row, column) in enumerate(places)
+    ]
+    if len(set(names)) < len(names):
+        twice = next(name for name in names if names.count(name) > 1)
+        raise UsageError(
+            f"{option('names', options.names)} calls {names.count(twice)} frames {twice!r}; add {{number}}"
+        )
+    named = zip(apart.sequence.frames, unique_names(names), strict=True)
+    frames = tuple(frame._replace(name=name) for frame, name in named)
+    return apart._replace(sequence=apart.sequence._replace(frames=frames))
+
+
+def _clips(options: AdoptOptions, path: Path, apart: TakenApart) -> ClipSet:
+    from kivel.making.taken_apart import clips_of_sheet
+    from kivel.sequences.named_clips import clips_of
+
+    if options.make_clip and options.row_clips:
+        raise UsageError(f"{option('make-clip')} is not allowed with {option('row-clips')}; give one of them")
+    if options.make_clip:
+        return clips_of([apart.sequence], options.timing, options.clip_requests())
+    return clips_of_sheet(options, str(path), apart)
+
+
+def _places(apart: TakenApart) -> tuple[FramePlace, ...]:
+    from kivel.files.manifest.model import FramePlace
+
+    return tuple(
+        FramePlace(
+            name=frame.name,
+            source=frame.source,
+            page=cut.page,
+            rect=cut.rect,
+            turn=0,
+            canvas=frame.size,
+            offset=cut.offset,
+            pivot=frame.pivot,
+            extra=dict(frame.extra or {}),
+        )
+        for frame, cut in zip(apart.sequence.frames, apart.cuts, strict=True)
+    )
+
+
+def _page(options: AdoptOptions, path: Path, apart: TakenApart) -> Page:
+    """The picture and its companion maps, as they are."""
+    from kivel.core.contents import content_of
+    from kivel.core.pixels import is_opaque, size_of
+    from kivel.files.images import open_image
+    from kivel.files.manifest.model import Page
+    from kivel.files.manifest.names import COLOR
+    from kivel.sequences.map_frames import MapError
+    from kivel.sequences.map_sheets import map_sheets
+
+    image = open_image(path, max_pixels=options.pixel_limit)[0].load()
+    key = apart.origin.key if apart.origin else None
+    more: dict[str, Any] = {"key": key} if key else {}
+    maps: dict[str, MapFile] = {COLOR: _map_file(path, path, "color", image, **more)}
+    for request in options.map_requests():
+        (file,) = map_sheets(request, [path])
+        pixels = open_image(file, max_pixels=options.pixel_limit)[0].load()
+        if size_of(pixels) != size_of(image):
+            raise MapError(f"map {request.name}: {size_of(pixels)} px, the sheet has {size_of(image)}; render it again")
+        content = request.content or content_of(request.name)
+        maps[request.name] = _map_file(path, file, content.name, pixels)
+    return Page(size_of(image), maps, "opaque" if is_opaque(image) and key is None else "straight")
+
+
+def _map_file(sheet: Path, file: Path, kind: Any, pixels: Any, **more: Any) -> MapFile:
+    import os
+
+    from kivel.core.digest import pixel_digest
+    from kivel.files.manifest.model import MapFile
+    from kivel.files.safety import shown
+    from kivel.sequences.map_frames import MapError
+
+    name = Path(os.path.relpath(file, sheet.parent)).as_posix()
+    if name.startswith("../"):
+        raise MapError(
+            f"it is not in the folder of {sheet.name}, where its manifest is; move it there", where=shown(file)
+        )
+    return MapFile(name, pixel_digest(pixels), kind, **more)

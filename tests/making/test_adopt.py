@@ -1,0 +1,134 @@
+"""Sheets from anywhere get a manifest beside them, and all else works on them as they are."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from drawn_sheets import GRIDS, drawn_sheet, irregular_sheet
+
+import kivel
+from program import art, files, read, write
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    sheet = np.zeros((15, 24, 4), np.uint8)
+    for number in (0, 1, 2, 3, 4, 5, 8, 9):
+        y, x = 5 * (number // 4), 6 * (number % 4)
+        sheet[y : y + 5, x : x + 6] = art(number)
+    with contextlib.chdir(tmp_path):
+        write(tmp_path / "s.png", sheet)
+        yield tmp_path
+
+
+BY_HAND = {"columns": 4, "rows": 3}
+
+
+@pytest.mark.parametrize("kind", GRIDS)
+def test_adopted_frames_are_those_that_are_sliced(place: Path, kind: str) -> None:
+    sheet = drawn_sheet(kind, 330)
+    assert sheet.lattice
+    across, down = sheet.lattice.across, sheet.lattice.down
+    stated = {
+        "columns": across.count, "rows": down.count, "cell": f"{across.cell}x{down.cell}",
+        "gap": f"{across.gap}x{down.gap}", "at": f"{across.at},{down.at}",
+    }  # fmt: skip
+    write(place / "a.png", sheet.image)
+    cut = kivel.slice("a.png", **stated)
+    kivel.adopt("a.png", **stated)
+    assert np.array_equal(read(place / "a.png"), sheet.image)
+    adopted = kivel.slice("a.kivel.json")
+    assert list(adopted.images) == list(cut.images)
+    assert all(map(np.array_equal, adopted.images.values(), cut.images.values()))
+
+
+def test_islands_are_adopted_too(place: Path) -> None:
+    write(place / "a.png", irregular_sheet(4).image)
+    manifest = kivel.adopt("a.png", islands=True).manifest
+    assert manifest.grid is None
+    assert sorted(frame.rect for frame in manifest.frames) == sorted(irregular_sheet(4).boxes)
+
+
+def test_ragged_rows_become_clips_and_names_follow_a_pattern() -> None:
+    manifest = kivel.adopt("s.png", row_clips="walk,run,rest", names="{name}_{row}_{column}", fps=8, **BY_HAND).manifest
+    assert [(clip.name, len(clip.steps)) for clip in manifest.clips] == [("walk", 4), ("run", 4), ("rest", 2)]
+    assert [frame.name for frame in manifest.frames][:5] == ["s_0_0", "s_0_1", "s_0_2", "s_0_3", "s_1_0"]
+    assert manifest.clips[0].timebase == Fraction(8)
+
+
+def test_what_was_set_since_stays_when_it_is_adopted_again() -> None:
+    kivel.adopt("s.png", row_clips="walk,run,rest", fps=8, **BY_HAND)
+    kivel.retime("s.kivel.json", clip=["run"], fps=20)
+    again = kivel.adopt("s.png", row_clips="walk,run,rest", fps=8, **BY_HAND).manifest
+    assert [clip.steps[0].hold / clip.timebase for clip in again.clips] == [Fraction(1, fps) for fps in (8, 20, 8)]
+
+
+def test_maps_lie_in_step(place: Path) -> None:
+    write(place / "glow.png", read(place / "s.png")[::-1].copy())
+    kivel.adopt("s.png", map=["emission=glow.png"], **BY_HAND)
+    back = kivel.slice("s.kivel.json", show="emission").images
+    assert np.array_equal(next(iter(back.values())), read(place / "glow.png")[:5, :6])
+
+
+def test_a_key_is_transparent_in_all_that_is_made_of_it(place: Path) -> None:
+    sheet = read(place / "s.png").copy()
+    sheet[sheet[..., 3] > 0, 3] = 255
+    sheet[sheet[..., 3] == 0] = (255, 0, 255, 255)
+    write(place / "k.png", sheet)
+    kivel.adopt("k.png", **BY_HAND)
+    frames = list(kivel.slice("k.png").images.values())
+    assert len(frames) == 10
+    assert not frames[6].any()
+
+
+def test_the_picture_stays_its_owners(place: Path) -> None:
+    kivel.adopt("s.png", **BY_HAND)
+    kivel.slice("s.png", out="cut")
+    write(place / "cut/s_0000.png", art(77))
+    with pytest.raises(kivel.KivelError, match="not as Kivel wrote it"):
+        kivel.sheet("cut", out="s.png")
+
+
+LIKE = {"b.png": {}, "c.png": {"names": "c_{number}"}}
+
+
+@pytest.mark.parametrize(("name", "options"), LIKE.items(), ids=LIKE)
+def test_another_sheet_says_where_frames_are_and_how_they_play(place: Path, name: str, options: dict[str, Any]) -> None:
+    first = kivel.adopt("s.png", row_clips="walk,run,rest", fps=8, **BY_HAND).manifest
+    write(place / name, read(place / "s.png")[:, ::-1].copy())
+    second = kivel.adopt(name, like="s.kivel.json", **options).manifest
+    assert [frame.rect for frame in second.frames] == [frame.rect for frame in first.frames]
+    assert [(clip.name, clip.timebase, clip.steps) for clip in second.clips] == [
+        (clip.name, clip.timebase, clip.steps) for clip in first.clips
+    ]
+    assert second.grid == first.grid
+
+
+REFUSED = {
+    "a manifest": ("s.kivel.json", {}, "give the picture, its manifest is what is written"),
+    "no field": ("s.png", {"names": "a_{line}"}, "expected a name with {row}, {column}, {number}, {name} in it"),
+    "one name for all": ("s.png", {"names": "a_{row}"}, "calls 4 frames 'a_0'; add {number}"),
+    "a smaller map": ("s.png", {"map": ["glow=t.png"]}, "map glow: 6x5 px, the sheet has 24x15; render it again"),
+    "a map elsewhere": ("s.png", {"map": ["glow=../t.png"]}, "it is not in the folder of s.png"),
+    "two kinds of clips": ("s.png", {"make_clip": ["a=0-1"], "row_clips": "a,b,c"}, "is not allowed with row_clips="),
+    "what sheet made": ("made.png", {}, "adopting did not make it"),
+}
+
+
+@pytest.mark.parametrize(("source", "options", "words"), REFUSED.values(), ids=REFUSED)
+def test_what_cannot_be_adopted_says_why(place: Path, source: str, options: dict[str, Any], words: str) -> None:
+    write(place / "t.png", art(1))
+    write(place.parent / "t.png", read(place / "s.png"))
+    kivel.sheet(frames=[art(1), art(2)], out="made.png")
+    before = files(place)
+    with pytest.raises(kivel.KivelError) as error:
+        kivel.adopt(source, **(BY_HAND if source == "s.png" else {}), **options)
+    error.value.door = "python"
+    assert words in str(error.value)
+    assert files(place) == before
