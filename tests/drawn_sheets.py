@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from kivel.core.pixels import Pixels, Rect
 from kivel.core.slicing.lattice import Lattice, Run
 
-__all__ = ["GRIDS", "DrawnSheet", "drawn_sheet", "irregular_sheet"]
+__all__ = ["GRIDS", "DrawnSheet", "drawn_sheet", "irregular_sheet", "jittered_row"]
 
 Random = np.random.Generator
 MAGENTA = (255, 0, 255)
@@ -30,6 +30,19 @@ class DrawnSheet(NamedTuple):
 def drawn_sheet(kind: str, number: int) -> DrawnSheet:
     """One of many of a kind; the same number draws the same."""
     return GRIDS[kind](np.random.default_rng([number, *kind.encode()]))
+
+
+def jittered_row(number: int, *, far: int = 4) -> tuple[list[Pixels], NDArray[np.int64]]:
+    """The frames of one row, each off by up to `far` pixels either way, and by how many (N, 2)."""
+    rng = np.random.default_rng([number, 7])
+    figure, w, h, count = _figure(rng), int(rng.integers(24, 72)), int(rng.integers(24, 72)), int(rng.integers(4, 24))
+    shifts = rng.integers(-far, far + 1, (count, 2))
+    frames = []
+    for frame, (x, y) in enumerate(shifts.tolist()):
+        canvas = np.zeros((h + 2 * far, w + 2 * far, 4), np.uint8)
+        canvas[far + y : far + y + h, far + x : far + x + w] = _pose(figure, w, h, 0.8, frame / count, (0, 0))
+        frames.append(canvas)
+    return frames, shifts
 
 
 class _Figure(NamedTuple):

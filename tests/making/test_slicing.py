@@ -211,3 +211,18 @@ def test_one_colour_of_any_size_is_one_frame_or_unsure(place: Path, size: tuple[
     found = kivel.slice("s.png", dry_run=True).sheets[0].found
     assert found
     assert all(0 <= way.confidence <= 1 for way in found)
+
+
+STRAY = [(0, 0), (2, 1), (0, 0), (-3, 0)]
+"""How far each frame of a row is off, x and y."""
+
+
+@pytest.mark.parametrize("steady", ["whole", "smooth"])
+def test_rows_that_jitter_are_steadied_row_by_row(place: Path, steady: str) -> None:
+    still = [np.pad(art(row, width=16, height=16), ((4, 4), (4, 4), (0, 0))) for row in (1, 2)]
+    sheet = np.vstack([np.hstack([np.roll(one, shift[::-1], (0, 1)) for shift in STRAY]) for one in still])
+    write(place / "s.png", sheet)
+    made = kivel.slice("s.png", columns=len(STRAY), rows=2, steady=steady)
+    for number, image in enumerate(made.images.values()):
+        assert np.array_equal(image, still[number // len(STRAY)])
+    assert any("row 1: 0,0 -2,-1 0,0 +3,0" in note for note in made.notes)

@@ -5,18 +5,22 @@ from __future__ import annotations
 import os
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
-from kivel.core.errors import UsageError
+from kivel.core.errors import UsageError, option
 from kivel.making.options.cut_options import SheetCutOptions
+from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.options.source_options import ShowOptions
+from kivel.making.options.value_kinds import choice
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
     from kivel.files.manifest.model import CutFrom, Manifest, Origin
     from kivel.files.output_set import Written
+    from kivel.files.scratch import Scratch
     from kivel.making.cutting import FoundWay
+    from kivel.making.frame_files import NewFrame
     from kivel.making.taken_apart import TakenApart
     from kivel.making.work import Work
 
@@ -35,6 +39,13 @@ class SliceOptions(ShowOptions, SheetCutOptions, FrameOutputOptions):
     sources = SheetCutOptions.sources.but(form="IMAGE-or-MANIFEST", help="sheets, or the .kivel.json beside one")
     show = ShowOptions.show.but(
         help="one map of a manifest alone, as the colour of the frames", shown="all of them", group="frames"
+    )
+    steady: Option[Literal["whole", "smooth"] | None] = Option(
+        choice("whole", "smooth"),
+        "move the frames of each row against its jitter: by whole pixels, or smooth, by parts of them",
+        default=None,
+        bare="whole",
+        group="frames",
     )
 
 
@@ -101,7 +112,8 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
 
 
 def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) -> SlicedSheet:
-    from kivel.making.frame_files import unchanged, write_frames
+    from kivel.files.scratch import Scratch
+    from kivel.making.frame_files import write_frames
     from kivel.making.layouts import stated_clips
     from kivel.making.region_cut import save_regions
     from kivel.making.set_pivots import with_pivots
@@ -110,28 +122,58 @@ def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) 
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
     apart = apart._replace(sequence=sequence)
     work.note(*sequence.notes)
-    cuts: tuple[CutFrom | None, ...] = apart.cuts or (None,) * len(sequence.frames)
-    named = [region.name for region in apart.regions] or [""] * len(cuts)
-    frames = [
-        frame._replace(cut=cut, file=file) for frame, cut, file in zip(unchanged(sequence), cuts, named, strict=True)
-    ]
-    folder = write_frames(
-        options,
-        work,
-        frames,
-        command="slice",
-        stem=sequence.stem,
-        clips=stated_clips(options, work, clips_of_sheet(options, source, apart)),
-        sources=_read_by(options, source, apart),
-        beside=True,
-        keeps_stem=True,
-        premultiplied=sequence.premultiplied,
-        kind=sequence.content,
-        origin=_origin_from(options, apart),
-        extra=sequence.extra,
-    )
+    with Scratch() as scratch:
+        frames = _frames(options, work, apart, scratch)
+        folder = write_frames(
+            options,
+            work,
+            frames,
+            command="slice",
+            stem=sequence.stem,
+            clips=stated_clips(options, work, clips_of_sheet(options, source, apart)),
+            sources=_read_by(options, source, apart),
+            beside=True,
+            keeps_stem=True,
+            premultiplied=sequence.premultiplied,
+            kind=sequence.content,
+            origin=_origin_from(options, apart),
+            extra=sequence.extra,
+        )
     saved = save_regions(options, work, apart.saves)
     return SlicedSheet(source, folder.files, folder.manifest, apart.found, folder.images, saved)
+
+
+def _frames(options: SliceOptions, work: Work, apart: TakenApart, scratch: Scratch) -> list[NewFrame]:
+    """The frames to be written, each with where it was and what its file is called."""
+    from kivel.core.pixels import size_of
+    from kivel.making.frame_files import unchanged
+
+    frames = _steadied(options, work, apart, scratch) if options.steady else unchanged(apart.sequence)
+    cuts: tuple[CutFrom | None, ...] = apart.cuts or (None,) * len(frames)
+    if options.steady and size_of(frames[0].load().image) != apart.sequence.frames[0].size:
+        # on larger canvases they do not go back to where they were
+        cuts = (None,) * len(frames)
+    named = [region.name for region in apart.regions] or [""] * len(frames)
+    return [frame._replace(cut=cut, file=file) for frame, cut, file in zip(frames, cuts, named, strict=True)]
+
+
+def _steadied(options: SliceOptions, work: Work, apart: TakenApart, scratch: Scratch) -> list[NewFrame]:
+    """The frames of each row moved to where they agree with those around them."""
+    from kivel.core.contents import CONTENTS
+    from kivel.core.prepare.steady import steadying
+    from kivel.making.prepared_frames import StepChain, prepared_sequence
+    from kivel.sequences.sequence import require_straight
+
+    sequence = apart.sequence
+    require_straight(sequence, option("steady"))
+    rows = [row for row, _ in apart.places] or None
+    chain = StepChain((steadying(smooth=options.steady == "smooth", rows=rows),), 1, premultiplied=False)
+    with work.progress("steadying frames", len(sequence.frames)) as advance:
+        made = prepared_sequence(
+            sequence, chain, kind=CONTENTS[sequence.content].kind, shelf=scratch, jobs=options.threads, advance=advance
+        )
+    work.note(*made.notes, *(f"steadied: {effect.said}" for effect in made.effects))
+    return list(made.frames)
 
 
 def _origin_from(options: SliceOptions, apart: TakenApart) -> Origin | None:

@@ -16,9 +16,11 @@ from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_i
 from kivel.core.prepare.anchor import Anchor, anchoring
 from kivel.core.prepare.displace import displaced, displacements, heights_of
 from kivel.core.prepare.parameters import Parameter, read_point
+from kivel.core.prepare.steady import steadying
 from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, changing
 from kivel.core.sampling import Edge
 from kivel.core.scaling import FILTERS
+from kivel.core.steadying import STEADY_REACH
 from kivel.core.survey import Point
 
 __all__ = ["STEPS", "StepKind"]
@@ -340,6 +342,26 @@ _ALL = (
         "anchor mass threshold=2",
         "a burst spins around its own middle, its faintest haze cut off rather than the canvas grown",
         moving=True,
+        varies=False,
+    ),
+    StepKind(
+        "steady",
+        "move each frame of a row that jitters so that what stays, stays; whole pixels, or smooth: parts of them",
+        lambda reach, smooth: steadying(reach, smooth=smooth),
+        (
+            p.number(
+                "reach",
+                "how far apart two frames may be",
+                least=1,
+                most=256,
+                unit="px",
+                default=STEADY_REACH,
+                whole=True,
+            ).first(),
+            p.flag("smooth", "to parts of pixels, interpolated"),
+        ),
+        "steady 12",
+        "a hand-drawn row, up to twelve pixels off",
         varies=False,
     ),
     StepKind(
