@@ -118,10 +118,14 @@ def _best(found: list[Division]) -> tuple[Division, ...]:
 
 
 _SHARE_WEIGHTS = {
-    "family": 2.06, "dip": 3.34, "cut": -6.59, "centre_spread": -19.01, "ln_cells": 0.99, "ln_islands": -0.78,
-    "ln_islands_a_cell": -2.68, "size_spread": 2.15, "constant": 2.07,
+    "family": 4.57, "dip": 0.71, "cut": -6.80, "centre_spread": -23.92, "ln_cells": 0.82, "ln_islands": -0.60,
+    "ln_islands_a_cell": -3.70, "size_spread": 5.27, "constant": -0.58,
 }  # fmt: skip
 """What each feature of the likeliest grid, and of how the islands lie in it, says for there being a grid at all."""
+
+
+_MOST_LN_CELLS, _LEAST_LN_RATIO = log(400), -1.5
+"""Beyond these, more says no more: a grid of thousands of cells for a dozen islands is none."""
 
 
 def _grid_share(ranks: list[GridRank], islands: Islands, drawn: Drawn) -> float:
@@ -142,9 +146,9 @@ def _share_features(ranks: list[GridRank], islands: Islands, drawn: Drawn) -> li
         best.dip,
         _cut(large, lattice),
         of_cells.spread_x + of_cells.spread_y,
-        log(lattice.capacity),
+        min(log(lattice.capacity), _MOST_LN_CELLS),
         log(len(areas)),
-        log(len(areas) / lattice.capacity),
+        max(log(len(areas) / lattice.capacity), _LEAST_LN_RATIO),
         float(np.std(np.log(large[:, 2] * large[:, 3]))),
         1.0,
     ]
