@@ -33,6 +33,7 @@ shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direct
     "trace night.kivel.json --clip moth" "trace night.kivel.json --clip lantern --clock 12"; do
     echo "\$ kivel $words"; kivel $words; echo; done'
 shot play 4 'kivel play vane.kivel.json'
+cp shed-ways.png "$here/ways.png"
 cp props-layout.png "$here/layout.png"
 cp night-timing.png "$here/timing.png"
 kivel inspect burst --chart "$here/inspect-chart.png" --force --quiet
