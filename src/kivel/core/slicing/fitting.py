@@ -322,8 +322,10 @@ def _others(request: GridRequest, sides: tuple[_Side, _Side], fits: list[_Fit]) 
         counts = _near(side.number or 1)
         yield from (request._replace(columns=n) if request.columns else request._replace(rows=n) for n in counts)
         for spaced in _respaced(side):
-            both = Pair(spaced.gap, spaced.gap), Pair(spaced.after, spaced.after)
-            yield request._replace(gap=both[0], margin=both[1])
+            yield request._replace(gap=Pair(spaced.gap, spaced.gap), margin=Pair(spaced.after, spaced.after))
+        other = sides[1] if request.columns else sides[0]
+        for count in _near(max(1, round(other.length / (other.cell or 1)))):
+            yield request._replace(rows=count) if request.columns else request._replace(columns=count)
         return
     choices = [_near_sides(side) if fit.wrong else (side,) for side, fit in zip(sides, fits, strict=True)]
     places = sorted(product(*(range(len(choice)) for choice in choices)), key=lambda place: (sum(place), place))

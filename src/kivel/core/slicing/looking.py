@@ -100,7 +100,8 @@ def _distinct(ranks: list[GridRank], drawn: Drawn) -> list[GridRank]:
     found: dict[tuple[object, ...], GridRank] = {}
     for rank in ranks:
         across, down = rank.lattice.across, rank.lattice.down
-        alike = (across.pitch, down.pitch, _cells_of(across, columns), _cells_of(down, rows))
+        pitches = tuple(run.pitch for run in (across, down) if run.count > 1)
+        alike = (pitches, _cells_of(across, columns), _cells_of(down, rows))
         first = found.get(alike)
         found[alike] = first._replace(likelihood=first.likelihood + rank.likelihood) if first else rank
     return sorted(found.values(), key=lambda rank: -rank.likelihood)

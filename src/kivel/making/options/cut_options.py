@@ -299,10 +299,10 @@ class SheetCutOptions(
 
     def check(self) -> None:
         super().check()
-        stems = Counter(Path(source).name.removesuffix(".json").removesuffix(".kivel") for source in self.sources)
+        stems = Counter(Path(source.removesuffix(".json")).stem for source in self.sources)
         twice = [stem for stem, count in stems.items() if count > 1]
         if twice:
-            raise UsageError(f"{twice[0]} is there twice, and its frames would be too; slice each into its own folder")
+            raise UsageError(f"{twice[0]} is there twice, and so would be what is made of it; give one at a time")
         for name in ("look", "save-regions"):
             if self.given(name) and len(self.sources) > 1:
                 raise UsageError(f"{option(name)} is about one picture; give one image")
