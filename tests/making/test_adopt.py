@@ -91,6 +91,9 @@ def test_the_picture_stays_its_owners(place: Path) -> None:
     kivel.adopt("s.png", **BY_HAND)
     kivel.slice("s.png", out="cut")
     write(place / "cut/s_0000.png", art(77))
+    edited = read(place / "s.png").copy()
+    edited[0, 0] = 9
+    write(place / "s.png", edited)
     with pytest.raises(kivel.KivelError, match="not as Kivel wrote it"):
         kivel.sheet("cut", out="s.png")
 

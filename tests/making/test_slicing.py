@@ -226,3 +226,12 @@ def test_rows_that_jitter_are_steadied_row_by_row(place: Path, steady: str) -> N
     for number, image in enumerate(made.images.values()):
         assert np.array_equal(image, still[number // len(STRAY)])
     assert any("row 1: 0,0 -2,-1 0,0 +3,0" in note for note in made.notes)
+
+
+def test_frames_may_run_down_the_columns(place: Path) -> None:
+    sheet = np.vstack([np.hstack([art(column * 2 + row) for column in range(3)]) for row in range(2)])
+    write(place / "s.png", sheet)
+    made = kivel.slice("s.png", columns=3, rows=2, fill="down", out="cut")
+    assert all(np.array_equal(read(place / f"cut/s_{number:04d}.png"), art(number)) for number in range(6))
+    assert made.manifest.origin.grid.fill == "down"
+    assert np.array_equal(next(iter(kivel.sheet("cut").images.values())), sheet)

@@ -107,6 +107,7 @@ class OutputSet:
         self._stages: dict[Path, Stage] = {}
         self._real: dict[Path, Path] = {}
         self._folders: list[Path] = []
+        self._replaceable: set[Path] = set()
         self._inputs: set[tuple[int, int]] = set()
         self._expected: dict[Path, _Stamp | None] = {}
         self.written: list[Written] = []
@@ -135,6 +136,10 @@ class OutputSet:
     def changes(self, path: Path) -> None:
         """Remember a file that is about to be read and written anew: nobody else may have changed it meanwhile."""
         self._expected[path] = _Stamp.of(path)
+
+    def may_replace(self, target: Path) -> None:
+        """What is there holds nothing that is not in what is written."""
+        self._replaceable.add(target)
 
     def check(self, target: Path) -> None:
         """Refuse at once a target that can never be written, before the slow work.
@@ -247,7 +252,7 @@ class OutputSet:
     def _replacement(self, target: Path) -> Outcome:
         # what a dry run finds half-made will be settled before it is judged
         half_made = self._dry_run and unsettled_in(target.parent)
-        if not (self._force or half_made or self._is_ours(target)):
+        if not (self._force or half_made or target in self._replaceable or self._is_ours(target)):
             raise OutputError(
                 f"already exists and is not as Kivel wrote it; pass {option('force', True)} to overwrite it, "
                 "or choose another name",

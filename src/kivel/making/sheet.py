@@ -13,6 +13,8 @@ from kivel.making.options.source_options import MatchingOptions
 from kivel.making.options.value_kinds import FARTHEST, FILL, PATH, SIZE, choice, moved_path, whole
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from kivel.core.layout.grid import Fill
     from kivel.core.layout.placement import Placement
     from kivel.core.layout.sheet_plan import Layout, SheetRequest
@@ -158,7 +160,10 @@ class SheetMade(NamedTuple):
 
 
 class SheetLayout(NamedTuple):
-    """Frames and maps, where each lies on which page, in which row and column, and what is under them."""
+    """Frames and maps, where each lies on which page, in which row and column, and what is under them.
+
+    `replaces` is a file of which all is there again.
+    """
 
     frames: list[FrameSource]
     maps: list[MapFrames]
@@ -167,6 +172,7 @@ class SheetLayout(NamedTuple):
     places: list[tuple[int, int]]
     grid: GridInfo | None
     ground: PageGround
+    replaces: Path | None = None
 
 
 class Cells(NamedTuple):
@@ -225,6 +231,8 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         layout = _as_before(options, work, found) or _planned(options, work, found)
         for page in layout.pages:
             check_page(page, layout.maps)
+        if layout.replaces and options.out and layout.replaces.resolve() == options.target.resolve():
+            out.may_replace(options.target)
         if options.row_clips:
             clips = stated_clips(options, work, _row_clips(options, found.sequences, layout))
         clips = clips._replace(groups=all_groups(clips, options))
@@ -264,7 +272,9 @@ def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayou
         return None
     frames = pivoted(options, found.sequences, list(sequence.frames))
     places = [(place.page * again.pages[0].h + place.rect.y, place.rect.x) for place in again.placements]
-    return SheetLayout(frames, found.maps, again.pages, again.placements, places, again.grid, again.ground)
+    return SheetLayout(
+        frames, found.maps, again.pages, again.placements, places, again.grid, again.ground, again.unchanged
+    )
 
 
 def _planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:

@@ -9,10 +9,11 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from kivel.core.digest import pixel_digest
 from kivel.core.errors import KivelError, option
 from kivel.core.layout.placement import Placement
 from kivel.core.pixels import Pixels, Rect, Size, size_of
-from kivel.core.slicing.background import without_key
+from kivel.core.slicing.background import KeyColour, without_key
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.model import GridInfo
@@ -29,12 +30,16 @@ __all__ = ["SheetAgain", "sheet_again"]
 
 
 class SheetAgain(NamedTuple):
-    """The pages' sizes, where each frame goes, the grid if there was one, and what lies under the frames."""
+    """The pages' sizes, where each frame goes, the grid if there was one, and what lies under the frames.
+
+    `unchanged` is the file of the sheet, if it still has the pixels that were sliced: all of them are here.
+    """
 
     pages: tuple[Size, ...]
     placements: tuple[Placement, ...]
     grid: GridInfo | None
     ground: PageGround
+    unchanged: Path | None
 
 
 def sheet_again(
@@ -54,9 +59,15 @@ def sheet_again(
     where = shown(_file_of(sheet))
     work.note(f"laid out as {where} was; {option('columns')}, or what else a layout has, lays it out anew")
     overlap = _overlap(placements)
-    pages = _pages_under(options, work, sheet, maps[0].dtype, placements if overlap else ())
+    before = _as_it_was(options, work, sheet, maps[0].dtype)
+    pages = () if before is None else (_without_frames(before, origin.key, placements if overlap else ()),)
+    unchanged = before is not None and pixel_digest(before) == origin.digest
     return SheetAgain(
-        origin.pages, placements, _grid_on(origin.grid, origin.pages), PageGround(pages, origin.key, overlap)
+        origin.pages,
+        placements,
+        _grid_on(origin.grid, origin.pages),
+        PageGround(pages, origin.key, overlap),
+        _file_of(sheet) if unchanged else None,
     )
 
 
@@ -93,32 +104,30 @@ def _overlap(placements: Sequence[Placement]) -> bool:
     return False
 
 
-def _pages_under(
-    options: SheetOptions, work: Work, sheet: CutSheet, dtype: str, cleared: Sequence[Placement]
-) -> tuple[Pixels, ...]:
-    """The pixels of the sheet as it was, where its file still is; what `cleared` boxes show is taken away."""
+def _as_it_was(options: SheetOptions, work: Work, sheet: CutSheet, dtype: str) -> Pixels | None:
+    """The sheet, if its file still is there and as large."""
     path = _file_of(sheet)
     if len(sheet.origin.pages) > 1:
-        return ()
-    page = _as_it_was(path, sheet.origin.pages[0], options.pixel_limit)
-    if page is None or page.dtype != dtype:
+        return None
+    try:
+        images = open_image(path, max_pixels=options.pixel_limit)
+        page = images[0].load() if len(images) == 1 else None
+    except KivelError:
+        page = None
+    if page is None or size_of(page) != sheet.origin.pages[0] or page.dtype != dtype:
         work.note(f"{shown(path)} is not there as it was: what lay between the frames is left empty")
-        return ()
-    page = without_key(page, sheet.origin.key).copy()
+        return None
+    return page
+
+
+def _without_frames(page: Pixels, key: KeyColour | None, cleared: Sequence[Placement]) -> Pixels:
+    """What lay under the frames; what the `cleared` boxes show is taken away."""
+    page = without_key(page, key).copy()
     for place in cleared:
         part = place.rect.of(page)
         part[part[..., 3] > 0] = 0
-    return (page,)
+    return page
 
 
 def _file_of(sheet: CutSheet) -> Path:
     return Path(os.path.normpath(sheet.folder / sheet.origin.file))
-
-
-def _as_it_was(path: Path, size: Size, max_pixels: int) -> Pixels | None:
-    try:
-        images = open_image(path, max_pixels=max_pixels)
-        page = images[0].load() if len(images) == 1 else None
-    except KivelError:
-        return None
-    return page if page is not None and size_of(page) == size else None

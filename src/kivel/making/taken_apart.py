@@ -8,6 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple, TypeVar
 
+from kivel.core.digest import pixel_digest
 from kivel.core.errors import NEW_LINE, KivelError, UsageError, located, option
 from kivel.core.pivots import PivotSeries
 from kivel.core.pixels import Pair, Size, size_of
@@ -114,7 +115,7 @@ def _as_cut(manifest: Manifest, path: Path) -> tuple[tuple[CutFrom, ...], Origin
     cuts = tuple(CutFrom(frame.rect, frame.page, frame.offset) for frame in manifest.frames)
     color = manifest.pages[0].maps[COLOR]
     file = str(path.parent / color.file)
-    return cuts, Origin(file, tuple(page.size for page in manifest.pages), manifest.grid, color.key)
+    return cuts, Origin(file, tuple(page.size for page in manifest.pages), manifest.grid, color.key, color.digest)
 
 
 def _is_adopted(manifest: Manifest) -> bool:
@@ -171,7 +172,7 @@ def _by_pieces(options: SheetCutOptions, path: Path, on_found: OnFound) -> Taken
     sequence = _with_region_pivots(options, cut.sequence._replace(maps=tuple(maps)), divided.regions)
     cuts = tuple(CutFrom(piece.rect, 0, piece.offset) for piece in cut.pieces)
     places = [piece.place for piece in cut.pieces]
-    return TakenApart(sequence, places, cuts, _origin(path, cut), found, divided.regions, saves)
+    return TakenApart(sequence, places, cuts, _origin(path, cut, pixel_digest(sheet)), found, divided.regions, saves)
 
 
 def _with_region_pivots(options: SheetCutOptions, sequence: FrameSequence, regions: Sequence[Region]) -> FrameSequence:
@@ -185,13 +186,13 @@ def _with_region_pivots(options: SheetCutOptions, sequence: FrameSequence, regio
     return sequence._replace(frames=tuple(frames))
 
 
-def _origin(path: Path, cut: Cut) -> Origin:
+def _origin(path: Path, cut: Cut, digest: str) -> Origin:
     lattice = cut.divided.grid
     grid = None
     if lattice is not None and lattice.is_whole:
         cell = Size(int(lattice.across.cell), int(lattice.down.cell))
         grid = GridInfo(lattice.columns, lattice.rows, cell, Pair(*lattice.gap), Pair(*lattice.at), lattice.fill)
-    return Origin(str(path), (cut.sheet,), grid, cut.divided.key)
+    return Origin(str(path), (cut.sheet,), grid, cut.divided.key, digest)
 
 
 def _map_pieces(options: SheetCutOptions, request: MapRequest, path: Path, cut: Cut) -> MapFrames:

@@ -88,13 +88,14 @@ class GridInfo:
 class Origin:
     """The sheet that frames were sliced from: its file, as seen from here, its pages' sizes, its grid if it has one.
 
-    What had the colour `key` there is transparent in the frames.
+    What had the colour `key` there is transparent in the frames. `digest` is that of the pixels of its first page.
     """
 
     file: str
     pages: tuple[Size, ...]
     grid: GridInfo | None = None
     key: KeyColour | None = None
+    digest: str | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
 
