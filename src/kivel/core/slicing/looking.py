@@ -46,10 +46,6 @@ class PictureLook:
         self.drawn = drawn
         self._islands = islands
 
-    @property
-    def is_sure(self) -> bool:
-        return bool(self.found) and self.found[0].confidence >= SURE
-
     @cached_property
     def islands(self) -> Islands:
         """The islands, found when somebody asks, if they were not before."""
