@@ -201,6 +201,11 @@ EXAMPLE = (
             "look": "shed-ways.png",
         },
     ),
+    ExampleStep(
+        "The numbers of the moth for a program: rectangles, texture coordinates, steps with their times.",
+        "export",
+        {"manifests": ["moth.kivel.json"], "out": "moth-table.json"},
+    ),
     ExampleStep("Does the sheet still match its manifest?", "inspect", {"sources": ["spore.kivel.json"]}),
 )
 

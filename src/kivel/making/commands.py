@@ -28,6 +28,7 @@ COMMANDS = {
     "adopt": "write the manifest of a sheet as it is",
     "retime": "change how clips play",
     "trace": "say what shows when",
+    "export": "write the numbers and steps for other programs",
     "preview": "make an animated image, a contact sheet or a chart",
     "play": "play in the terminal",
 }

@@ -1,0 +1,47 @@
+"""Frames, maps and clips as plain rows, for programs that know nothing of manifests."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Literal, NamedTuple
+
+from kivel.core.exporting.step_tables import StepTable
+from kivel.core.exporting.texture_places import TextureOrigin, TexturePlace
+from kivel.core.pixels import Pair, Rect, Size
+
+__all__ = ["PlaybackTable", "TableFrame", "TablePage"]
+
+
+class TablePage(NamedTuple):
+    """The size of a page, and its files by map."""
+
+    size: Size
+    files: dict[str, str]
+
+
+class TableFrame(NamedTuple):
+    """A frame: `rect` on its page, turned clockwise there by `turn` degrees; `offset` of those pixels on its `canvas`.
+
+    `pivot` is a share of the canvas, from the top left; `place` is that of `rect` in texture coordinates.
+    """
+
+    name: str
+    page: int
+    rect: Rect
+    turn: int
+    flip: Literal["", "x", "y", "xy"]
+    canvas: Size
+    offset: Pair
+    pivot: tuple[Fraction, Fraction]
+    place: TexturePlace
+
+
+class PlaybackTable(NamedTuple):
+    """All of a sheet or an atlas. Texture coordinates count from `origin`."""
+
+    name: str
+    origin: TextureOrigin
+    half_texel: bool
+    pages: tuple[TablePage, ...]
+    frames: tuple[TableFrame, ...]
+    clips: tuple[StepTable, ...]

@@ -1,0 +1,249 @@
+"""A table of frames and clips as CSV, JSON or a C header.
+
+Whole numbers are exact. A number with a point is a 32-bit float, rounded once and written as the shortest text that
+gives it back: a texture coordinate times its page's side is within side * 2^-25 texels of the exact one.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import re
+from collections.abc import Callable, Iterator, Sequence
+from fractions import Fraction
+from typing import Any
+
+from kivel.core.exporting.float_text import float32_text
+from kivel.core.exporting.playback_table import PlaybackTable, TableFrame
+from kivel.core.exporting.step_tables import StepTable, TimedStep
+from kivel.core.playback.clip import Clip
+
+__all__ = ["TABLE_FORMATS", "c_header_text", "csv_text", "json_table_text"]
+
+_PLACE_COLUMNS = (
+    "page", "x", "y", "width", "height", "turn", "flip", "canvas_width", "canvas_height", "offset_x", "offset_y",
+    "pivot_x", "pivot_y", "u", "v", "u_scale", "v_scale",
+)  # fmt: skip
+_COLUMNS = (
+    "row", "clip", "name", "number", "frame", "start", "hold", "start_seconds", "hold_seconds", *_PLACE_COLUMNS,
+    "timebase", "phase", "repeat", "end", "then", "interpolation",
+)  # fmt: skip
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def csv_text(table: PlaybackTable) -> str:
+    """A row for each frame; then for each clip one for itself, its hold that of a cycle, one for each step with all of
+    its frame's place, and one for each event at the tick at which it happens.
+    """
+    lines = io.StringIO()
+    writer = csv.DictWriter(lines, _COLUMNS, restval="", lineterminator="\n")
+    writer.writeheader()
+    for number, frame in enumerate(table.frames):
+        writer.writerow(
+            {"row": "frame", "name": _plain(frame.name), "number": number, "frame": number, **_place(frame)}
+        )
+    for clip in table.clips:
+        writer.writerows(_clip_rows(clip, table.frames))
+    return lines.getvalue()
+
+
+def _clip_rows(table: StepTable, frames: Sequence[TableFrame]) -> Iterator[dict[str, Any]]:
+    clip, name = table.clip, _plain(table.clip.name)
+    yield {
+        "row": "clip", "clip": name, "name": name, "hold": table.cycle_ticks, "timebase": str(clip.timebase),
+        "hold_seconds": float32_text(_seconds(table.cycle_ticks, table)), "phase": str(table.phase_ticks),
+        "repeat": clip.repeat, "end": clip.end, "then": _plain(clip.then or ""), "interpolation": clip.interpolation,
+    }  # fmt: skip
+    for number, step in enumerate(table.steps):
+        frame = frames[step.frame]
+        times = {"start_seconds": step.start, "hold_seconds": step.hold}
+        yield {
+            "row": "step", "clip": name, "name": _plain(frame.name), "number": number, "frame": step.frame,
+            "start": step.start, "hold": step.hold, **_place(frame),
+            **{column: float32_text(_seconds(ticks, table)) for column, ticks in times.items()},
+        }  # fmt: skip
+    for tick, event in table.events():
+        seconds = float32_text(_seconds(tick, table))
+        yield {"row": "event", "clip": name, "name": _plain(event), "start": tick, "start_seconds": seconds}
+
+
+def _plain(name: str) -> str:
+    """A name that a spreadsheet does not take for a formula."""
+    return f"'{name}" if name.startswith(_FORMULA) else name
+
+
+def _place(frame: TableFrame) -> dict[str, Any]:
+    """Where it is, floats as texts."""
+    whole = [frame.page, *frame.rect, frame.turn, frame.flip, *frame.canvas, *frame.offset]
+    floats = [float32_text(value) for value in (*frame.pivot, *frame.place)]
+    return dict(zip(_PLACE_COLUMNS, [*whole, *floats], strict=True))
+
+
+def _seconds(ticks: Fraction | int, of: StepTable) -> Fraction:
+    return Fraction(ticks) / of.clip.timebase
+
+
+def json_table_text(table: PlaybackTable) -> str:
+    """One document; fractions that time depends on are pairs of whole numbers."""
+    content = {
+        "format": "kivel-table",
+        "version": 1,
+        "origin": table.origin,
+        "half_texel": table.half_texel,
+        "pages": [{"size": list(page.size), "files": page.files} for page in table.pages],
+        "frames": [{"name": frame.name, **_numbers(_place(frame))} for frame in table.frames],
+        "clips": [_clip_object(clip, table) for clip in table.clips],
+    }
+    return _lines(content) + "\n"
+
+
+def _numbers(place: dict[str, Any]) -> dict[str, Any]:
+    """Texts of floats as the numbers that they are."""
+    return {key: float(value) if isinstance(value, str) and key != "flip" else value for key, value in place.items()}
+
+
+def _clip_object(table: StepTable, of: PlaybackTable) -> dict[str, Any]:
+    clip = table.clip
+    return {
+        "name": clip.name,
+        "timebase": [clip.timebase.numerator, clip.timebase.denominator],
+        "cycle": table.cycle_ticks,
+        "repeat": None if clip.repeat == "forever" else clip.repeat,
+        "end": clip.end,
+        **({"then": clip.then} if clip.then else {}),
+        "interpolation": clip.interpolation,
+        "phase": [table.phase_ticks.numerator, table.phase_ticks.denominator],
+        "steps": [
+            {
+                "frame": step.frame,
+                "start": step.start,
+                "hold": step.hold,
+                "seconds": [float(float32_text(_seconds(ticks, table))) for ticks in (step.start, step.hold)],
+            }
+            for step in table.steps
+        ],
+        "keys": [_key(step, table, of) for step in table.steps],
+        "events": [{"tick": tick, "name": name} for tick, name in table.events()],
+    }
+
+
+def _key(step: TimedStep, table: StepTable, of: PlaybackTable) -> list[float]:
+    """For a curve that holds each value until the next: seconds, u, v."""
+    place = of.frames[step.frame].place
+    return [float(float32_text(value)) for value in (_seconds(step.start, table), place.u, place.v)]
+
+
+def _lines(content: dict[str, Any]) -> str:
+    """JSON with a line for each object of a list."""
+    parts = []
+    for key, value in content.items():
+        if isinstance(value, list):
+            items = ",\n    ".join(json.dumps(item, ensure_ascii=False) for item in value)
+            parts.append(f"  {json.dumps(key)}: [\n    {items}\n  ]" if value else f"  {json.dumps(key)}: []")
+        else:
+            parts.append(f"  {json.dumps(key)}: {json.dumps(value)}")
+    return "{\n" + ",\n".join(parts) + "\n}"
+
+
+def c_header_text(table: PlaybackTable) -> str:
+    """C99 and C++11: constant arrays of frames, steps, events and clips, and how many there are of each."""
+    return "\n".join(_header_lines(table)) + "\n"
+
+
+def _header_lines(table: PlaybackTable) -> Iterator[str]:
+    name = _identifier(table.name)
+    guard = f"{name.upper()}_TABLE_H"
+    yield from (f"#ifndef {guard}", f"#define {guard}", "")
+    yield f"/* Texture coordinates count from the {table.origin} left. */"
+    yield from _struct(name, "frame", _FRAME_FIELDS)
+    yield from _struct(name, "step", ("int frame;", "long long start, hold;", "float start_seconds, hold_seconds;"))
+    yield from _struct(name, "event", ("int clip;", "long long tick;", "const char *name;"))
+    yield from _struct(name, "clip", _CLIP_FIELDS)
+    yield from _array(name, "frame", [_c_frame(frame) for frame in table.frames])
+    yield from _array(name, "step", [_c_step(step, clip) for clip in table.clips for step in clip.steps])
+    events = [(number, *event) for number, clip in enumerate(table.clips) for event in clip.events()]
+    yield from _array(name, "event", [f"{number}, {tick}, {_c_string(event)}" for number, tick, event in events])
+    firsts = [sum(len(other.steps) for other in table.clips[:number]) for number in range(len(table.clips))]
+    yield from _array(name, "clip", [_c_clip(clip, first) for clip, first in zip(table.clips, firsts, strict=True)])
+    yield f"#endif /* {guard} */"
+
+
+_FRAME_FIELDS = (
+    "const char *name;",
+    "int page, x, y, width, height, turn, flip_x, flip_y;",
+    "int canvas_width, canvas_height, offset_x, offset_y;",
+    "float pivot_x, pivot_y, u, v, u_scale, v_scale;",
+)
+_CLIP_FIELDS = (
+    "const char *name, *then; /* then: what follows, or empty */",
+    "int first_step, step_count;",
+    "long long timebase_over, timebase_under; /* ticks to the second, a fraction */",
+    "long long cycle, repeat; /* ticks; how often, -1 for ever */",
+    "int end, linear; /* end: 0 last, 1 first, 2 none */",
+    "float phase; /* ticks */",
+)
+
+
+def _struct(name: str, what: str, fields: tuple[str, ...]) -> list[str]:
+    return [f"typedef struct {name}_{what} {{", *(f"    {field}" for field in fields), f"}} {name}_{what};", ""]
+
+
+def _array(name: str, what: str, rows: list[str]) -> list[str]:
+    """C has no array of nothing: then there is a count alone."""
+    count = f"#define {name.upper()}_{what.upper()}_COUNT {len(rows)}"
+    if not rows:
+        return [count, ""]
+    return [count, f"static const {name}_{what} {name}_{what}s[] = {{", *(f"    {{{row}}}," for row in rows), "};", ""]
+
+
+def _c_frame(frame: TableFrame) -> str:
+    flips = (int("x" in frame.flip), int("y" in frame.flip))
+    whole = [frame.page, *frame.rect, frame.turn, *flips, *frame.canvas, *frame.offset]
+    floats = [f"{float32_text(value)}f" for value in (*frame.pivot, *frame.place)]
+    return ", ".join([_c_string(frame.name), *map(str, whole), *floats])
+
+
+def _c_step(step: TimedStep, of: StepTable) -> str:
+    floats = [f"{float32_text(_seconds(ticks, of))}f" for ticks in (step.start, step.hold)]
+    return ", ".join([str(step.frame), str(step.start), str(step.hold), *floats])
+
+
+def _c_clip(table: StepTable, first: int) -> str:
+    clip: Clip = table.clip
+    repeat = -1 if clip.repeat == "forever" else clip.repeat
+    end = ("last", "first", "none").index(clip.end)
+    whole = [first, len(table.steps), clip.timebase.numerator, clip.timebase.denominator, table.cycle_ticks, repeat]
+    linear = int(clip.interpolation == "linear")
+    return ", ".join(
+        [
+            _c_string(clip.name),
+            _c_string(clip.then or ""),
+            *map(str, whole),
+            str(end),
+            str(linear),
+            f"{float32_text(table.phase_ticks)}f",
+        ]
+    )
+
+
+def _identifier(name: str) -> str:
+    """A name as C takes it, in lower case."""
+    plain = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_") or "table"
+    return plain if plain[0].isalpha() else f"t{plain}"
+
+
+def _c_string(text: str) -> str:
+    """UTF-8 in octal escapes where it is not plain: three digits, so that none runs into what follows."""
+    plain = "".join(
+        chr(byte) if 32 <= byte < 127 and chr(byte) not in '"\\?' else f"\\{byte:03o}" for byte in text.encode()
+    )
+    return f'"{plain}"'
+
+
+TABLE_FORMATS: dict[str, Callable[[PlaybackTable], str]] = {
+    ".csv": csv_text,
+    ".json": json_table_text,
+    ".h": c_header_text,
+}
+"""By the suffix of the file."""

@@ -1,0 +1,84 @@
+"""Numbers rounded once, places that give the pixels back, steps that are the core's own."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kivel.core.exporting.float_text import float32_text
+from kivel.core.exporting.step_tables import step_table
+from kivel.core.exporting.texture_places import TextureOrigin, texture_place
+from kivel.core.pixels import Rect, Size
+from kivel.core.playback.clip import Clip, Direction, Step
+from kivel.core.playback.player import Player
+
+rationals = st.fractions(-1000, 1000) | st.fractions(0, 1, max_denominator=16384)
+
+
+@given(rationals)
+def test_a_text_gives_the_nearest_float_and_is_the_shortest_that_does(value: Fraction) -> None:
+    text = float32_text(value)
+    read = np.float32(text)
+    near = [np.nextafter(read, np.float32(side)) for side in (-np.inf, np.inf)]
+    assert all(abs(Fraction(float(read)) - value) <= abs(Fraction(float(one)) - value) for one in near)
+    digits = text.strip("-").replace(".", "").strip("0")
+    if len(digits) > 1:
+        shorter = np.float32(f"{float(text):.{len(digits) - 1}g}")
+        assert shorter != read
+
+
+@st.composite
+def places(draw: st.DrawFn) -> tuple[Rect, Size]:
+    w, h = draw(st.integers(1, 8192)), draw(st.integers(1, 8192))
+    x, y = draw(st.integers(0, w - 1)), draw(st.integers(0, h - 1))
+    return Rect(x, y, draw(st.integers(1, w - x)), draw(st.integers(1, h - y))), Size(w, h)
+
+
+@given(places(), st.sampled_from(("top", "bottom")), st.booleans())
+def test_a_place_gives_the_rectangle_back_within_the_stated_bound(
+    place: tuple[Rect, Size], origin: TextureOrigin, half_texel: bool
+) -> None:
+    rect, page = place
+    found = texture_place(rect, page, origin, half_texel=half_texel)
+    inset = 0.5 if half_texel else 0
+    for offset, scale, first, length, side in (
+        (found.u, found.u_scale, rect.x, rect.w, page.w),
+        (found.v, found.v_scale, rect.y if origin == "top" else page.h - rect.bottom, rect.h, page.h),
+    ):
+        assert abs(float(float32_text(offset)) * side - (first + inset)) <= side * 2**-25 * 2
+        assert offset * side == first + Fraction(inset)
+        assert scale * side == length - 2 * Fraction(inset)
+
+
+clips = st.builds(
+    Clip,
+    st.just("c"),
+    st.fractions(Fraction(1, 2), 240, max_denominator=1001),
+    st.lists(st.builds(Step, st.integers(0, 9), st.integers(1, 9)), min_size=1, max_size=12).map(tuple),
+    st.sampled_from(("normal", "reverse", "alternate", "alternate-reverse")),
+    st.just("forever"),
+)
+
+
+@given(clips, st.lists(st.fractions(0, 1, max_denominator=997), min_size=1, max_size=9))
+def test_a_table_shows_at_any_time_what_plays(clip: Clip, shares: list[Fraction]) -> None:
+    table = step_table(clip)
+    assert table.cycle_ticks / clip.timebase == clip.length
+    boundaries = [step.start / clip.timebase for step in table.steps]
+    for seconds in [*boundaries, *(share * clip.length * 3 for share in shares)]:
+        assert table.at(seconds).frame == Player(clip).at(seconds).frame
+
+
+@pytest.mark.parametrize("direction", ["normal", "alternate"])
+def test_a_coarser_clock_stays_within_half_a_tick(direction: Direction) -> None:
+    clip = Clip("c", Fraction(24000, 1001), tuple(Step(n, 1 + n % 3) for n in range(7)), direction)
+    table = step_table(clip, Fraction(20))
+    assert table.clip.timebase == 20
+    assert 0 < table.error <= Fraction(1, 40)
+    exact = step_table(clip)
+    for mine, its in zip(table.steps, exact.steps, strict=True):
+        assert abs(mine.start / Fraction(20) - its.start / clip.timebase) <= Fraction(1, 40)

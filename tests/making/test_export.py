@@ -1,0 +1,137 @@
+"""What is exported says what plays, in forms that others read."""
+
+from __future__ import annotations
+
+import contextlib
+import csv
+import json
+import shutil
+import subprocess
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+import kivel
+from kivel.core.playback.player import Player
+from kivel.files.manifest.parsing import read_manifest
+from program import art, files, write
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    with contextlib.chdir(tmp_path):
+        for number in range(5):
+            write(tmp_path / f"owl/owl_{number}.png", art(number))
+        kivel.sheet("owl", out="owl.png", columns=3, gap=1, margin=2, make_clip=["+blink=0-1", "hoot=2-4"])
+        kivel.retime("owl.kivel.json", clip=["hoot"], direction="alternate", holds="3,1,5", timebase="24000/1001",
+                     repeat=4, end="none", event=["1:hoo!"], phase="25%")  # fmt: skip
+        yield tmp_path
+
+
+def test_json_has_every_place_and_every_step(place: Path) -> None:
+    kivel.export("owl.kivel.json", out="owl-table.json")
+    table = json.loads((place / "owl-table.json").read_text())
+    manifest = read_manifest(place / "owl.kivel.json")
+    width, height = table["pages"][0]["size"]
+    for row, frame in zip(table["frames"], manifest.frames, strict=True):
+        assert [row[key] for key in ("x", "y", "width", "height")] == list(frame.rect)
+        assert np.float32(row["u"]) == np.float32(frame.rect.x / width)
+        assert np.float32(row["v_scale"]) == np.float32(frame.rect.h / height)
+    clips = {row["name"]: row for row in table["clips"]}
+    for clip in manifest.clips:
+        row, player = clips[clip.name], Player(clip)
+        timebase = Fraction(*row["timebase"])
+        begun = Fraction(*row["phase"])
+        for step in row["steps"]:
+            for tick in (step["start"], step["start"] + step["hold"] - Fraction(1, 7)):
+                time = (tick - begun) % row["cycle"] / timebase
+                assert player.at(time).frame == step["frame"]
+    assert (clips["hoot"]["repeat"], clips["hoot"]["end"], clips["hoot"]["interpolation"]) == (4, "none", "step")
+    assert [event["name"] for event in clips["hoot"]["events"]] == ["hoo!"] * 2
+
+
+def test_csv_is_read_back_and_no_name_is_a_formula(place: Path) -> None:
+    kivel.export("owl.kivel.json", out="t.csv", origin="bottom", half_texel=True)
+    with (place / "t.csv").open(newline="") as file:
+        rows = list(csv.DictReader(file))
+    kinds = [row["row"] for row in rows]
+    assert (kinds.count("frame"), kinds.count("clip"), kinds.count("event")) == (5, 2, 2)
+    assert {row["clip"] for row in rows} == {"", "'+blink", "hoot"}
+    first = rows[0]
+    page = read_manifest(place / "owl.kivel.json").pages[0].size
+    assert np.float32(first["v"]) == np.float32((page.h - int(first["y"]) - int(first["height"]) + 0.5) / page.h)
+    assert np.float32(first["u_scale"]) == np.float32((int(first["width"]) - 1) / page.w)
+
+
+PROGRAM = """
+#include <stdio.h>
+#include "owl_table.h"
+int main(void) {
+    const owl_frame *f;
+    const owl_step *s;
+    for (f = owl_frames; f < owl_frames + OWL_FRAME_COUNT; f++)
+        printf("%a %a %s\\n", (double)f->u, (double)f->v_scale, f->name);
+    for (s = owl_steps; s < owl_steps + OWL_STEP_COUNT; s++)
+        printf("%d %lld %lld %a\\n", s->frame, s->start, s->hold, (double)s->start_seconds);
+    printf("%d %s %s %lld\\n", OWL_EVENT_COUNT, owl_events[0].name, owl_clips[1].name, owl_clips[1].repeat);
+    return 0;
+}
+"""
+COMPILERS = {"C99": ("gcc", "-std=c99", "-pedantic"), "C++11": ("g++", "-std=c++11", "-x", "c++")}
+
+
+@pytest.mark.parametrize("compiler", COMPILERS.values(), ids=COMPILERS)
+def test_a_compiler_takes_the_header_and_its_bits_are_those_of_numpy(place: Path, compiler: tuple[str, ...]) -> None:
+    if not shutil.which(compiler[0]):
+        pytest.skip(f"there is no {compiler[0]}")
+    kivel.export("owl.kivel.json", out="owl_table.h")
+    (place / "main.c").write_text(PROGRAM)
+    words = [*compiler, "-Wall", "-Wextra", "-Werror", "main.c", "-o", "main"]
+    assert subprocess.run(words, capture_output=True, text=True, check=False).stderr == ""
+    lines = subprocess.run(["./main"], capture_output=True, text=True, check=True).stdout.splitlines()
+    table = json.loads(next(iter(kivel.export("owl.kivel.json").texts.values())))
+    frames, steps = table["frames"], [step for clip in table["clips"] for step in clip["steps"]]
+    assert lines[: len(frames)] == [f"{_hex(row['u'])} {_hex(row['v_scale'])} {row['name']}" for row in frames]
+    assert lines[len(frames) :][: len(steps)] == [
+        f"{step['frame']} {step['start']} {step['hold']} {_hex(step['seconds'][0])}" for step in steps
+    ]
+    assert lines[-1] == "2 hoo! hoot 4"
+
+
+def _hex(value: float) -> str:
+    """As C prints a 32-bit float by %a."""
+    head, _, exponent = float(np.float32(value)).hex().partition("p")
+    mantissa = head.rstrip("0").rstrip(".") if "." in head else head
+    return f"{mantissa}p{exponent}"
+
+
+def test_another_clock_tells_its_drift_and_refuses_what_it_cannot_show() -> None:
+    made = kivel.export("owl.kivel.json", clock=60)
+    assert any('clip "hoot": steps end up to ' in note for note in made.notes)
+    with pytest.raises(kivel.KivelError, match=r'clip "\+blink": at 2 ticks a second steps 1 would show for no time'):
+        kivel.export("owl.kivel.json", clock=2)
+
+
+def test_several_manifests_go_into_a_folder(place: Path) -> None:
+    kivel.sheet("owl", out="eagle.png")
+    kivel.export("owl.kivel.json", "eagle.kivel.json", out="tables")
+    assert sorted(files(place / "tables")) == ["eagle.json", "owl.json"]
+
+
+REFUSED = {
+    "a suffix": ({"out": "t.txt"}, "a table ends in .json, .csv, .h"),
+    "no clip": ({"clip": ["fly"]}, "there is no clip 'fly'"),
+    "the manifest itself": ({"out": "owl.kivel.json"}, "is read by this command"),
+}
+
+
+@pytest.mark.parametrize(("options", "words"), REFUSED.values(), ids=REFUSED)
+def test_what_cannot_be_exported_says_why(place: Path, options: dict[str, Any], words: str) -> None:
+    before = files(place)
+    with pytest.raises(kivel.KivelError, match=words):
+        kivel.export("owl.kivel.json", **options)
+    assert files(place) == before
