@@ -122,8 +122,38 @@ def test_several_manifests_go_into_a_folder(place: Path) -> None:
     assert sorted(files(place / "tables")) == ["eagle.json", "owl.json"]
 
 
+def test_vtt_shows_at_any_time_what_plays(place: Path) -> None:
+    kivel.export("owl.kivel.json", to="vtt", clip=["hoot"], out="hoot.vtt")
+    clip = next(clip for clip in read_manifest(place / "owl.kivel.json").clips if clip.name == "hoot")
+    blocks = (place / "hoot.vtt").read_text().split("\n\n")
+    rects = [list(frame.rect) for frame in read_manifest(place / "owl.kivel.json").frames]
+    assert blocks[0] == "WEBVTT"
+    for block in blocks[1:]:
+        times, shown = block.strip().split("\n")
+        start, end = (Fraction(time.replace("00:00:", "")) for time in times.split(" --> "))
+        frame = rects.index([int(value) for value in shown.removeprefix("owl.png#xywh=").split(",")])
+        for time in (start, (start + end) / 2, end - Fraction(1, 1000)):
+            assert frame in {
+                Player(clip).at(max(Fraction(0), time + off)).frame
+                for off in (Fraction(-1, 2000), 0, Fraction(1, 2000))
+            }
+    length = Player(clip).length
+    assert length is not None
+    assert end == Fraction(round(length * 1000), 1000)
+
+
+def test_several_targets_go_into_a_folder_and_say_what_they_have_no_place_for(place: Path) -> None:
+    made = kivel.export("owl.kivel.json", to=["vtt", "table"], out="out")
+    assert sorted(files(place / "out")) == ["owl-+blink.vtt", "owl-hoot.vtt", "owl.json"]
+    assert "owl.kivel.json: a vtt has no place for playing for ever (+blink); events (hoot)" in made.notes
+    assert json.loads((place / "out/owl.json").read_text())["pages"][0]["files"] == {"color": "../owl.png"}
+    with pytest.raises(kivel.KivelError, match="has no place for events"):
+        kivel.export("owl.kivel.json", to="vtt", clip=["hoot"], strict=True)
+
+
 REFUSED = {
     "a suffix": ({"out": "t.txt"}, "a table ends in .json, .csv, .h"),
+    "two clips for one file": ({"out": "t.vtt", "to": "vtt"}, "a vtt is of one clip"),
     "no clip": ({"clip": ["fly"]}, "there is no clip 'fly'"),
     "the manifest itself": ({"out": "owl.kivel.json"}, "is read by this command"),
 }

@@ -1,0 +1,59 @@
+"""What can be exported to: a new target is a function and a line of the table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+from kivel.core.exporting.playback_table import PlaybackTable
+from kivel.core.playback.clip import Clip
+
+__all__ = ["Exported", "ToExport", "exported"]
+
+
+class ToExport(NamedTuple):
+    """A manifest's frames and the clips that are meant, one where a target takes one; `others` are all that it has."""
+
+    table: PlaybackTable
+    others: Sequence[Clip]
+    suffix: str
+
+
+class Exported(NamedTuple):
+    """A file's text, what the target has no place for, and what a person should know."""
+
+    text: str
+    lost: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+
+
+def exported(target: str, what: ToExport) -> Exported:
+    """What is written for a target."""
+    return _WRITERS[target](what)
+
+
+def _table(what: ToExport) -> Exported:
+    from kivel.files.formats.table_files import TABLE_FORMATS
+
+    return Exported(TABLE_FORMATS[what.suffix](what.table))
+
+
+def _vtt(what: ToExport) -> Exported:
+    from kivel.core.exporting.cues import cues_of
+    from kivel.files.formats.vtt_files import vtt_text
+
+    clip = what.table.clips[0].clip
+    cues = cues_of(clip, what.others)
+    frames = [what.table.frames[cue.frame] for cue in cues.cues if cue.frame is not None]
+    lost = {
+        "blending": clip.interpolation != "step",
+        "events": bool(clip.events),
+        f"playing {'for ever' if cues.repeat == 'forever' else f'{cues.repeat} times'}": cues.repeat != 1,
+        "turned or mirrored frames": any(frame.turn or frame.flip for frame in frames),
+        "what was trimmed off": any(frame.rect.size != frame.canvas and not frame.turn for frame in frames),
+    }
+    notes = (f"times are up to {float(cues.error * 1000):.3f} ms off",) if cues.error else ()
+    return Exported(vtt_text(what.table, cues), tuple(each for each, there in lost.items() if there), notes)
+
+
+_WRITERS: dict[str, Callable[[ToExport], Exported]] = {"table": _table, "vtt": _vtt}
