@@ -151,9 +151,33 @@ def test_several_targets_go_into_a_folder_and_say_what_they_have_no_place_for(pl
         kivel.export("owl.kivel.json", to="vtt", clip=["hoot"], strict=True)
 
 
+def test_css_shows_the_rectangles_of_trimmed_frames_in_one_box(place: Path) -> None:
+    small = np.zeros((5, 6, 4), np.uint8)
+    small[1:3, 2:5] = 200
+    write(place / "dots/dots_0.png", small)
+    write(place / "dots/dots_1.png", np.roll(small, (2, 1), (0, 1)) // 2)
+    kivel.atlas("dots", out="dots.png", repeat=2, fps=8)
+    kivel.export("dots.kivel.json", to="css", out="web")
+    text = (place / "web/dots.css").read_text()
+    page = read_manifest(place / "dots.kivel.json")
+    assert f'url("../dots.png") 0 0 / {page.pages[0].size.w}px {page.pages[0].size.h}px' in text
+    assert "animation: dots-dots 250ms step-end 2 both;" in text
+    for frame in page.frames:
+        x, y = frame.offset[0] - frame.rect.x, frame.offset[1] - frame.rect.y
+        inset = (
+            frame.offset[1],
+            6 - frame.offset[0] - frame.rect.w,
+            5 - frame.offset[1] - frame.rect.h,
+            frame.offset[0],
+        )
+        sides = " ".join(f"{side}px" for side in inset)
+        assert f"background-position: {x}px {y}px; clip-path: inset({sides})" in text
+
+
 REFUSED = {
     "a suffix": ({"out": "t.txt"}, "a table ends in .json, .csv, .h"),
     "two clips for one file": ({"out": "t.vtt", "to": "vtt"}, "a vtt is of one clip"),
+    "blends in CSS": ({"out": "t.css", "to": "css", "clip": ["soft"]}, "these would slide"),
     "no clip": ({"clip": ["fly"]}, "there is no clip 'fly'"),
     "the manifest itself": ({"out": "owl.kivel.json"}, "is read by this command"),
 }
@@ -161,6 +185,7 @@ REFUSED = {
 
 @pytest.mark.parametrize(("options", "words"), REFUSED.values(), ids=REFUSED)
 def test_what_cannot_be_exported_says_why(place: Path, options: dict[str, Any], words: str) -> None:
+    kivel.retime("owl.kivel.json", clip=["hoot"], new="soft", interpolation="linear")
     before = files(place)
     with pytest.raises(kivel.KivelError, match=words):
         kivel.export("owl.kivel.json", **options)

@@ -42,6 +42,12 @@ TARGETS = {
         False,
         "nothing",
     ),
+    "css": Target(
+        "a class that plays a clip on a page, pixel for pixel, at its exact times",
+        (".css",),
+        True,
+        "events; refused: blending, turned and mirrored frames, several pages",
+    ),
     "vtt": Target(
         "WebVTT: when each rectangle shows, in milliseconds",
         (".vtt",),

@@ -56,4 +56,21 @@ def _vtt(what: ToExport) -> Exported:
     return Exported(vtt_text(what.table, cues), tuple(each for each, there in lost.items() if there), notes)
 
 
-_WRITERS: dict[str, Callable[[ToExport], Exported]] = {"table": _table, "vtt": _vtt}
+def _css(what: ToExport) -> Exported:
+    from kivel.core.errors import UsageError
+    from kivel.core.exporting.keyframes import keyframes_of
+    from kivel.files.formats.css_files import css_text
+
+    clip = what.table.clips[0].clip
+    keyframes = keyframes_of(clip, what.others)
+    frames = [what.table.frames[one.frame] for one in keyframes.keyframes if one.frame is not None]
+    odd = [frame.name for frame in frames if frame.turn or frame.flip]
+    if odd or len({frame.page for frame in frames}) != 1:
+        why = f"{odd[0]} is turned or mirrored" if odd else "its frames are on several pages, or there are none"
+        raise UsageError(f'clip "{clip.name}": CSS shows upright frames of one page, and {why}; make a sheet of it')
+    notes = (f"a cycle is {float(keyframes.error):.6f} ms off",) if keyframes.error else ()
+    lost = ("events",) if clip.events else ()
+    return Exported(css_text(what.table, clip.name, keyframes), lost, notes)
+
+
+_WRITERS: dict[str, Callable[[ToExport], Exported]] = {"table": _table, "css": _css, "vtt": _vtt}

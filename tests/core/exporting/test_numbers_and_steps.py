@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
+from itertools import islice
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kivel.core.errors import UsageError
 from kivel.core.exporting.float_text import float32_text
+from kivel.core.exporting.keyframes import Keyframes, keyframes_of
 from kivel.core.exporting.step_tables import step_table
 from kivel.core.exporting.texture_places import TextureOrigin, texture_place
 from kivel.core.pixels import Rect, Size
-from kivel.core.playback.clip import Clip, Direction, Step
+from kivel.core.playback.clip import Clip, Direction, End, Repeat, Step
 from kivel.core.playback.player import Player
 
 rationals = st.fractions(-1000, 1000) | st.fractions(0, 1, max_denominator=16384)
@@ -82,3 +86,35 @@ def test_a_coarser_clock_stays_within_half_a_tick(direction: Direction) -> None:
     exact = step_table(clip)
     for mine, its in zip(table.steps, exact.steps, strict=True):
         assert abs(mine.start / Fraction(20) - its.start / clip.timebase) <= Fraction(1, 40)
+
+
+def _shown(found: Keyframes, milliseconds: Fraction) -> int | None:
+    """What CSS shows so long after the start, by the percentages as they are printed."""
+    share = milliseconds / found.milliseconds
+    if found.repeat != "forever" and share >= found.repeat:
+        return found.last
+    progress = share % 1 * 100
+    return [one.frame for one in found.keyframes if Fraction(one.percent.removesuffix("%")) <= progress][-1]
+
+
+@given(clips, st.sampled_from((1, 2, 3, "forever")), st.sampled_from(("last", "first", "none")), st.data())
+def test_keyframes_show_at_and_around_every_boundary_what_plays(
+    clip: Clip, repeat: Repeat, end: End, data: st.DataObject
+) -> None:
+    phase = data.draw(st.fractions(0, len(clip.order()) - Fraction(1, 8), max_denominator=8))
+    clip = replace(clip, repeat=repeat, end=end, phase=phase)
+    found, player = keyframes_of(clip), Player(clip)
+    assert found.error <= Fraction(1, 10**6)
+    boundaries = [happening.time * 1000 for happening in islice(player.happenings(), 40) if happening.kind == "show"]
+    for boundary in boundaries:
+        for time in (boundary - Fraction(1, 20), boundary, boundary + Fraction(1, 20)):
+            if time >= 0 and (player.length is None or time < player.length * 1000):
+                assert _shown(found, time) == player.at(time / 1000).frame
+    if player.length is not None:
+        assert _shown(found, player.length * 1000 + 1) == player.at(player.length + 1).frame
+
+
+def test_frames_that_blend_have_no_keyframes() -> None:
+    clip = Clip("c", Fraction(12), (Step(0, 1), Step(1, 1)), interpolation="linear")
+    with pytest.raises(UsageError, match="these would slide"):
+        keyframes_of(clip)
