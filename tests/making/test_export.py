@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import contextlib
 import csv
 import json
@@ -11,6 +12,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
 import numpy as np
 import pytest
@@ -18,7 +20,7 @@ import pytest
 import kivel
 from kivel.core.playback.player import Player
 from kivel.files.manifest.parsing import read_manifest
-from program import art, files, write
+from program import art, files, read, write
 
 
 @pytest.fixture(autouse=True)
@@ -172,6 +174,18 @@ def test_css_shows_the_rectangles_of_trimmed_frames_in_one_box(place: Path) -> N
         )
         sides = " ".join(f"{side}px" for side in inset)
         assert f"background-position: {x}px {y}px; clip-path: inset({sides})" in text
+
+
+def test_svg_has_the_page_in_it_and_is_well_formed(place: Path) -> None:
+    kivel.export("owl.kivel.json", to="svg", clip=["hoot"], out="hoot.svg")
+    root = ElementTree.parse(place / "hoot.svg").getroot()
+    style = root.find("{http://www.w3.org/2000/svg}style")
+    assert (root.get("width"), root.get("height")) == ("6", "5")
+    assert style is not None
+    data = str(style.text).partition("base64,")[2].partition('"')[0]
+    (place / "page.png").write_bytes(base64.b64decode(data))
+    assert np.array_equal(read(place / "page.png"), read(place / "owl.png"))
+    assert ".owl-hoot {" in str(style.text)
 
 
 REFUSED = {

@@ -48,6 +48,12 @@ TARGETS = {
         True,
         "events; refused: blending, turned and mirrored frames, several pages",
     ),
+    "svg": Target(
+        "the same as one picture that plays by itself, its page in it",
+        (".svg",),
+        True,
+        "events; refused: blending, turned and mirrored frames, several pages",
+    ),
     "vtt": Target(
         "WebVTT: when each rectangle shows, in milliseconds",
         (".vtt",),
@@ -152,8 +158,11 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
 
 def _texts(options: ExportOptions, work: Work, manifest: Manifest, path: Path, name: str) -> Iterator[tuple[Path, str]]:
     """The files of one target, one for each clip where it takes one, and their texts."""
+    from kivel.core.compose import to_8_bits
     from kivel.core.playback.groups import chosen_clips
-    from kivel.files.manifest.names import SUFFIX
+    from kivel.files.manifest.names import COLOR, SUFFIX
+    from kivel.files.page_store import stored_page
+    from kivel.files.png.write import encode_png
     from kivel.making.export_targets import ToExport, exported
 
     target = TARGETS[name]
@@ -162,6 +171,11 @@ def _texts(options: ExportOptions, work: Work, manifest: Manifest, path: Path, n
     if len(parts) > 1 and options.is_a_file:
         names = ", ".join(clip.name for clip in clips)
         raise UsageError(f"{path}: a {name} is of one clip; say which by {option('clip')}, or give a folder: {names}")
+
+    def page_png(page: int) -> bytes:
+        image = stored_page(manifest, path, page, COLOR, max_pixels=options.pixel_limit, tell=work.note)
+        return b"".join(encode_png(to_8_bits(image.pixels()), compress="small"))
+
     lost: dict[str, list[str]] = {}
     notes: dict[str, None] = {}
     for part in parts:
@@ -169,7 +183,7 @@ def _texts(options: ExportOptions, work: Work, manifest: Manifest, path: Path, n
         file = Path(options.out or ".")
         file = file if options.is_a_file else file / f"{_file_name(stem)}{target.suffixes[0]}"
         table = _table(options, work, manifest, path, part, file)
-        made = exported(name, ToExport(table, manifest.clips, file.suffix.lower()))
+        made = exported(name, ToExport(table, manifest.clips, file.suffix.lower(), page_png))
         for what in made.lost:
             lost.setdefault(what, []).append(part[0].name)
         notes |= dict.fromkeys(made.notes)

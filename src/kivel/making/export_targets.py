@@ -3,20 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.exporting.playback_table import PlaybackTable
 from kivel.core.playback.clip import Clip
+
+if TYPE_CHECKING:
+    from kivel.core.exporting.keyframes import Keyframes
 
 __all__ = ["Exported", "ToExport", "exported"]
 
 
 class ToExport(NamedTuple):
-    """A manifest's frames and the clips that are meant, one where a target takes one; `others` are all that it has."""
+    """A manifest's frames and the clips that are meant, one where a target takes one; `others` are all that it has.
+
+    `page_png` gives the colour of a page as a PNG file.
+    """
 
     table: PlaybackTable
     others: Sequence[Clip]
     suffix: str
+    page_png: Callable[[int], bytes]
 
 
 class Exported(NamedTuple):
@@ -57,9 +64,26 @@ def _vtt(what: ToExport) -> Exported:
 
 
 def _css(what: ToExport) -> Exported:
+    from kivel.files.formats.css_files import css_text
+
+    clip = what.table.clips[0].clip
+    keyframes = _keyframes(what)
+    return _played(clip, css_text(what.table, clip.name, keyframes), keyframes)
+
+
+def _svg(what: ToExport) -> Exported:
+    from kivel.files.formats.css_files import svg_text
+
+    clip = what.table.clips[0].clip
+    keyframes = _keyframes(what)
+    page = next(what.table.frames[one.frame].page for one in keyframes.keyframes if one.frame is not None)
+    return _played(clip, svg_text(what.table, clip.name, keyframes, what.page_png(page)), keyframes)
+
+
+def _keyframes(what: ToExport) -> Keyframes:
+    """The keyframes of a clip whose frames are upright, on one page."""
     from kivel.core.errors import UsageError
     from kivel.core.exporting.keyframes import keyframes_of
-    from kivel.files.formats.css_files import css_text
 
     clip = what.table.clips[0].clip
     keyframes = keyframes_of(clip, what.others)
@@ -68,9 +92,12 @@ def _css(what: ToExport) -> Exported:
     if odd or len({frame.page for frame in frames}) != 1:
         why = f"{odd[0]} is turned or mirrored" if odd else "its frames are on several pages, or there are none"
         raise UsageError(f'clip "{clip.name}": CSS shows upright frames of one page, and {why}; make a sheet of it')
+    return keyframes
+
+
+def _played(clip: Clip, text: str, keyframes: Keyframes) -> Exported:
     notes = (f"a cycle is {float(keyframes.error):.6f} ms off",) if keyframes.error else ()
-    lost = ("events",) if clip.events else ()
-    return Exported(css_text(what.table, clip.name, keyframes), lost, notes)
+    return Exported(text, ("events",) if clip.events else (), notes)
 
 
-_WRITERS: dict[str, Callable[[ToExport], Exported]] = {"table": _table, "css": _css, "vtt": _vtt}
+_WRITERS: dict[str, Callable[[ToExport], Exported]] = {"table": _table, "css": _css, "svg": _svg, "vtt": _vtt}

@@ -1,27 +1,47 @@
-"""CSS that plays a clip: a class whose background steps from frame to frame, at its exact times."""
+"""CSS that plays a clip: a class whose background steps from frame to frame at its exact times; and SVG of that."""
 
 from __future__ import annotations
 
+import base64
 import re
 from urllib.parse import quote
 
 from kivel.core.exporting.keyframes import Keyframe, Keyframes
-from kivel.core.exporting.playback_table import PlaybackTable
+from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TablePage
 from kivel.core.pixels import Size
 from kivel.files.manifest.names import COLOR
 
-__all__ = ["css_text"]
+__all__ = ["css_text", "svg_text"]
 
 
 def css_text(table: PlaybackTable, clip: str, keyframes: Keyframes) -> str:
-    """A class named after the sheet and the clip, and its keyframes. All frames are on page `keyframes` names."""
-    frames = [table.frames[one.frame] for one in keyframes.keyframes if one.frame is not None]
-    page = table.pages[frames[0].page] if frames else table.pages[0]
-    canvas = Size(max(frame.canvas.w for frame in frames), max(frame.canvas.h for frame in frames))
-    name = _identifier(f"{table.name}-{clip}")
-    times = "infinite" if keyframes.repeat == "forever" else str(keyframes.repeat)
-    file = quote(page.files[COLOR], safe="/")
+    """A class named after the sheet and the clip, and its keyframes; all frames are on one page."""
+    file = quote(_page(table, keyframes).files[COLOR], safe="/")
+    return "\n".join(_rules(table, clip, keyframes, file)) + "\n"
+
+
+def svg_text(table: PlaybackTable, clip: str, keyframes: Keyframes, page_png: bytes) -> str:
+    """A picture that plays by itself, its page in it: for whatever shows SVG as browsers do."""
+    canvas = _canvas(table, keyframes)
+    image = f"data:image/png;base64,{base64.b64encode(page_png).decode()}"
     lines = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{canvas.w}" height="{canvas.h}" '
+        f'viewBox="0 0 {canvas.w} {canvas.h}">',
+        "<style>",
+        *_rules(table, clip, keyframes, image),
+        "</style>",
+        f'<foreignObject width="{canvas.w}" height="{canvas.h}">',
+        f'<div xmlns="http://www.w3.org/1999/xhtml" class="{_name(table, clip)}"></div>',
+        "</foreignObject>",
+        "</svg>",
+    ]
+    return "\n".join(lines) + "\n"
+
+
+def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str) -> list[str]:
+    name, canvas, page = _name(table, clip), _canvas(table, keyframes), _page(table, keyframes)
+    times = "infinite" if keyframes.repeat == "forever" else str(keyframes.repeat)
+    return [
         f".{name} {{",
         f"  width: {canvas.w}px;",
         f"  height: {canvas.h}px;",
@@ -34,7 +54,24 @@ def css_text(table: PlaybackTable, clip: str, keyframes: Keyframes) -> str:
         f"  100% {{ {_shown(table, keyframes.keyframes[-1], canvas)} }}",
         "}",
     ]
-    return "\n".join(lines) + "\n"
+
+
+def _frames(table: PlaybackTable, keyframes: Keyframes) -> list[TableFrame]:
+    return [table.frames[one.frame] for one in keyframes.keyframes if one.frame is not None]
+
+
+def _page(table: PlaybackTable, keyframes: Keyframes) -> TablePage:
+    return table.pages[_frames(table, keyframes)[0].page]
+
+
+def _canvas(table: PlaybackTable, keyframes: Keyframes) -> Size:
+    """What holds every frame."""
+    frames = _frames(table, keyframes)
+    return Size(max(frame.canvas.w for frame in frames), max(frame.canvas.h for frame in frames))
+
+
+def _name(table: PlaybackTable, clip: str) -> str:
+    return _identifier(f"{table.name}-{clip}")
 
 
 def _number(keyframes: Keyframes) -> str:
