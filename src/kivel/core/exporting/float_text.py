@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import lru_cache
 
 import numpy as np
 
@@ -11,6 +12,7 @@ __all__ = ["float32_text"]
 _MOST_EXACT = 1 << 24
 
 
+@lru_cache(maxsize=1 << 12)
 def float32_text(value: Fraction) -> str:
     """The shortest decimal text of the 32-bit float that is nearest to a rational.
 

@@ -119,21 +119,39 @@ def _has_half_characters(content: Any) -> bool:
 
 def _sorted_out(value: Any, expected: Any) -> Any:
     """`value` with the keys that the expected dataclass does not know moved into its `extra`."""
-    if get_origin(expected) is UnionType:
-        return value if value is None else _sorted_out(value, get_args(expected)[0])
-    if get_origin(expected) is tuple and isinstance(value, list) and get_args(expected)[-1:] == (...,):
-        return [_sorted_out(item, get_args(expected)[0]) for item in value]
-    if get_origin(expected) is dict and isinstance(value, dict):
-        return {key: _sorted_out(item, get_args(expected)[1]) for key, item in value.items()}
-    if not (isinstance(expected, type) and is_dataclass(expected) and isinstance(value, dict)):
+    holds, inner = _shape(expected)
+    if holds == "items" and isinstance(value, list):
+        return [_sorted_out(item, inner) for item in value]
+    if holds == "values" and isinstance(value, dict):
+        return {key: _sorted_out(item, inner) for key, item in value.items()}
+    if holds != "fields" or not isinstance(value, dict):
         return value
-    types = _types(expected)
-    names = types.keys() - {"extra"}
-    if expected is Clip:
+    if inner is Clip:
         value = value | {"repeat": _repeat(value.get("repeat"))}
-    # msgspec refuses or drops keys that a model does not have; here they are put aside first
-    known = {key: _sorted_out(item, types[key]) for key, item in value.items() if key in names}
-    return known | {"extra": {key: item for key, item in value.items() if key not in names}}
+    types = _types(inner)
+    known, extra = {}, {}
+    for key, item in value.items():
+        # msgspec refuses or drops keys that a model does not have; here they are put aside first
+        if key in types and key != "extra":
+            known[key] = _sorted_out(item, types[key])
+        else:
+            extra[key] = item
+    return known | {"extra": extra}
+
+
+@cache
+def _shape(expected: Any) -> tuple[str, Any]:
+    """How models lie in a value of a type: as its fields, values or items, of which type; or none do."""
+    if get_origin(expected) is UnionType:
+        return _shape(get_args(expected)[0])
+    if isinstance(expected, type) and is_dataclass(expected):
+        return "fields", expected
+    arguments = get_args(expected)
+    if get_origin(expected) is tuple and arguments[-1:] == (...,) and _shape(arguments[0])[0]:
+        return "items", arguments[0]
+    if get_origin(expected) is dict and _shape(arguments[1])[0]:
+        return "values", arguments[1]
+    return "", None
 
 
 @cache
