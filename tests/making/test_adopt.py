@@ -113,8 +113,24 @@ def test_another_sheet_says_where_frames_are_and_how_they_play(place: Path, name
     assert second.grid == first.grid
 
 
+def test_likeness_to_islands_and_a_key_come_along(place: Path) -> None:
+    sheet = np.full((30, 50, 4), (255, 0, 255, 255), np.uint8)
+    sheet[3:13, 4:14], sheet[15:25, 20:45] = (9, 8, 7, 255), (70, 80, 90, 255)
+    write(place / "a.png", sheet)
+    write(place / "b.png", sheet)
+    kivel.adopt("a.png", islands=True)
+    first = kivel.slice("a.kivel.json").images
+    adopted = kivel.adopt("b.png", like="a.kivel.json").manifest
+    assert adopted.pages[0].maps["color"].key == (255, 0, 255)
+    assert all(map(np.array_equal, kivel.slice("b.png").images.values(), first.values()))
+    kivel.slice("b.png", like="a.kivel.json", out="cut")
+    assert np.array_equal(next(iter(kivel.sheet("cut").images.values())), sheet)
+
+
 REFUSED = {
     "a manifest": ("s.kivel.json", {}, "give the picture, its manifest is what is written"),
+    "a width beyond sense": ("s.png", {"names": "a_{row:999999999}"}, "expected a name with {row}, {column}"),
+    "inside of things": ("s.png", {"names": "a_{row.real}"}, "expected a name with {row}, {column}"),
     "no field": ("s.png", {"names": "a_{line}"}, "expected a name with {row}, {column}, {number}, {name} in it"),
     "one name for all": ("s.png", {"names": "a_{row}"}, "calls 4 frames 'a_0'; add {number}"),
     "a smaller map": ("s.png", {"map": ["glow=t.png"]}, "map glow: 6x5 px, the sheet has 24x15; render it again"),

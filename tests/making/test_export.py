@@ -192,6 +192,7 @@ REFUSED = {
     "a suffix": ({"out": "t.txt"}, "a table ends in .json, .csv, .h"),
     "two clips for one file": ({"out": "t.vtt", "to": "vtt"}, "a vtt is of one clip"),
     "blends in CSS": ({"out": "t.css", "to": "css", "clip": ["soft"]}, "these would slide"),
+    "a file for many": ({"out": "t.css", "to": ["css", "vtt"]}, "there are several files; give a folder"),
     "no clip": ({"clip": ["fly"]}, "there is no clip 'fly'"),
     "the manifest itself": ({"out": "owl.kivel.json"}, "is read by this command"),
 }

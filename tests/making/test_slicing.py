@@ -151,6 +151,19 @@ def test_a_colour_key_becomes_transparent(place: Path, options: dict[str, Any], 
         assert (image[0, 0, 3], image[9, 9, 3]) == (alpha, 255)
 
 
+def test_a_line_around_all_is_not_the_key(place: Path) -> None:
+    sheet = np.full((83, 101, 4), (255, 0, 255, 255), np.uint8)
+    for row in range(2):
+        for column in range(4):
+            sheet[42 * row + 8 : 42 * row + 38, 25 * column + 5 : 25 * column + 21] = art(column, width=16, height=30)
+    sheet[..., 3] = 255
+    sheet[::41], sheet[:, ::25] = (120, 60, 30, 255), (120, 60, 30, 255)
+    write(place / "s.png", sheet)
+    made = kivel.slice("s.png")
+    grid = made.manifest.origin.grid
+    assert (grid.columns, grid.rows, made.manifest.origin.key) == (4, 2, (255, 0, 255))
+
+
 def test_a_ground_of_black_stays_where_a_grid_is_stated_and_is_said(place: Path) -> None:
     sheet = np.full((20, 40, 4), (0, 0, 0, 255), np.uint8)
     sheet[5:15, 5:15] = sheet[5:15, 25:35] = (99, 98, 97, 255)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
 
@@ -22,15 +23,14 @@ if TYPE_CHECKING:
 __all__ = ["AdoptMade", "AdoptOptions", "AdoptedSheet", "make_adopt"]
 
 _FIELDS = ("row", "column", "number", "name")
+_FIELD = re.compile(r"\{(?:name|(?:row|column|number)(?::0[1-9])?)\}")
 
 
 def _pattern(text: str) -> str:
-    """A pattern of names, once it has been tried."""
-    try:
-        text.format(**dict.fromkeys(_FIELDS[:3], 0), name="")
-    except (KeyError, IndexError, ValueError, AttributeError) as error:
+    """A pattern of names that asks for nothing but what a frame has, numbers perhaps with zeros before: {row:02}."""
+    if set("{}") & set(_FIELD.sub("", text)):
         known = ", ".join(f"{{{field}}}" for field in _FIELDS)
-        raise UsageError(f"expected a name with {known} in it, like walk_{{row}}_{{column}}, found {text!r}") from error
+        raise UsageError(f"expected a name with {known} in it, like walk_{{row}}_{{column:02}}, found {text!r}")
     return text
 
 

@@ -106,6 +106,12 @@ class ExportOptions(ChoosingOptions, OutputOptions):
             suffixes = ", ".join(TARGETS[self.targets[0]].suffixes)
             raise UsageError(f"{option('out', self.out)}: a {self.targets[0]} ends in {suffixes}")
 
+        known = [suffix for target in TARGETS.values() for suffix in target.suffixes]
+        if not self.is_a_file and Path(self.out or "").suffix.lower() in known:
+            raise UsageError(
+                f"{option('out', self.out)}: there are several files; give a folder, a name without an ending"
+            )
+
     @property
     def targets(self) -> tuple[str, ...]:
         return tuple(dict.fromkeys(self.to)) or ("table",)

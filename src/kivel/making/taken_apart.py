@@ -12,6 +12,7 @@ from kivel.core.digest import pixel_digest
 from kivel.core.errors import NEW_LINE, KivelError, UsageError, located, option
 from kivel.core.pivots import PivotSeries
 from kivel.core.pixels import Pair, Size, size_of
+from kivel.core.slicing.background import drawn_part
 from kivel.core.slicing.regions import Region
 from kivel.core.wording import counted
 from kivel.files.images import FrameSource, ImageError, open_image
@@ -138,11 +139,13 @@ def _like_another(options: SheetCutOptions, work: Work, path: Path, other: Path)
         raise ImageError(
             f"{image.size} px; {shown(other)} is of {size} px, and its {names} lies outside", where=shown(path)
         )
-    file = MapFile(os.path.relpath(path, other.parent), "", manifest.pages[0].maps[COLOR].kind)
+    pixels, known = image.load(), manifest.pages[0].maps[COLOR]
+    key = drawn_part(pixels, options.key).key if options.given("key") else known.key
+    file = MapFile(os.path.relpath(path, other.parent), pixel_digest(pixels), known.kind, key=key)
     page = Page(image.size, {COLOR: file}, manifest.pages[0].alpha)
-    manifest = replace(manifest, pages=(page,), made=None)
-    sequence = _frames_of(options, work, manifest, other)._replace(stem=path.stem, origin=None)
+    manifest = replace(manifest, pages=(page,))
     cuts, origin = _as_cut(manifest, other)
+    sequence = _frames_of(options, work, manifest, other)._replace(stem=path.stem, origin=None)
     return TakenApart(sequence, manifest.cells_in_rows(), cuts, origin)
 
 

@@ -16,6 +16,8 @@ SEEN = 8 / 255
 
 _OPAQUE_SHARE = 0.995
 _KEY_OF_BORDER, _KEY_OF_ALL = 0.30, 0.12
+_FRAME = 3
+"""Pixels: a line around all is thinner."""
 _LEAST_OF_BORDER = 16
 """Pixels: on less of a border nothing is common."""
 
@@ -90,13 +92,23 @@ def _stated(key: tuple[int, int, int], image: Pixels) -> KeyColour:
 def _found_key(image: Pixels, seen: NDArray[np.bool_]) -> KeyColour | None:
     if seen.mean() < _OPAQUE_SHARE:
         return None
+    outer, inner = _commonest(image), _commonest(image[_FRAME:-_FRAME, _FRAME:-_FRAME])
+    # a drawn line around all is no ground: that lies behind it
+    for colour in (inner, outer) if outer != inner and inner else (outer,):
+        if colour and _KEY_OF_ALL <= _is_colour(image, colour).mean() < 1:
+            return colour
+    return None
+
+
+def _commonest(image: Pixels) -> KeyColour | None:
+    """The colour of a good part of the border, if there is one."""
+    if not image.size:
+        return None
     border = np.concatenate((image[0], image[-1], image[1:-1, 0], image[1:-1, -1]))[:, :3]
     colours, counts = np.unique(border, axis=0, return_counts=True)
     commonest = int(counts.argmax())
-    if counts[commonest] < max(_KEY_OF_BORDER * len(border), _LEAST_OF_BORDER):
-        return None
-    colour = _colour(colours[commonest])
-    return colour if _KEY_OF_ALL <= _is_colour(image, colour).mean() < 1 else None
+    enough = max(_KEY_OF_BORDER * len(border), _LEAST_OF_BORDER)
+    return _colour(colours[commonest]) if counts[commonest] >= enough else None
 
 
 def _colour(pixel: Pixels) -> KeyColour:
