@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
 
-__all__ = ["Report", "clips_line", "files_as_json", "maps_described"]
+__all__ = ["Report", "clips_line", "file_line", "files_as_json", "maps_described"]
 
 _PATIENCE = 0.5
 """Seconds before a progress bar appears; most work is done by then."""
@@ -100,10 +100,14 @@ class Report:
         """A line for each file: its path, what it is, and what became of it."""
         width = max((len(str(file.path)) for file in files), default=0)
         for file in files:
-            outcome = {"new": "", "replaced": " (replaced)", "unchanged": " (unchanged)"}[file.outcome]
-            would = " (not written: --dry-run)" if dry_run and file.outcome != "unchanged" else ""
-            text = described.get(file.path.name, "")
-            self.line(f"{file.path!s:{width}}  {text}{outcome}{would}".rstrip())
+            self.line(file_line(file, described.get(file.path.name, ""), dry_run=dry_run, width=width))
+
+
+def file_line(file: Written, text: str, *, dry_run: bool, width: int = 0) -> str:
+    """A file's path, what it is, and what became of it."""
+    outcome = {"new": "", "replaced": " (replaced)", "unchanged": " (unchanged)"}[file.outcome]
+    would = " (not written: --dry-run)" if dry_run and file.outcome != "unchanged" else ""
+    return f"{file.path!s:{width}}  {text}{outcome}{would}".rstrip()
 
 
 class _Bar:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from kivel.cli.frames import frames_document, frames_line
 from kivel.cli.report import Report
+from kivel.cli.sheets import report_sheets
 
 if TYPE_CHECKING:
-    from kivel.making.slice import SlicedSheet, SliceMade, SliceOptions
+    from kivel.making.handled_sheets import HandledSheets
+    from kivel.making.slice import SliceOptions
 
 __all__ = ["EXAMPLES", "show"]
 
@@ -22,31 +24,12 @@ examples:
 """
 
 
-def show(made: SliceMade, options: SliceOptions, report: Report) -> int:
-    for sheet in made.sheets:
-        if sheet.manifest is not None:
-            report.line(frames_line(options, sheet.manifest, sheet.files))
-            if sheet.regions:
-                report.written(
-                    sheet.regions, {sheet.regions[0].path.name: "their places, to be edited"}, dry_run=options.dry_run
-                )
-        else:
-            report.line(f"{sheet.source}  may be")
-            for number, way in enumerate(sheet.found, 1):
-                report.line(way.line(number))
-    if made.looks:
-        described = {made.looks[0].path.name: "the likeliest ways to divide it"}
-        report.written(made.looks, described, dry_run=options.dry_run)
-    documents = [_document(sheet) for sheet in made.sheets]
-    several = {"sheets": documents}
-    report.document({**(documents[0] if len(documents) == 1 else several), "notes": list(made.notes)})
+def show(made: HandledSheets, options: SliceOptions, report: Report) -> int:
+    report_sheets(
+        report,
+        made,
+        dry_run=options.dry_run,
+        line=lambda sheet, manifest: frames_line(options, manifest, sheet.files),
+        document=lambda sheet, manifest: frames_document(manifest, [*sheet.files, *sheet.regions]),
+    )
     return 0
-
-
-def _document(sheet: SlicedSheet) -> dict[str, Any]:
-    row: dict[str, Any] = {"source": sheet.source}
-    if sheet.manifest is not None:
-        row |= frames_document(sheet.manifest, [*sheet.files, *sheet.regions])
-    if sheet.found:
-        row["found"] = [way.document() for way in sheet.found]
-    return row

@@ -4,23 +4,22 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from kivel.core.errors import KivelError, UsageError, option
+from kivel.making.handled_sheets import HandledSheet, HandledSheets
 from kivel.making.options.clip_options import ClipOptions
 from kivel.making.options.cut_options import SheetCutOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import ValueKind
 
 if TYPE_CHECKING:
-    from kivel.files.manifest.model import FramePlace, Manifest, MapFile, Page
-    from kivel.files.output_set import Written
-    from kivel.making.cutting import FoundWay
+    from kivel.files.manifest.model import FramePlace, MapFile, Page
     from kivel.making.taken_apart import TakenApart
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
 
-__all__ = ["AdoptMade", "AdoptOptions", "AdoptedSheet", "make_adopt"]
+__all__ = ["AdoptOptions", "make_adopt"]
 
 _FIELDS = ("row", "column", "number", "name")
 _FIELD = re.compile(r"\{(?:name|(?:row|column|number)(?::0[1-9])?)\}")
@@ -54,41 +53,7 @@ class AdoptOptions(SheetCutOptions, ClipOptions):
     )
 
 
-class AdoptedSheet(NamedTuple):
-    """The manifest of one picture, and what became of its file.
-
-    `found` is how it may divide, the likeliest first, where that was looked for. One that was only looked at, and is
-    not sure, has no manifest.
-    """
-
-    source: str
-    files: tuple[Written, ...]
-    manifest: Manifest | None
-    found: tuple[FoundWay, ...]
-
-
-class AdoptMade(NamedTuple):
-    """The pictures that were adopted, in the order given, and the picture of how one may divide."""
-
-    sheets: tuple[AdoptedSheet, ...]
-    looks: tuple[Written, ...]
-    notes: tuple[str, ...]
-
-    @property
-    def files(self) -> tuple[Written, ...]:
-        """All that was written."""
-        return tuple(file for sheet in self.sheets for file in sheet.files)
-
-    @property
-    def manifest(self) -> Manifest:
-        """That of the first picture."""
-        manifest = self.sheets[0].manifest
-        if manifest is None:
-            raise UsageError("it was looked at alone, and is not sure how it divides")
-        return manifest
-
-
-def make_adopt(options: AdoptOptions, work: Work) -> AdoptMade:
+def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
     """Adopt pictures, each by itself.
 
     Raises
@@ -100,14 +65,7 @@ def make_adopt(options: AdoptOptions, work: Work) -> AdoptMade:
 
     for source in options.sources:
         _require_new(options, Path(source))
-    sheets, looks = each_sheet(
-        options,
-        work,
-        lambda source, apart: _adopted(options, work, Path(source), apart),
-        lambda source, ways: AdoptedSheet(source, (), None, ways),
-        anew=True,
-    )
-    return AdoptMade(tuple(sheets), tuple(looks), tuple(work.notes))
+    return each_sheet(options, work, lambda source, apart: _adopted(options, work, Path(source), apart), anew=True)
 
 
 def _require_new(options: AdoptOptions, path: Path) -> None:
@@ -130,7 +88,7 @@ def _require_new(options: AdoptOptions, path: Path) -> None:
         )
 
 
-def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -> AdoptedSheet:
+def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -> HandledSheet:
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
     from kivel.files.manifest.text import manifest_text
@@ -166,7 +124,8 @@ def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -
     with options.output_set(work) as out:
         out.reads([*sequence.files(), *(Path(name) for name in options.paths() if name != options.save_regions)])
         out.add(target, [manifest_text(manifest).encode()])
-    return AdoptedSheet(str(path), (*out.written, *save_regions(options, work, apart.saves)), manifest, apart.found)
+    saved = save_regions(options, work, apart.saves)
+    return HandledSheet(str(path), tuple(out.written), manifest, apart.found, {}, saved)
 
 
 def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:

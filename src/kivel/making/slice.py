@@ -5,9 +5,10 @@ from __future__ import annotations
 import os
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, Literal
 
-from kivel.core.errors import UsageError, option
+from kivel.core.errors import option
+from kivel.making.handled_sheets import HandledSheet, HandledSheets
 from kivel.making.options.cut_options import SheetCutOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import FrameOutputOptions
@@ -15,16 +16,13 @@ from kivel.making.options.source_options import ShowOptions
 from kivel.making.options.value_kinds import choice
 
 if TYPE_CHECKING:
-    from kivel.core.pixels import Pixels
-    from kivel.files.manifest.model import CutFrom, Manifest, Origin
-    from kivel.files.output_set import Written
+    from kivel.files.manifest.model import CutFrom, Origin
     from kivel.files.scratch import Scratch
-    from kivel.making.cutting import FoundWay
     from kivel.making.frame_files import NewFrame
     from kivel.making.taken_apart import TakenApart
     from kivel.making.work import Work
 
-__all__ = ["SliceMade", "SliceOptions", "SlicedSheet", "make_slice"]
+__all__ = ["SliceOptions", "make_slice"]
 
 
 class SliceOptions(ShowOptions, SheetCutOptions, FrameOutputOptions):
@@ -49,49 +47,7 @@ class SliceOptions(ShowOptions, SheetCutOptions, FrameOutputOptions):
     )
 
 
-class SlicedSheet(NamedTuple):
-    """Frames of one sheet: files with what became of each, and the manifest.
-
-    `found` is how it may divide, the likeliest first, where that was looked for. `images` are by name where nothing was
-    written. One that was only looked at, and is not sure, has no frames. `regions` is the file of those, if it was
-    written.
-    """
-
-    source: str
-    files: tuple[Written, ...]
-    manifest: Manifest | None
-    found: tuple[FoundWay, ...]
-    images: dict[str, Pixels]
-    regions: tuple[Written, ...] = ()
-
-
-class SliceMade(NamedTuple):
-    """The sheets that were taken apart, in the order given, and the picture of how they may divide."""
-
-    sheets: tuple[SlicedSheet, ...]
-    looks: tuple[Written, ...]
-    notes: tuple[str, ...]
-
-    @property
-    def files(self) -> tuple[Written, ...]:
-        """All that was written."""
-        return tuple(file for sheet in self.sheets for file in (*sheet.files, *sheet.regions))
-
-    @property
-    def manifest(self) -> Manifest:
-        """That of the first sheet."""
-        manifest = self.sheets[0].manifest
-        if manifest is None:
-            raise UsageError("it was looked at alone, and is not sure how it divides")
-        return manifest
-
-    @property
-    def images(self) -> dict[str, Pixels]:
-        """The frames of all sheets by name, where nothing was written."""
-        return {name: image for sheet in self.sheets for name, image in sheet.images.items()}
-
-
-def make_slice(options: SliceOptions, work: Work) -> SliceMade:
+def make_slice(options: SliceOptions, work: Work) -> HandledSheets:
     """Take sheets apart, each by itself.
 
     Raises
@@ -102,16 +58,10 @@ def make_slice(options: SliceOptions, work: Work) -> SliceMade:
     """
     from kivel.making.taken_apart import each_sheet
 
-    sheets, looks = each_sheet(
-        options,
-        work,
-        lambda source, apart: _written(options, work, source, apart),
-        lambda source, ways: SlicedSheet(source, (), None, ways, {}),
-    )
-    return SliceMade(tuple(sheets), tuple(looks), tuple(work.notes))
+    return each_sheet(options, work, lambda source, apart: _written(options, work, source, apart))
 
 
-def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) -> SlicedSheet:
+def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) -> HandledSheet:
     from kivel.files.scratch import Scratch
     from kivel.making.frame_files import write_frames
     from kivel.making.layouts import stated_clips
@@ -140,7 +90,7 @@ def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) 
             extra=sequence.extra,
         )
     saved = save_regions(options, work, apart.saves)
-    return SlicedSheet(source, folder.files, folder.manifest, apart.found, folder.images, saved)
+    return HandledSheet(source, folder.files, folder.manifest, apart.found, folder.images, saved)
 
 
 def _frames(options: SliceOptions, work: Work, apart: TakenApart, scratch: Scratch) -> list[NewFrame]:

@@ -6,7 +6,7 @@ import os
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple, TypeVar
+from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import NEW_LINE, KivelError, UsageError, located, option
@@ -20,6 +20,7 @@ from kivel.files.manifest.model import CutFrom, GridInfo, Manifest, MapFile, Ori
 from kivel.files.manifest.names import COLOR, manifest_beside
 from kivel.files.safety import shown
 from kivel.making.cutting import FoundWay, UnsureError, divided_as_stated, divided_by_look, found_ways
+from kivel.making.handled_sheets import HandledSheet, HandledSheets
 from kivel.making.region_cut import RegionsText, divided_by_regions, saved_regions
 from kivel.making.set_pivots import pivots_for
 from kivel.sequences.cut import Cut, cut_apart, same_pieces
@@ -36,8 +37,6 @@ if TYPE_CHECKING:
     from kivel.sequences.clips import ClipSet
 
 __all__ = ["TakenApart", "clips_of_sheet", "each_sheet", "taken_apart"]
-
-T = TypeVar("T")
 
 OnFound = Callable[["Pixels", tuple[FoundWay, ...]], object]
 
@@ -209,11 +208,10 @@ def _map_pieces(options: SheetCutOptions, request: MapRequest, path: Path, cut: 
 def each_sheet(
     options: SheetCutOptions,
     work: Work,
-    made: Callable[[str, TakenApart], T],
-    unsure: Callable[[str, tuple[FoundWay, ...]], T],
+    made: Callable[[str, TakenApart], HandledSheet],
     *,
     anew: bool = False,
-) -> tuple[list[T], list[Written]]:
+) -> HandledSheets:
     """What is made of each picture, and the drawing of how one may divide.
 
     Raises
@@ -221,7 +219,7 @@ def each_sheet(
     KivelError
         What is wrong with any of them, once what can be made of the others is.
     """
-    sheets: list[T] = []
+    sheets: list[HandledSheet] = []
     errors: list[KivelError] = []
     drawn = _WaysDrawn(options, work)
     for source in options.sources:
@@ -232,7 +230,7 @@ def each_sheet(
                 if not options.dry_run:
                     raise
                 work.note(f"{source}: not sure how it divides; {option('pick', 'N')} takes one of those that it may be")
-                sheets.append(unsure(source, error.ways))
+                sheets.append(HandledSheet(source, (), None, error.ways, {}))
                 continue
             sheets.append(made(source, apart))
         except KivelError as error:
@@ -241,7 +239,7 @@ def each_sheet(
             errors.append(error)
     if errors:
         raise _all_errors(errors, len(options.sources))
-    return sheets, drawn.written
+    return HandledSheets(tuple(sheets), tuple(drawn.written), tuple(work.notes))
 
 
 def _all_errors(errors: list[KivelError], sheets: int) -> KivelError:
