@@ -26,6 +26,15 @@ class DrawnSheet(NamedTuple):
     frames: int
     boxes: tuple[Rect, ...] = ()
 
+    @property
+    def stated(self) -> dict[str, Any]:
+        """The options that state its grid; of one without, that there are islands."""
+        if self.lattice is None:
+            return {"islands": True}
+        across, down = self.lattice.across, self.lattice.down
+        counts = {"columns": across.count, "rows": down.count, "cell": f"{across.cell}x{down.cell}"}
+        return {**counts, "gap": f"{across.gap}x{down.gap}", "at": f"{across.at},{down.at}"}
+
 
 def drawn_sheet(kind: str, number: int) -> DrawnSheet:
     """One of many of a kind; the same number draws the same."""

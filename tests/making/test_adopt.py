@@ -33,15 +33,9 @@ BY_HAND = {"columns": 4, "rows": 3}
 @pytest.mark.parametrize("kind", GRIDS)
 def test_adopted_frames_are_those_that_are_sliced(place: Path, kind: str) -> None:
     sheet = drawn_sheet(kind, 330)
-    assert sheet.lattice
-    across, down = sheet.lattice.across, sheet.lattice.down
-    stated = {
-        "columns": across.count, "rows": down.count, "cell": f"{across.cell}x{down.cell}",
-        "gap": f"{across.gap}x{down.gap}", "at": f"{across.at},{down.at}",
-    }  # fmt: skip
     write(place / "a.png", sheet.image)
-    cut = kivel.slice("a.png", **stated)
-    kivel.adopt("a.png", **stated)
+    cut = kivel.slice("a.png", **sheet.stated)
+    kivel.adopt("a.png", **sheet.stated)
     assert np.array_equal(read(place / "a.png"), sheet.image)
     adopted = kivel.slice("a.kivel.json")
     assert list(adopted.images) == list(cut.images)

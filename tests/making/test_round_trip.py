@@ -24,14 +24,9 @@ def place(tmp_path: Path) -> Iterator[Path]:
 
 
 def _options(kind: str, number: int) -> tuple[Pixels, dict[str, Any]]:
-    """A drawn sheet, and what states its grid."""
-    if kind == "irregular":
-        return irregular_sheet(number).image, {"islands": True}
-    sheet = drawn_sheet(kind, number)
-    assert sheet.lattice
-    across, down = sheet.lattice.across, sheet.lattice.down
-    stated = {"columns": across.count, "rows": down.count, "cell": f"{across.cell}x{down.cell}"}
-    return sheet.image, {**stated, "gap": f"{across.gap}x{down.gap}", "at": f"{across.at},{down.at}"}
+    """A drawn sheet, and what states how it divides."""
+    sheet = irregular_sheet(number) if kind == "irregular" else drawn_sheet(kind, number)
+    return sheet.image, sheet.stated
 
 
 KINDS = ["plain", "strip", "tileset", "lines", "padded", "fractional", "keyed", "spaced", "irregular"]

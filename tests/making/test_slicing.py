@@ -23,23 +23,15 @@ def place(tmp_path: Path) -> Iterator[Path]:
         yield tmp_path
 
 
-def _stated(kind: str, number: int) -> tuple[Pixels, dict[str, Any]]:
-    sheet = drawn_sheet(kind, number)
-    assert sheet.lattice
-    across, down = sheet.lattice.across, sheet.lattice.down
-    stated = {"columns": across.count, "rows": down.count, "cell": f"{across.cell}x{down.cell}"}
-    return sheet.image, {**stated, "gap": f"{across.gap}x{down.gap}", "at": f"{across.at},{down.at}"}
-
-
 @pytest.mark.parametrize("kind", GRIDS)
 @pytest.mark.parametrize("number", range(320, 324))
 def test_any_drawn_sheet_is_cut_by_hand_exactly_where_it_was_drawn(place: Path, kind: str, number: int) -> None:
-    image, stated = _stated(kind, number)
+    sheet = drawn_sheet(kind, number)
+    image = sheet.image
     write(place / "s.png", image)
-    made = kivel.slice("s.png", empty="keep", key="none", **stated)
-    lattice = drawn_sheet(kind, number).lattice
-    assert lattice
-    cells = lattice.cells()
+    made = kivel.slice("s.png", empty="keep", key="none", **sheet.stated)
+    assert sheet.lattice
+    cells = sheet.lattice.cells()
     assert len(made.images) == len(cells)
     for frame, cell in zip(made.images.values(), cells, strict=True):
         part = cell.of(image)
