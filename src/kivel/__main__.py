@@ -15,7 +15,11 @@ def start() -> NoReturn:
         from kivel.cli.main import program
 
         program()
-    except KeyboardInterrupt:
+    except BaseException as error:
+        from kivel.cli.interrupts import was_interrupted
+
+        if not was_interrupted(error):
+            raise
         import os
         import sys
 

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from kivel.cli.interrupts import was_interrupted
 from kivel.cli.streams import library_prints
 from kivel.core.wording import printable
 from program import PROGRAM, Kivel, art, write
@@ -108,3 +109,16 @@ def test_what_a_library_prints_becomes_a_note(capfd: pytest.CaptureFixture[str])
     os.write(2, b"ours\n")
     assert told == ["a library that reads images says: libpng warning: \\x1b[2J, again"]
     assert capfd.readouterr().err == "ours\n"
+
+
+@pytest.mark.parametrize(("raised", "told"), [(KeyboardInterrupt, True), (ValueError, False)])
+def test_an_interrupt_while_a_class_is_made_is_one(raised: type[BaseException], told: bool) -> None:
+    """Modules load when a command needs them, so that Ctrl-C may meet a class half-made."""
+
+    class Rude:
+        def __set_name__(self, owner: type, name: str) -> None:
+            raise raised
+
+    with pytest.raises((raised, RuntimeError)) as caught:
+        type("Made", (), {"rude": Rude()})
+    assert was_interrupted(caught.value) is told

@@ -15,6 +15,7 @@ from types import FrameType
 from typing import Any
 
 from kivel.cli.arguments import add_help, add_options, given
+from kivel.cli.interrupts import was_interrupted
 from kivel.cli.main import help_line
 from kivel.cli.report import Report
 from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints
@@ -82,6 +83,8 @@ def _code(args: argparse.Namespace, report: Report) -> int:
     except MemoryError:
         return _failed(report, "error: not enough memory for this; try smaller frames or fewer --jobs", 1)
     except Exception as error:
+        if was_interrupted(error):
+            return _failed(report, _interrupted(report), _INTERRUPTED)
         if args.verbose:
             raise
         return _failed(report, f"error: a bug in Kivel, please report it: {_bug(error)} (-v shows where)", 1)
