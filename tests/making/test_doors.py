@@ -93,7 +93,7 @@ def test_every_command_but_the_terminal_has_both_doors() -> None:
 
 
 NUMBERS = {
-    "a whole number from 0": {"seed", "stagger-seed"},
+    "a whole number from 0": {"page", "seed", "stagger-seed"},
     "a whole number from 0 to 1,000,000": {"gap", "margin", "skirt"},
     "a whole number from 0 to 1,000": {"join"},
     "a whole number from 1": {"max-pixels", "close", "pick"},

@@ -95,7 +95,7 @@ def test_a_compiler_takes_the_header_and_its_bits_are_those_of_numpy(place: Path
     words = [*compiler, "-Wall", "-Wextra", "-Werror", "main.c", "-o", "main"]
     assert subprocess.run(words, capture_output=True, text=True, check=False).stderr == ""
     lines = subprocess.run(["./main"], capture_output=True, text=True, check=True).stdout.splitlines()
-    table = json.loads(next(iter(kivel.export("owl.kivel.json").texts.values())))
+    table = json.loads(kivel.export("owl.kivel.json").contents["owl.json"])
     frames, steps = table["frames"], [step for clip in table["clips"] for step in clip["steps"]]
     assert lines[: len(frames)] == [f"{_hex(row['u'])} {_hex(row['v_scale'])} {row['name']}" for row in frames]
     assert lines[len(frames) :][: len(steps)] == [

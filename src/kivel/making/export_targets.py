@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.exporting.playback_table import PlaybackTable
@@ -10,26 +10,23 @@ from kivel.core.playback.clip import Clip
 
 if TYPE_CHECKING:
     from kivel.core.exporting.keyframes import Keyframes
+    from kivel.making.exported_sheets import ExportedSheet
 
 __all__ = ["Exported", "ToExport", "exported"]
 
 
 class ToExport(NamedTuple):
-    """A manifest's frames and the clips that are meant, one where a target takes one; `others` are all that it has.
+    """A sheet, its frames and the clips that are meant, one where a target takes one; the suffix says which form."""
 
-    `page_png` gives the colour of a page as a PNG file.
-    """
-
+    sheet: ExportedSheet
     table: PlaybackTable
-    others: Sequence[Clip]
     suffix: str
-    page_png: Callable[[int], bytes]
 
 
 class Exported(NamedTuple):
-    """A file's text, what the target has no place for, and what a person should know."""
+    """A file, what the target has no place for, and what a person should know."""
 
-    text: str
+    content: bytes
     lost: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
 
@@ -42,7 +39,19 @@ def exported(target: str, what: ToExport) -> Exported:
 def _table(what: ToExport) -> Exported:
     from kivel.files.formats.table_files import TABLE_FORMATS
 
-    return Exported(TABLE_FORMATS[what.suffix](what.table))
+    return Exported(TABLE_FORMATS[what.suffix](what.table).encode())
+
+
+def _shader(what: ToExport) -> Exported:
+    from kivel.files.formats.shader_files import shader_text
+
+    clips = [table.clip for table in what.table.clips]
+    lost = {
+        "how often a clip plays and how it ends": any(clip.repeat != "forever" for clip in clips),
+        "events": any(clip.events for clip in clips),
+    }
+    notes = ("wrap times to one cycle before they reach the shader",) if clips else ()
+    return Exported(shader_text(what.table, what.suffix).encode(), _there(lost), notes)
 
 
 def _vtt(what: ToExport) -> Exported:
@@ -50,7 +59,7 @@ def _vtt(what: ToExport) -> Exported:
     from kivel.files.formats.vtt_files import vtt_text
 
     clip = what.table.clips[0].clip
-    cues = cues_of(clip, what.others)
+    cues = cues_of(clip, what.sheet.others)
     frames = [what.table.frames[cue.frame] for cue in cues.cues if cue.frame is not None]
     lost = {
         "blending": clip.interpolation != "step",
@@ -60,7 +69,11 @@ def _vtt(what: ToExport) -> Exported:
         "what was trimmed off": any(frame.rect.size != frame.canvas and not frame.turn for frame in frames),
     }
     notes = (f"times are up to {float(cues.error * 1000):.3f} ms off",) if cues.error else ()
-    return Exported(vtt_text(what.table, cues), tuple(each for each, there in lost.items() if there), notes)
+    return Exported(vtt_text(what.table, cues).encode(), _there(lost), notes)
+
+
+def _there(lost: dict[str, bool]) -> tuple[str, ...]:
+    return tuple(each for each, there in lost.items() if there)
 
 
 def _css(what: ToExport) -> Exported:
@@ -77,7 +90,7 @@ def _svg(what: ToExport) -> Exported:
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
     page = next(what.table.frames[one.frame].page for one in keyframes.keyframes if one.frame is not None)
-    return _played(clip, svg_text(what.table, clip.name, keyframes, what.page_png(page)), keyframes)
+    return _played(clip, svg_text(what.table, clip.name, keyframes, what.sheet.page_png(page)), keyframes)
 
 
 def _keyframes(what: ToExport) -> Keyframes:
@@ -86,7 +99,7 @@ def _keyframes(what: ToExport) -> Keyframes:
     from kivel.core.exporting.keyframes import keyframes_of
 
     clip = what.table.clips[0].clip
-    keyframes = keyframes_of(clip, what.others)
+    keyframes = keyframes_of(clip, what.sheet.others)
     frames = [what.table.frames[one.frame] for one in keyframes.keyframes if one.frame is not None]
     odd = [frame.name for frame in frames if frame.turn or frame.flip]
     if odd or len({frame.page for frame in frames}) != 1:
@@ -97,7 +110,13 @@ def _keyframes(what: ToExport) -> Keyframes:
 
 def _played(clip: Clip, text: str, keyframes: Keyframes) -> Exported:
     notes = (f"a cycle is {float(keyframes.error):.6f} ms off",) if keyframes.error else ()
-    return Exported(text, ("events",) if clip.events else (), notes)
+    return Exported(text.encode(), ("events",) if clip.events else (), notes)
 
 
-_WRITERS: dict[str, Callable[[ToExport], Exported]] = {"table": _table, "css": _css, "svg": _svg, "vtt": _vtt}
+_WRITERS: dict[str, Callable[[ToExport], Exported]] = {
+    "table": _table,
+    "css": _css,
+    "svg": _svg,
+    "shader": _shader,
+    "vtt": _vtt,
+}

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
-__all__ = ["float32_text"]
+__all__ = ["float32_text", "float32_text_above"]
 
 _MOST_EXACT = 1 << 24
 
@@ -22,8 +22,28 @@ def float32_text(value: Fraction) -> str:
     >>> float32_text(Fraction(1, 10)), float32_text(Fraction(-3)), float32_text(Fraction(1, 3))
     ('0.1', '-3.0', '0.33333334')
     """
+    return _text(_nearest(value))
+
+
+def float32_text_above(value: Fraction) -> str:
+    """The shortest decimal text of the smallest 32-bit float that is not below a rational.
+
+    A float is below the rational exactly if it is below this float: what is compared with it errs at no boundary.
+
+    >>> float32_text_above(Fraction(1, 4)), float32_text_above(Fraction(2, 3)), float32_text(Fraction(2, 3))
+    ('0.25', '0.6666667', '0.6666667')
+    """
+    nearest = _nearest(value)
+    return _text(nearest if Fraction(float(nearest)) >= value else np.nextafter(nearest, np.float32(np.inf)))
+
+
+def _nearest(value: Fraction) -> np.float32:
     nearest = np.float32(value.numerator / value.denominator)
     if max(abs(value.numerator), value.denominator) >= _MOST_EXACT:
         near = (np.nextafter(nearest, np.float32(-np.inf)), nearest, np.nextafter(nearest, np.float32(np.inf)))
         nearest = min(near, key=lambda one: (abs(Fraction(float(one)) - value), one != nearest))
-    return str(np.format_float_positional(nearest, unique=True, trim="0"))
+    return nearest
+
+
+def _text(value: np.float32) -> str:
+    return str(np.format_float_positional(value, unique=True, trim="0"))

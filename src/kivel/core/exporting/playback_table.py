@@ -7,9 +7,10 @@ from typing import Literal, NamedTuple
 
 from kivel.core.exporting.step_tables import StepTable
 from kivel.core.exporting.texture_places import TextureOrigin, TexturePlace
+from kivel.core.layout.grid import Grid
 from kivel.core.pixels import Pair, Rect, Size
 
-__all__ = ["PlaybackTable", "TableFrame", "TablePage"]
+__all__ = ["PlaybackTable", "ShownMap", "TableFrame", "TablePage"]
 
 
 class TablePage(NamedTuple):
@@ -36,12 +37,26 @@ class TableFrame(NamedTuple):
     place: TexturePlace
 
 
-class PlaybackTable(NamedTuple):
-    """All of a sheet or an atlas. Texture coordinates count from `origin`."""
+class ShownMap(NamedTuple):
+    """A map: its name, whether its values are a colour's, how its alpha is stored; a page is `parts` of its sides."""
 
     name: str
+    is_color: bool
+    parts: int
+    alpha: Literal["straight", "premultiplied", "opaque"]
+
+
+class PlaybackTable(NamedTuple):
+    """All of a sheet or an atlas. Texture coordinates count from `origin`; `shown` is the map that is meant.
+
+    `grid` is there if frame number n lies in its cell n, on one page.
+    """
+
+    name: str
+    shown: ShownMap
     origin: TextureOrigin
     half_texel: bool
     pages: tuple[TablePage, ...]
     frames: tuple[TableFrame, ...]
+    grid: Grid | None
     clips: tuple[StepTable, ...]

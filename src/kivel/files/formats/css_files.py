@@ -9,14 +9,13 @@ from urllib.parse import quote
 from kivel.core.exporting.keyframes import Keyframe, Keyframes
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TablePage
 from kivel.core.pixels import Size
-from kivel.files.manifest.names import COLOR
 
 __all__ = ["css_text", "svg_text"]
 
 
 def css_text(table: PlaybackTable, clip: str, keyframes: Keyframes) -> str:
     """A class named after the sheet and the clip, and its keyframes; all frames are on one page."""
-    file = quote(_page(table, keyframes).files[COLOR], safe="/")
+    file = quote(_page(table, keyframes).files[table.shown.name], safe="/")
     return "\n".join(_rules(table, clip, keyframes, file)) + "\n"
 
 

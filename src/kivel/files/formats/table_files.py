@@ -9,7 +9,6 @@ from __future__ import annotations
 import csv
 import io
 import json
-import re
 from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from typing import Any
@@ -17,6 +16,7 @@ from typing import Any
 from kivel.core.exporting.float_text import float32_text
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame
 from kivel.core.exporting.step_tables import StepTable, TimedStep
+from kivel.core.naming import identifier
 from kivel.core.playback.clip import Clip
 
 __all__ = ["TABLE_FORMATS", "c_header_text", "csv_text", "json_table_text"]
@@ -152,7 +152,7 @@ def c_header_text(table: PlaybackTable) -> str:
 
 
 def _header_lines(table: PlaybackTable) -> Iterator[str]:
-    name = _identifier(table.name)
+    name = identifier(table.name, "table")
     guard = f"{name.upper()}_TABLE_H"
     yield from (f"#ifndef {guard}", f"#define {guard}", "")
     yield f"/* Texture coordinates count from the {table.origin} left. */"
@@ -225,12 +225,6 @@ def _c_clip(table: StepTable, first: int) -> str:
             f"{float32_text(table.phase_ticks)}f",
         ]
     )
-
-
-def _identifier(name: str) -> str:
-    """A name as C takes it, in lower case."""
-    plain = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_") or "table"
-    return plain if plain[0].isalpha() else f"t{plain}"
 
 
 def _c_string(text: str) -> str:

@@ -6,7 +6,6 @@ from urllib.parse import quote
 
 from kivel.core.exporting.cues import CueList
 from kivel.core.exporting.playback_table import PlaybackTable
-from kivel.files.manifest.names import COLOR
 
 __all__ = ["vtt_text"]
 
@@ -17,7 +16,7 @@ def vtt_text(table: PlaybackTable, cues: CueList) -> str:
     for cue in cues.cues:
         if cue.frame is not None:
             frame = table.frames[cue.frame]
-            file = quote(table.pages[frame.page].files[COLOR], safe="/")
+            file = quote(table.pages[frame.page].files[table.shown.name], safe="/")
             place = ",".join(map(str, frame.rect))
             blocks.append(f"{_time(cue.start_ms)} --> {_time(cue.end_ms)}\n{file}#xywh={place}")
     return "\n\n".join(blocks) + "\n"

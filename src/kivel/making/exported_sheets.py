@@ -1,0 +1,176 @@
+"""A sheet or an atlas that is exported: its frames and clips as they are meant, its pixels when they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from fractions import Fraction
+from functools import cache
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kivel.core.compose import to_8_bits
+from kivel.core.contents import CONTENTS, Content
+from kivel.core.errors import KivelError, UsageError, option
+from kivel.core.exporting.playback_table import PlaybackTable, ShownMap, TableFrame, TablePage
+from kivel.core.exporting.step_tables import StepTable, step_table
+from kivel.core.exporting.texture_places import texture_place
+from kivel.core.pixels import Pair, Pixels, Size
+from kivel.core.playback.clip import Clip
+from kivel.core.playback.groups import chosen_clips
+from kivel.core.wording import first_few
+from kivel.files.manifest.model import Manifest
+from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.manifest.parsing import read_manifest
+from kivel.files.page_store import stored_page
+from kivel.files.png.write import encode_png
+from kivel.making.manifests import relative_to
+from kivel.sequences.placed import sequence_of_manifest
+from kivel.sequences.sequence import FrameSequence
+from kivel.sequences.settings import SourceSettings
+
+if TYPE_CHECKING:
+    from kivel.making.export import ExportOptions
+    from kivel.making.work import Work
+
+__all__ = ["ExportedSheet"]
+
+
+class ExportedSheet:
+    """A manifest, or of several pages one, and the clips that were chosen; `others` are all that it has.
+
+    Raises
+    ------
+    KivelError
+        If it cannot be read, or has no such page, map or clip.
+    """
+
+    def __init__(self, path: Path, options: ExportOptions, work: Work) -> None:
+        self.path = path
+        self.name = path.name.removesuffix(SUFFIX)
+        self.manifest = read_manifest(path)
+        if options.page is not None:
+            self.manifest = _page_of(self.manifest, path, options.page, work)
+        self.others = self.manifest.clips
+        self.clips = chosen_clips(self.others, options.clip)
+        self._options = options
+        self._work = work
+        missing = next((page for page in self.manifest.pages if options.show not in page.maps), None)
+        if missing:
+            there = ", ".join(missing.maps)
+            raise UsageError(f"{path}: there is no map {options.show!r}; there are {there}")
+        self._sequence = cache(self._opened)
+        self.page = cache(self._page)
+
+    @property
+    def content(self) -> Content:
+        """What the values of the map that is shown mean."""
+        return CONTENTS[self.manifest.pages[0].maps[self._options.show].kind]
+
+    def tables(self, clips: Sequence[Clip]) -> tuple[StepTable, ...]:
+        """The steps of clips, on the clock that is asked for; how far they drift is told."""
+        tables = tuple(step_table(clip, self._options.clock) for clip in clips)
+        for table in tables:
+            self._tell_drift(table)
+        return tables
+
+    def table(self, clips: Sequence[Clip], folder: Path) -> PlaybackTable:
+        """All of it, files as they are seen from a folder."""
+        options, manifest = self._options, self.manifest
+        moved = relative_to(folder)
+        frames = tuple(
+            TableFrame(
+                frame.name,
+                frame.page,
+                frame.rect,
+                frame.turn,
+                frame.flip or "",
+                Size(*frame.canvas),
+                Pair(*frame.offset),
+                (Fraction(frame.pivot[0]), Fraction(frame.pivot[1])),
+                texture_place(
+                    frame.rect, Size(*manifest.pages[frame.page].size), options.origin, half_texel=options.half_texel
+                ),
+            )
+            for frame in manifest.frames
+        )
+        pages = tuple(
+            TablePage(
+                Size(*page.size), {name: moved(str(self.path.parent / one.file)) for name, one in page.maps.items()}
+            )
+            for page in manifest.pages
+        )
+        shown = manifest.pages[0].maps[options.show]
+        alpha = manifest.pages[0].alpha if options.show == COLOR else "straight"
+        grid = manifest.grid.cells() if manifest.grid else None
+        if grid and not (len(pages) == 1 and len(frames) <= grid.capacity):
+            grid = None
+        if grid and any(frame.rect != grid.cell_rect(number) for number, frame in enumerate(frames)):
+            grid = None
+        return PlaybackTable(
+            name=self.name,
+            shown=ShownMap(options.show, CONTENTS[shown.kind].kind == "color", shown.parts, alpha),
+            origin=options.origin,
+            half_texel=options.half_texel,
+            pages=pages,
+            frames=frames,
+            grid=grid,
+            clips=self.tables(clips),
+        )
+
+    def frame(self, number: int) -> Pixels:
+        """A frame on its full canvas, 8 bits."""
+        return to_8_bits(self._sequence().frames[number].load())
+
+    def page_png(self, number: int) -> bytes:
+        """A page as a PNG file."""
+        return b"".join(encode_png(self.page(number), compress="small"))
+
+    def _page(self, number: int) -> Pixels:
+        """A page, 8 bits."""
+        options = self._options
+        stored = stored_page(
+            self.manifest, self.path, number, options.show, max_pixels=options.pixel_limit, tell=self._work.note
+        )
+        return to_8_bits(stored.pixels())
+
+    def _opened(self) -> FrameSequence:
+        settings = SourceSettings(self._options.pixel_limit, show=self._options.show, tell=self._work.note)
+        return sequence_of_manifest(self.manifest, self.path, settings)
+
+    def _tell_drift(self, table: StepTable) -> None:
+        """How far the times on another clock are from the exact ones."""
+        clock = self._options.clock
+        if clock is None:
+            return
+        name = table.clip.name
+        if table.merged:
+            steps = ", ".join(map(str, table.merged))
+            raise KivelError(
+                f'clip "{name}": at {clock} ticks a second steps {steps} would show for no time; '
+                f"raise {option('clock', 'R')}, or hold them longer"
+            )
+        if table.error or table.longer:
+            longer = f", a cycle is {float(table.longer * 1000):+.3f} ms off" if table.longer else ""
+            self._work.note(f'clip "{name}": steps end up to {float(table.error * 1000):.3f} ms off{longer}')
+
+
+def _page_of(manifest: Manifest, path: Path, number: int, work: Work) -> Manifest:
+    """One page, its frames numbered anew, and the clips that play on it alone."""
+    last = len(manifest.pages) - 1
+    if number > last:
+        raise UsageError(f"{path}: there is no page {number}; {last + 1} pages, 0-{last}")
+    kept = [place for place, frame in enumerate(manifest.frames) if frame.page == number]
+    new: Mapping[int, int] = {old: place for place, old in enumerate(kept)}
+    clips = [clip for clip in manifest.clips if all(step.frame in new for step in clip.steps)]
+    elsewhere = [clip.name for clip in manifest.clips if clip not in clips]
+    if elsewhere:
+        work.note(f"{path}: left out, not on page {number} alone: {first_few(elsewhere)}")
+    names = {clip.name for clip in clips}
+    clips = [clip if clip.then in names else replace(clip, then=None) for clip in clips]
+    return replace(
+        manifest,
+        pages=(manifest.pages[number],),
+        frames=tuple(replace(manifest.frames[old], page=0) for old in kept),
+        clips=tuple(clip.renumbered(new) for clip in clips),
+    )

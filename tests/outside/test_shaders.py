@@ -1,0 +1,196 @@
+"""Exported shaders, run and compiled by others: they show what the core says, from any origin, on any page."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import random
+import shutil
+import subprocess
+from collections.abc import Iterator
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from shader_runs import ShaderRun
+
+import kivel
+from kivel.core.playback.clip import Clip, Step
+from kivel.core.playback.player import Player
+from kivel.files.manifest.parsing import read_manifest
+from kivel.files.manifest.text import manifest_text
+from program import art, read, write
+
+pytestmark = pytest.mark.slow
+ORIGINS = ("top", "bottom")
+
+
+@pytest.fixture(scope="module")
+def opened() -> Any:
+    moderngl = pytest.importorskip("moderngl")
+    try:
+        return moderngl.create_standalone_context(backend="egl")
+    except Exception as error:  # whatever is missing of the drivers
+        pytest.skip(f"nothing draws here: {error}")
+
+
+@pytest.fixture
+def context(opened: Any) -> Iterator[Any]:
+    with opened:  # others may have drawn since
+        yield opened
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    """A grid, and an atlas of trimmed, turned and mirrored frames."""
+    for number in range(8):
+        blob = np.zeros((13, 17, 4), np.uint8)
+        wide = number % 2 * 8
+        blob[1 : 11 - wide, 2 : 4 + wide] = art(number // 3, width=10, height=10)[: 10 - wide, : 2 + wide]
+        write(tmp_path / f"blob/blob_{number}.png", blob[::-1] if number > 3 else blob)
+        write(tmp_path / f"owl/owl_{number}.png", art(number, width=5, height=7))
+    with contextlib.chdir(tmp_path):
+        kivel.sheet("owl", out="owl.png", columns=3, gap=1, margin=2, fill="down")
+        kivel.atlas("blob", out="blob.png", turn=True, share_flips=True, gap=1, page_limit="11x80")
+        frames = read_manifest(tmp_path / "blob.kivel.json").frames
+        assert {bool(frame.turn) for frame in frames} == {bool(frame.flip) for frame in frames} == {True, False}
+        yield tmp_path
+
+
+def shader(name: str, suffix: str, **options: Any) -> str:
+    kivel.export(f"{name}.kivel.json", to="shader", out=f"x/{name}{suffix}", force=True, **options)
+    return Path(f"x/{name}{suffix}").read_text()
+
+
+@pytest.mark.parametrize("suffix", [".glsl", ".frag"])
+def test_at_and_around_every_boundary_what_the_core_says_shows(context: Any, place: Path, suffix: str) -> None:
+    drawn = random.Random(3)
+    manifest = read_manifest(place / "owl.kivel.json")
+    clips = tuple(
+        Clip(
+            f"c{number}",
+            Fraction(drawn.choice((1, 12, 24, 60, 1000, Fraction(24000, 1001)))),
+            tuple(Step(drawn.randrange(8), drawn.randint(1, 9)) for _ in range(drawn.randint(1, 14))),
+            drawn.choice(("normal", "reverse", "alternate", "alternate-reverse")),
+            interpolation=drawn.choice(("step", "linear")),
+        )
+        for number in range(30)
+    )
+    (place / "owl.kivel.json").write_text(manifest_text(replace(manifest, clips=clips)))
+    code = shader("owl", suffix)
+    for clip in clips:
+        player = Player(clip)
+        starts = [happening.time for happening in player.happenings(end=clip.length) if happening.kind == "show"]
+        near = [np.nextafter(np.float32(start), np.float32(side)) for start in starts for side in (-1, 9)]
+        times = [*map(float, near), *map(float, starts), *(drawn.random() * float(clip.length) for _ in range(1000))]
+        given = np.array([time for time in np.array(times, np.float32) if 0 <= time < clip.length], np.float32)
+        run = ShaderRun(context, code, suffix, f"owl_{clip.name}_at(one.x), 1.0")
+        found = run(np.pad(given[:, None], ((0, 0), (0, 3))))
+        for time, (frame, following, weight, _) in zip(given, found, strict=True):
+            moment = player.at(Fraction(float(time)))
+            assert (frame, moment.weight and following) == (moment.frame, moment.weight and moment.following)
+            assert abs(weight - float(moment.weight)) < 2e-5
+
+
+@pytest.mark.parametrize("origin", ORIGINS)
+@pytest.mark.parametrize("suffix", [".glsl", ".frag"])
+@pytest.mark.parametrize("name", ["owl", "blob"])
+def test_every_pixel_of_every_frame_is_found(context: Any, place: Path, name: str, suffix: str, origin: str) -> None:
+    code = shader(name, suffix, origin=origin)
+    page = read(place / f"{name}.png") / np.float32(255)
+    image = np.ascontiguousarray(page if origin == "top" else page[::-1])
+    run = ShaderRun(context, code, suffix, f"{name}_color(image, vec3(one.z, one.z, 0.0), one.xy)")
+    for number, file in enumerate(sorted((place / name).glob("*.png"))):
+        frame = read(file)
+        height, width = frame.shape[:2]
+        rows, columns = (axis.ravel() for axis in np.mgrid[0:height, 0:width])
+        down = (rows + 0.5) / height
+        given = np.stack(
+            [(columns + 0.5) / width, down if origin == "top" else 1 - down, rows * 0 + number, rows * 0], 1
+        )
+        found = np.rint(run(given.astype(np.float32), image) * 255).reshape(frame.shape)
+        seen = frame[..., 3] > 0
+        assert np.array_equal(found[..., 3], frame[..., 3])
+        assert np.array_equal(found[seen], frame[seen])
+
+
+@pytest.mark.parametrize("origin", ORIGINS)
+@pytest.mark.parametrize("size", [(8192, 8192), (8191, 4099), (4099, 7), (170, 510)], ids=str)
+def test_no_place_is_off_on_large_pages_and_odd_ones(
+    context: Any, place: Path, size: tuple[int, int], origin: str
+) -> None:
+    """Each corner texel of each rectangle is hit in its middle."""
+    drawn = random.Random(str(size))
+    content = json.loads((place / "owl.kivel.json").read_text())
+    content["pages"][0]["size"] = size
+    del content["grid"]
+    rects = []
+    for frame in content["frames"]:
+        x, y = (drawn.randrange(side) for side in size)
+        rects.append((x, y, drawn.randint(1, size[0] - x), drawn.randint(1, size[1] - y)))
+        frame |= {"rect": rects[-1], "canvas": rects[-1][2:], "offset": (0, 0)}
+    (place / "owl.kivel.json").write_text(json.dumps(content))
+    run = ShaderRun(context, shader("owl", ".glsl", origin=origin), ".glsl", "owl_place(int(one.z), one.xy), 1.0")
+    for number, (x, y, w, h) in enumerate(rects):
+        columns, rows = np.array([0, w - 1, 0, w - 1]), np.array([0, 0, h - 1, h - 1])
+        down = (rows + 0.5) / h
+        given = np.stack([(columns + 0.5) / w, down if origin == "top" else 1 - down, rows * 0 + number, rows * 0], 1)
+        found = run(given.astype(np.float32))
+        below = y + rows if origin == "top" else size[1] - 1 - y - rows
+        expected = np.stack([x + columns, below], 1) + 0.5
+        assert np.abs(found[:, :2].astype(float) * size - expected).max() < 0.01
+        assert (found[:, 2] == 1).all()
+
+
+HLSL_MAIN = """
+Texture2D tex : register(t0); Texture2DArray lay : register(t1); SamplerState sam : register(s0);
+float4 shade(float2 at : TEXCOORD0) : SV_Target {{
+    float3 now = {0}_{0}_at(at.x);
+    return {0}_color(tex, sam, now, at) + {0}_layer_color(lay, sam, now, at)
+        + {0}_texture_color(tex, sam, tex, sam, now, at) + {0}_moved(1, at, at, at).z;
+}}
+"""
+WGSL_MAIN = """
+@group(0) @binding(0) var tex: texture_2d<f32>;
+@group(0) @binding(1) var lay: texture_2d_array<f32>;
+@group(0) @binding(2) var sam: sampler;
+@fragment fn shade(@location(0) at: vec2f) -> @location(0) vec4f {{
+    let now = {0}_{0}_at(at.x);
+    return {0}_color(tex, sam, now, at) + {0}_layer_color(lay, sam, now, at)
+        + {0}_texture_color(tex, sam, tex, sam, now, at) + {0}_moved(1, at, at, at).z;
+}}
+"""
+
+
+@pytest.mark.parametrize("name", ["owl", "blob"])
+def test_hlsl_compiles(place: Path, name: str) -> None:
+    if not shutil.which("glslc"):
+        pytest.skip("there is no glslc")
+    (place / "main.hlsl").write_text(shader(name, ".hlsl") + HLSL_MAIN.format(name))
+    words = ["glslc", "-x", "hlsl", "-fshader-stage=frag", "-fentry-point=shade", "-Werror", "main.hlsl", "-o", "out"]
+    done = subprocess.run(words, capture_output=True, text=True, check=False)
+    assert (done.returncode, done.stderr) == (0, "")
+
+
+@pytest.mark.parametrize("name", ["owl", "blob"])
+def test_wgsl_compiles(name: str) -> None:
+    wgpu = pytest.importorskip("wgpu")
+    try:
+        device = wgpu.gpu.request_adapter_sync(force_fallback_adapter=True).request_device_sync()
+    except RuntimeError as error:
+        pytest.skip(f"nothing draws here: {error}")
+    device.create_shader_module(code=shader(name, ".wgsl") + WGSL_MAIN.format(name))
+    with pytest.raises(wgpu.GPUError):
+        device.create_shader_module(code=shader(name, ".wgsl") + WGSL_MAIN.format("nobody"))
+
+
+@pytest.mark.parametrize(("suffix", "version"), [(".frag", "100"), (".glsl", "300 es")])
+def test_the_reference_compiler_takes_the_glsl(place: Path, suffix: str, version: str) -> None:
+    if not shutil.which("glslangValidator"):
+        pytest.skip("there is no glslangValidator")
+    (place / "main.frag").write_text(f"#version {version}\n{shader('blob', suffix)}void main() {{}}\n")
+    done = subprocess.run(["glslangValidator", "main.frag"], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout
