@@ -101,7 +101,7 @@ def test_at_and_around_every_boundary_what_the_core_says_shows(context: Any, pla
 def test_every_pixel_of_every_frame_is_found(context: Any, place: Path, name: str, suffix: str, origin: str) -> None:
     code = shader(name, suffix, origin=origin)
     page = read(place / f"{name}.png") / np.float32(255)
-    image = np.ascontiguousarray(page if origin == "top" else page[::-1])
+    image = np.ascontiguousarray(page if origin == "top" else page[::-1], np.float32)
     run = ShaderRun(context, code, suffix, f"{name}_color(image, vec3(one.z, one.z, 0.0), one.xy)")
     for number, file in enumerate(sorted((place / name).glob("*.png"))):
         frame = read(file)
