@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.wording import first_few
@@ -57,6 +57,12 @@ TARGETS = {
         False,
         "repeats, ends, events",
     ),
+    "gltf": Target(
+        "a glTF 2.0 file with a rectangle for each clip, its texture in it, stepped by keys",
+        (".glb",),
+        False,
+        "blending, repeats, events, companion maps; refused: premultiplied colours",
+    ),
     "vtt": Target(
         "WebVTT: when each rectangle shows, in milliseconds",
         (".vtt",),
@@ -90,6 +96,12 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
     )
     origin: Option[TextureOrigin] = Option(
         choice("top", "bottom"), "where texture coordinates begin", default="top", shown="top"
+    )
+    filter: Option[Literal["nearest", "smooth"] | None] = Option(
+        choice("nearest", "smooth"),
+        "how pixels are scaled by whoever shows them",
+        default=None,
+        shown="nearest up to 128 px a side, else smooth",
     )
     half_texel: Option[bool] = Option(
         FLAG,
@@ -188,11 +200,11 @@ def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str
         file = file if options.is_a_file else file / f"{_file_name(stem)}{target.suffixes[0]}"
         table = sheet.table(part, file.parent if options.out else sheet.path.parent)
         made = exported(name, ToExport(sheet, table, file.suffix.lower()))
-        for what in made.lost:
-            lost.setdefault(what, []).append(part[0].name)
+        for what, which in made.lost.items():
+            lost.setdefault(what, []).extend(which)
         notes |= dict.fromkeys(made.notes)
         yield file, made.content
-    told = "; ".join(f"{what} ({first_few(clips)})" for what, clips in lost.items())
+    told = "; ".join(f"{what} ({first_few(which)})" for what, which in lost.items())
     if told and options.strict:
         raise KivelError(f"a {name} has no place for {told}; leave out {option('strict', True)}", where=str(sheet.path))
     work.note(*([f"{sheet.path}: a {name} has no place for {told}"] if told else []))

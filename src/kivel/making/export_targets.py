@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+from fractions import Fraction
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.exporting.playback_table import PlaybackTable
@@ -22,12 +24,16 @@ class ToExport(NamedTuple):
     table: PlaybackTable
     suffix: str
 
+    @property
+    def clips(self) -> list[Clip]:
+        return [table.clip for table in self.table.clips]
+
 
 class Exported(NamedTuple):
-    """A file, what the target has no place for, and what a person should know."""
+    """A file, what the target has no place for in which clips, and what a person should know."""
 
     content: bytes
-    lost: tuple[str, ...] = ()
+    lost: Mapping[str, Sequence[str]] = {}
     notes: tuple[str, ...] = ()
 
 
@@ -45,13 +51,8 @@ def _table(what: ToExport) -> Exported:
 def _shader(what: ToExport) -> Exported:
     from kivel.files.formats.shader_files import shader_text
 
-    clips = [table.clip for table in what.table.clips]
-    lost = {
-        "how often a clip plays and how it ends": any(clip.repeat != "forever" for clip in clips),
-        "events": any(clip.events for clip in clips),
-    }
-    notes = ("wrap times to one cycle before they reach the shader",) if clips else ()
-    return Exported(shader_text(what.table, what.suffix).encode(), _there(lost), notes)
+    notes = ("wrap times to one cycle before they reach the shader",) if what.clips else ()
+    return Exported(shader_text(what.table, what.suffix).encode(), _lost(what.clips, _FINITE, _EVENTS), notes)
 
 
 def _vtt(what: ToExport) -> Exported:
@@ -62,18 +63,61 @@ def _vtt(what: ToExport) -> Exported:
     cues = cues_of(clip, what.sheet.others)
     frames = [what.table.frames[cue.frame] for cue in cues.cues if cue.frame is not None]
     lost = {
-        "blending": clip.interpolation != "step",
-        "events": bool(clip.events),
         f"playing {'for ever' if cues.repeat == 'forever' else f'{cues.repeat} times'}": cues.repeat != 1,
         "turned or mirrored frames": any(frame.turn or frame.flip for frame in frames),
         "what was trimmed off": any(frame.rect.size != frame.canvas and not frame.turn for frame in frames),
     }
     notes = (f"times are up to {float(cues.error * 1000):.3f} ms off",) if cues.error else ()
-    return Exported(vtt_text(what.table, cues).encode(), _there(lost), notes)
+    named = {each: [clip.name] for each, there in lost.items() if there}
+    return Exported(vtt_text(what.table, cues).encode(), {**_lost([clip], _BLENDING, _EVENTS), **named}, notes)
 
 
-def _there(lost: dict[str, bool]) -> tuple[str, ...]:
-    return tuple(each for each, there in lost.items() if there)
+def _gltf(what: ToExport) -> Exported:
+    """Clips in order from left to right, the largest canvas one unit high."""
+    from kivel.core.errors import UsageError
+    from kivel.core.exporting.quads import NO_QUAD, quad_of
+    from kivel.core.pixels import is_opaque
+    from kivel.core.playback.schedule import schedule
+    from kivel.files.formats.gltf_files import GltfClip, GltfPage, glb_bytes
+
+    table, sheet = what.table, what.sheet
+    if sheet.is_premultiplied:
+        raise UsageError(
+            f"{sheet.path}: its colours are premultiplied, which glTF does not know; make it of straight ones"
+        )
+    quads = [quad_of(frame, table.pages[frame.page].size, half_texel=table.half_texel) for frame in table.frames]
+    if not what.clips:
+        raise UsageError(f"{sheet.path}: there is no clip, and a glTF shows nothing else")
+    unit = max(frame.canvas.h for frame in table.frames)
+    clips, right = [], Fraction(0)
+    for one in table.clips:
+        plan = schedule(replace(one.clip, interpolation="step"), blends=Fraction(1), others=sheet.others)
+        shown = [
+            (0, NO_QUAD, shot.seconds)
+            if shot.frame is None
+            else (table.frames[shot.frame].page, quads[shot.frame], shot.seconds)
+            for shot in plan.shots
+        ]
+        left = min(quad.left for _, quad, _ in shown)
+        right -= left
+        clips.append(GltfClip(one.clip.name, shown, right))
+        right += max(quad.left + quad.width for _, quad, _ in shown) + Fraction(unit, 8)
+    pages = [GltfPage(sheet.page_png(number), is_opaque(sheet.page(number))) for number in range(len(table.pages))]
+    notes = (f"one unit is {unit} px; clips stand side by side, their pivots at height 0",)
+    lost = _lost(what.clips, _BLENDING, _FINITE, _EVENTS)
+    return Exported(glb_bytes(clips, pages, unit, nearest=sheet.is_crisp), lost, notes)
+
+
+_Loss = tuple[str, Callable[[Clip], bool]]
+_BLENDING: _Loss = ("blending", lambda clip: clip.interpolation != "step")
+_FINITE: _Loss = ("how often a clip plays", lambda clip: clip.repeat != "forever")
+_EVENTS: _Loss = ("events", lambda clip: bool(clip.events))
+
+
+def _lost(clips: Sequence[Clip], *losses: _Loss) -> dict[str, list[str]]:
+    """The clips of which each is lost, where there are any."""
+    found = {what: [clip.name for clip in clips if is_there(clip)] for what, is_there in losses}
+    return {what: names for what, names in found.items() if names}
 
 
 def _css(what: ToExport) -> Exported:
@@ -81,7 +125,7 @@ def _css(what: ToExport) -> Exported:
 
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
-    return _played(clip, css_text(what.table, clip.name, keyframes), keyframes)
+    return _played(clip, css_text(what.table, clip.name, keyframes, crisp=what.sheet.is_crisp), keyframes)
 
 
 def _svg(what: ToExport) -> Exported:
@@ -90,7 +134,8 @@ def _svg(what: ToExport) -> Exported:
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
     page = next(what.table.frames[one.frame].page for one in keyframes.keyframes if one.frame is not None)
-    return _played(clip, svg_text(what.table, clip.name, keyframes, what.sheet.page_png(page)), keyframes)
+    png = what.sheet.page_png(page)
+    return _played(clip, svg_text(what.table, clip.name, keyframes, png, crisp=what.sheet.is_crisp), keyframes)
 
 
 def _keyframes(what: ToExport) -> Keyframes:
@@ -110,7 +155,7 @@ def _keyframes(what: ToExport) -> Keyframes:
 
 def _played(clip: Clip, text: str, keyframes: Keyframes) -> Exported:
     notes = (f"a cycle is {float(keyframes.error):.6f} ms off",) if keyframes.error else ()
-    return Exported(text.encode(), ("events",) if clip.events else (), notes)
+    return Exported(text.encode(), _lost([clip], _EVENTS), notes)
 
 
 _WRITERS: dict[str, Callable[[ToExport], Exported]] = {
@@ -118,5 +163,6 @@ _WRITERS: dict[str, Callable[[ToExport], Exported]] = {
     "css": _css,
     "svg": _svg,
     "shader": _shader,
+    "gltf": _gltf,
     "vtt": _vtt,
 }

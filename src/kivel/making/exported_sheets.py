@@ -35,6 +35,8 @@ if TYPE_CHECKING:
 
 __all__ = ["ExportedSheet"]
 
+_CRISP_PX = 128
+
 
 class ExportedSheet:
     """A manifest, or of several pages one, and the clips that were chosen; `others` are all that it has.
@@ -66,6 +68,17 @@ class ExportedSheet:
     def content(self) -> Content:
         """What the values of the map that is shown mean."""
         return CONTENTS[self.manifest.pages[0].maps[self._options.show].kind]
+
+    @property
+    def is_crisp(self) -> bool:
+        """Whether each pixel is to be seen as a square: small frames mostly are drawn that way."""
+        if self._options.filter:
+            return self._options.filter == "nearest"
+        return all(side <= _CRISP_PX for frame in self.manifest.frames for side in frame.canvas)
+
+    @property
+    def is_premultiplied(self) -> bool:
+        return self._options.show == COLOR and any(page.alpha == "premultiplied" for page in self.manifest.pages)
 
     def tables(self, clips: Sequence[Clip]) -> tuple[StepTable, ...]:
         """The steps of clips, on the clock that is asked for; how far they drift is told."""

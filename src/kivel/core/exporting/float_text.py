@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
-__all__ = ["float32_text", "float32_text_above"]
+__all__ = ["float32_below", "float32_text", "float32_text_above"]
 
 _MOST_EXACT = 1 << 24
 
@@ -35,6 +35,16 @@ def float32_text_above(value: Fraction) -> str:
     """
     nearest = _nearest(value)
     return _text(nearest if Fraction(float(nearest)) >= value else np.nextafter(nearest, np.float32(np.inf)))
+
+
+def float32_below(value: Fraction) -> np.float32:
+    """The largest 32-bit float that is not above a rational.
+
+    >>> float(float32_below(Fraction(2, 3))), float(float32_below(Fraction(1, 4)))
+    (0.6666666269302368, 0.25)
+    """
+    nearest = _nearest(value)
+    return nearest if Fraction(float(nearest)) <= value else np.nextafter(nearest, np.float32(-np.inf))
 
 
 def _nearest(value: Fraction) -> np.float32:

@@ -13,13 +13,13 @@ from kivel.core.pixels import Size
 __all__ = ["css_text", "svg_text"]
 
 
-def css_text(table: PlaybackTable, clip: str, keyframes: Keyframes) -> str:
+def css_text(table: PlaybackTable, clip: str, keyframes: Keyframes, *, crisp: bool) -> str:
     """A class named after the sheet and the clip, and its keyframes; all frames are on one page."""
     file = quote(_page(table, keyframes).files[table.shown.name], safe="/")
-    return "\n".join(_rules(table, clip, keyframes, file)) + "\n"
+    return "\n".join(_rules(table, clip, keyframes, file, crisp=crisp)) + "\n"
 
 
-def svg_text(table: PlaybackTable, clip: str, keyframes: Keyframes, page_png: bytes) -> str:
+def svg_text(table: PlaybackTable, clip: str, keyframes: Keyframes, page_png: bytes, *, crisp: bool) -> str:
     """A picture that plays by itself, its page in it: for whatever shows SVG as browsers do."""
     canvas = _canvas(table, keyframes)
     image = f"data:image/png;base64,{base64.b64encode(page_png).decode()}"
@@ -27,7 +27,7 @@ def svg_text(table: PlaybackTable, clip: str, keyframes: Keyframes, page_png: by
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{canvas.w}" height="{canvas.h}" '
         f'viewBox="0 0 {canvas.w} {canvas.h}">',
         "<style>",
-        *_rules(table, clip, keyframes, image),
+        *_rules(table, clip, keyframes, image, crisp=crisp),
         "</style>",
         f'<foreignObject width="{canvas.w}" height="{canvas.h}">',
         f'<div xmlns="http://www.w3.org/1999/xhtml" class="{_name(table, clip)}"></div>',
@@ -37,7 +37,7 @@ def svg_text(table: PlaybackTable, clip: str, keyframes: Keyframes, page_png: by
     return "\n".join(lines) + "\n"
 
 
-def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str) -> list[str]:
+def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str, *, crisp: bool) -> list[str]:
     name, canvas, page = _name(table, clip), _canvas(table, keyframes), _page(table, keyframes)
     times = "infinite" if keyframes.repeat == "forever" else str(keyframes.repeat)
     return [
@@ -45,7 +45,7 @@ def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str) -> 
         f"  width: {canvas.w}px;",
         f"  height: {canvas.h}px;",
         f'  background: url("{file}") 0 0 / {page.size.w}px {page.size.h}px no-repeat;',
-        "  image-rendering: pixelated;",
+        f"  image-rendering: {'pixelated' if crisp else 'auto'};",
         f"  animation: {name} {_number(keyframes)}ms step-end {times} both;",
         "}",
         f"@keyframes {name} {{",
