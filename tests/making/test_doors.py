@@ -96,7 +96,7 @@ NUMBERS = {
     "a whole number from 0": {"page", "seed", "stagger-seed"},
     "a whole number from 0 to 1,000,000": {"gap", "margin", "skirt"},
     "a whole number from 0 to 1,000": {"join"},
-    "a whole number from 1": {"max-pixels", "close", "pick"},
+    "a whole number from 1": {"max-pixels", "close", "levels", "pick"},
     "a whole number from 1 to 1,000": {"inbetween"},
     "a whole number from 1 to 1,024": {"jobs"},
     "a whole number from 1 to 100,000": {"stagger"},

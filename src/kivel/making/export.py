@@ -12,7 +12,7 @@ from kivel.core.wording import first_few
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import OutputOptions
 from kivel.making.options.source_options import ChoosingOptions, ShowOptions
-from kivel.making.options.value_kinds import FLAG, PATH, RATE, choice, moved_path, whole
+from kivel.making.options.value_kinds import FLAG, PATH, RATE, SCALING, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.exporting.texture_places import TextureOrigin
@@ -63,6 +63,12 @@ TARGETS = {
         False,
         "blending, repeats, events, companion maps; refused: premultiplied colours",
     ),
+    "ktx2": Target(
+        "a KTX 2.0 texture with its levels: an array of frames, or a page as it is",
+        (".ktx2",),
+        False,
+        "blending, events; several clips have their steps in a table beside it",
+    ),
     "vtt": Target(
         "WebVTT: when each rectangle shows, in milliseconds",
         (".vtt",),
@@ -98,10 +104,25 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         choice("top", "bottom"), "where texture coordinates begin", default="top", shown="top"
     )
     filter: Option[Literal["nearest", "smooth"] | None] = Option(
-        choice("nearest", "smooth"),
+        SCALING,
         "how pixels are scaled by whoever shows them",
         default=None,
         shown="nearest up to 128 px a side, else smooth",
+    )
+    format: Option[str] = Option(
+        choice("rgba8", "bc1", "bc3", "bc7", "etc2", "astc-4x4", "astc-6x6"),
+        "ktx2: how the graphics card keeps the pixels",
+        default="rgba8",
+        shown="rgba8, exact",
+    )
+    layers: Option[Literal["steps", "frames"] | None] = Option(
+        choice("steps", "frames"),
+        "ktx2: a layer for each step of one clip, repeated where holds differ, or for each frame",
+        default=None,
+        shown="whatever is fewer",
+    )
+    levels: Option[int | None] = Option(
+        whole(1), "ktx2: how many levels, each half as large as the one before", default=None, shown="down to one pixel"
     )
     half_texel: Option[bool] = Option(
         FLAG,
@@ -204,6 +225,8 @@ def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str
             lost.setdefault(what, []).extend(which)
         notes |= dict.fromkeys(made.notes)
         yield file, made.content
+        for suffix, content in made.beside.items():
+            yield file.with_name(f"{file.stem}{suffix}"), content
     told = "; ".join(f"{what} ({first_few(which)})" for what, which in lost.items())
     if told and options.strict:
         raise KivelError(f"a {name} has no place for {told}; leave out {option('strict', True)}", where=str(sheet.path))

@@ -30,11 +30,15 @@ class ToExport(NamedTuple):
 
 
 class Exported(NamedTuple):
-    """A file, what the target has no place for in which clips, and what a person should know."""
+    """A file, what the target has no place for in which clips, and what a person should know.
+
+    Other files may lie `beside` it, by the ending that takes the place of its own.
+    """
 
     content: bytes
     lost: Mapping[str, Sequence[str]] = {}
     notes: tuple[str, ...] = ()
+    beside: Mapping[str, bytes] = {}
 
 
 def exported(target: str, what: ToExport) -> Exported:
@@ -108,6 +112,16 @@ def _gltf(what: ToExport) -> Exported:
     return Exported(glb_bytes(clips, pages, unit, nearest=sheet.is_crisp), lost, notes)
 
 
+def _ktx2(what: ToExport) -> Exported:
+    from kivel.making.export_ktx import ktx_of
+
+    made = ktx_of(what)
+    lost = _lost(what.clips, _BLENDING, _EVENTS)
+    if what.sheet.options.page is not None:
+        lost = _lost(what.clips, ("when frames show", lambda _clip: True))
+    return Exported(made.content, {} if made.beside else lost, made.notes, made.beside)
+
+
 _Loss = tuple[str, Callable[[Clip], bool]]
 _BLENDING: _Loss = ("blending", lambda clip: clip.interpolation != "step")
 _FINITE: _Loss = ("how often a clip plays", lambda clip: clip.repeat != "forever")
@@ -164,5 +178,6 @@ _WRITERS: dict[str, Callable[[ToExport], Exported]] = {
     "svg": _svg,
     "shader": _shader,
     "gltf": _gltf,
+    "ktx2": _ktx2,
     "vtt": _vtt,
 }

@@ -18,7 +18,7 @@ from kivel.core.exporting.texture_places import texture_place
 from kivel.core.pixels import Pair, Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import chosen_clips
-from kivel.core.wording import first_few
+from kivel.core.wording import counted, first_few
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
@@ -55,8 +55,8 @@ class ExportedSheet:
             self.manifest = _page_of(self.manifest, path, options.page, work)
         self.others = self.manifest.clips
         self.clips = chosen_clips(self.others, options.clip)
-        self._options = options
-        self._work = work
+        self.options = options
+        self.work = work
         missing = next((page for page in self.manifest.pages if options.show not in page.maps), None)
         if missing:
             there = ", ".join(missing.maps)
@@ -67,29 +67,29 @@ class ExportedSheet:
     @property
     def content(self) -> Content:
         """What the values of the map that is shown mean."""
-        return CONTENTS[self.manifest.pages[0].maps[self._options.show].kind]
+        return CONTENTS[self.manifest.pages[0].maps[self.options.show].kind]
 
     @property
     def is_crisp(self) -> bool:
         """Whether each pixel is to be seen as a square: small frames mostly are drawn that way."""
-        if self._options.filter:
-            return self._options.filter == "nearest"
+        if self.options.filter:
+            return self.options.filter == "nearest"
         return all(side <= _CRISP_PX for frame in self.manifest.frames for side in frame.canvas)
 
     @property
     def is_premultiplied(self) -> bool:
-        return self._options.show == COLOR and any(page.alpha == "premultiplied" for page in self.manifest.pages)
+        return self.options.show == COLOR and any(page.alpha == "premultiplied" for page in self.manifest.pages)
 
     def tables(self, clips: Sequence[Clip]) -> tuple[StepTable, ...]:
         """The steps of clips, on the clock that is asked for; how far they drift is told."""
-        tables = tuple(step_table(clip, self._options.clock) for clip in clips)
+        tables = tuple(step_table(clip, self.options.clock) for clip in clips)
         for table in tables:
             self._tell_drift(table)
         return tables
 
     def table(self, clips: Sequence[Clip], folder: Path) -> PlaybackTable:
         """All of it, files as they are seen from a folder."""
-        options, manifest = self._options, self.manifest
+        options, manifest = self.options, self.manifest
         moved = relative_to(folder)
         frames = tuple(
             TableFrame(
@@ -141,19 +141,19 @@ class ExportedSheet:
 
     def _page(self, number: int) -> Pixels:
         """A page, 8 bits."""
-        options = self._options
+        options = self.options
         stored = stored_page(
-            self.manifest, self.path, number, options.show, max_pixels=options.pixel_limit, tell=self._work.note
+            self.manifest, self.path, number, options.show, max_pixels=options.pixel_limit, tell=self.work.note
         )
         return to_8_bits(stored.pixels())
 
     def _opened(self) -> FrameSequence:
-        settings = SourceSettings(self._options.pixel_limit, show=self._options.show, tell=self._work.note)
+        settings = SourceSettings(self.options.pixel_limit, show=self.options.show, tell=self.work.note)
         return sequence_of_manifest(self.manifest, self.path, settings)
 
     def _tell_drift(self, table: StepTable) -> None:
         """How far the times on another clock are from the exact ones."""
-        clock = self._options.clock
+        clock = self.options.clock
         if clock is None:
             return
         name = table.clip.name
@@ -165,14 +165,14 @@ class ExportedSheet:
             )
         if table.error or table.longer:
             longer = f", a cycle is {float(table.longer * 1000):+.3f} ms off" if table.longer else ""
-            self._work.note(f'clip "{name}": steps end up to {float(table.error * 1000):.3f} ms off{longer}')
+            self.work.note(f'clip "{name}": steps end up to {float(table.error * 1000):.3f} ms off{longer}')
 
 
 def _page_of(manifest: Manifest, path: Path, number: int, work: Work) -> Manifest:
     """One page, its frames numbered anew, and the clips that play on it alone."""
     last = len(manifest.pages) - 1
     if number > last:
-        raise UsageError(f"{path}: there is no page {number}; {last + 1} pages, 0-{last}")
+        raise UsageError(f"{path}: there is no page {number}; {counted(last + 1, 'page')}, 0-{last}")
     kept = [place for place, frame in enumerate(manifest.frames) if frame.page == number]
     new: Mapping[int, int] = {old: place for place, old in enumerate(kept)}
     clips = [clip for clip in manifest.clips if all(step.frame in new for step in clip.steps)]

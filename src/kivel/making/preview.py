@@ -12,7 +12,7 @@ from kivel.making.options.clip_options import TimingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import OutputOptions
 from kivel.making.options.source_options import ChoosingOptions, MatchingOptions, ShowOptions
-from kivel.making.options.value_kinds import BACKDROP, SCALE, SIZE, choice
+from kivel.making.options.value_kinds import BACKDROP, SCALE, SCALING, SIZE, choice
 
 if TYPE_CHECKING:
     from fractions import Fraction
@@ -60,7 +60,7 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
         SCALE, "4, 0.5, 1/3", default=None, shown="small art is enlarged to about 256 px"
     )
     filter: Option[Literal["nearest", "smooth"] | None] = Option(
-        choice("nearest", "smooth"),
+        SCALING,
         "how to scale",
         default=None,
         shown="nearest; smooth in a contact sheet that shrinks",

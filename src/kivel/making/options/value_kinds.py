@@ -8,7 +8,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterable
 from importlib import import_module
-from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar
 
 from kivel.core.errors import UsageError
 from kivel.core.numbers import decimal, whole_number
@@ -46,6 +46,7 @@ __all__ = [
     "RATE",
     "REPEAT",
     "SCALE",
+    "SCALING",
     "SIZE",
     "TIME",
     "WEIGHT",
@@ -314,5 +315,8 @@ PLACES = ("top-left", "top", "top-right", "left", "center", "right", "bottom-lef
 
 PLACE: ValueKind[Align] = choice(*PLACES, form="PLACE")
 
+
+SCALING: ValueKind[Literal["nearest", "smooth"]] = choice("nearest", "smooth")
+"""Pixels as squares, or one running into the other."""
 
 FILL: ValueKind[Fill] = choice("across", "down")
