@@ -8,7 +8,7 @@ __version__ = "0.1.0"
 
 _COMMANDS = (
     "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "adopt", "retime",
-    "trace", "export", "preview",
+    "trace", "export", "profile", "preview",
 )  # fmt: skip
 _NAMES = {
     "KivelError": "kivel.core.errors",

@@ -39,6 +39,8 @@ CASES: dict[str, tuple[str, dict[str, Any]]] = {
     "retime": ("retime", {"manifest": "old.kivel.json", "order": "0-3,2-1", "event": ["1:chirp"], "phase": "25%"}),
     "trace": ("trace", {"manifest": "old.kivel.json", "for": "1s"}),
     "export": ("export", {"manifests": ["old.kivel.json"], "out": "t.json", "half-texel": True}),
+    "profile": ("profile", {"action": "new", "file": "t.toml", "example": "tiles"}),
+    "a pack": ("export", {"manifests": ["old.kivel.json"], "profile": "tiles.toml", "out": "pack"}),
     "preview": ("preview", {"sources": ["old.kivel.json"], "out": "v.apng", "scale": 2}),
     "a preview of layout": ("preview", {"sources": ["old.kivel.json"], "out": "v.png", "view": "layout"}),
 }  # fmt: skip
@@ -58,6 +60,7 @@ def place(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], Path]:
         with contextlib.chdir(folder):
             kivel.sheet("moth", out="old.png", columns=5)
             write(folder / "plain.png", read(folder / "old.png"))
+            kivel.profile("new", "tiles.toml", example="regions")
         return folder
 
     return laid

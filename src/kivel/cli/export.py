@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report, files_as_json
+from kivel.core.wording import counted
 
 if TYPE_CHECKING:
     from kivel.making.export import ExportMade, ExportOptions
@@ -16,9 +18,21 @@ examples:
   kivel export moth.kivel.json -o moth.json
       every frame's rectangle, texture coordinates and pivot, and each clip's steps with their times
 
+  kivel export moth.kivel.json lantern.kivel.json --profile tiles.toml -o pack/
+      a whole pack, as a profile of yours says (kivel profile new): images, and files from templates; --diff looks first
+
   kivel export night.kivel.json --clip moth -o night.h --origin bottom --half-texel --clock 60
       the same as constants for C and C++, coordinates from the bottom left, holds in sixtieths of a second
 """
+
+
+def _report_changes(made: ExportMade, report: Report) -> None:
+    """What would change in a pack: a line for each file that would, and how many would not."""
+    same = sum(file.outcome == "unchanged" for file in made.files)
+    for file in made.files:
+        if file.outcome != "unchanged":
+            report.line(f"{'+' if file.outcome == 'new' else '~'} {file.path.as_posix()}")
+    report.line(f"{counted(same, 'file')} unchanged")
 
 
 def show(made: ExportMade, options: ExportOptions, report: Report) -> int:
@@ -30,6 +44,12 @@ def show(made: ExportMade, options: ExportOptions, report: Report) -> int:
             report.line(f"       cannot carry: {target.lacks}")
         report.document({"targets": [{"name": name, **target._asdict()} for name, target in TARGETS.items()]})
         return 0
-    report.written(made.files, {}, dry_run=options.dry_run)
-    report.document({"files": files_as_json(made.files), "notes": list(made.notes)})
+    if options.diff:
+        _report_changes(made, report)
+    else:
+        report.written(made.files, {}, dry_run=options.dry_run)
+    became = "would be removed" if options.diff or options.dry_run else "removed"
+    for name in made.removed:
+        report.line(f"{Path(options.out or '') / name}   ({became})")
+    report.document({"files": files_as_json(made.files), "removed": list(made.removed), "notes": list(made.notes)})
     return 0

@@ -206,6 +206,24 @@ EXAMPLE = (
         "export",
         {"manifests": ["moth.kivel.json"], "out": "moth-table.json"},
     ),
+    ExampleStep(
+        "The same moth on a web page, at its exact times.",
+        "export",
+        {"manifests": ["moth.kivel.json"], "to": ["css"], "out": "moth.html"},
+    ),
+    ExampleStep(
+        "How the orchard's tiles want their sheets: a file of your own, to be filled in.",
+        "profile",
+        {"action": "new", "file": "tiles.toml", "example": "tiles"},
+    ),
+    ExampleStep(
+        "Does it fit the moth?", "profile", {"action": "check", "file": "tiles.toml", "on": ["moth.kivel.json"]}
+    ),
+    ExampleStep(
+        "A whole pack as it says: images laid out anew, times beside them.",
+        "export",
+        {"manifests": ["moth.kivel.json", "burst.kivel.json"], "profile": "tiles.toml", "out": "orchard-pack"},
+    ),
     ExampleStep("Does the sheet still match its manifest?", "inspect", {"sources": ["spore.kivel.json"]}),
 )
 

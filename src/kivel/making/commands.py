@@ -29,6 +29,7 @@ COMMANDS = {
     "retime": "change how clips play",
     "trace": "say what shows when",
     "export": "write the numbers and steps for other programs",
+    "profile": "describe an engine or a pack, for export",
     "preview": "make an animated image, a contact sheet or a chart",
     "play": "play in the terminal",
 }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
@@ -17,7 +17,7 @@ from kivel.making.options.value_kinds import FLAG, PATH, RATE, SCALING, choice, 
 if TYPE_CHECKING:
     from kivel.core.exporting.texture_places import TextureOrigin
     from kivel.files.output_set import Written
-    from kivel.making.exported_sheets import ExportedSheet
+    from kivel.making.exports.exported_sheets import ExportedSheet
     from kivel.making.work import Work
 
 __all__ = ["TARGETS", "ExportMade", "ExportOptions", "Target", "make_export"]
@@ -40,8 +40,8 @@ TARGETS = {
         "nothing",
     ),
     "css": Target(
-        "a class that plays a clip on a page, pixel for pixel, at its exact times",
-        (".css",),
+        "a class that plays a clip on a page, pixel for pixel, at its exact times; or a fragment of a page with it",
+        (".css", ".html"),
         True,
         "events; refused: blending, turned and mirrored frames, several pages",
     ),
@@ -136,12 +136,30 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
     strict: Option[bool] = Option(FLAG, "refuse what a target has no place for; otherwise it is told", default=False)
     list: Option[bool] = Option(FLAG, "say what there is to export to, and nothing else", default=False)
 
+    profile: Option[str | None] = Option(
+        PATH, "a whole pack into the folder OUT, as a profile of yours says", default=None, from_folder=moved_path
+    )
+    diff: Option[bool] = Option(
+        FLAG, "with a profile: say what would change in the pack, and write nothing", default=False
+    )
+    prune: Option[bool] = Option(
+        FLAG, "with a profile: remove what Kivel wrote there, nobody edited, and is no longer made", default=False
+    )
+
     def check(self) -> None:
         if self.list:
             return
+        if self.profile and self.to:
+            raise UsageError(f"give {option('to')} or {option('profile')}: a profile says by itself what is written")
+        if not self.profile and (self.diff or self.prune):
+            raise UsageError(
+                f"{option('diff', True)} and {option('prune', True)} are about a pack; give a {option('profile')}"
+            )
         if not self.manifests:
             raise UsageError("MANIFEST is needed: NAME.kivel.json")
         super().check()
+        if self.profile:
+            return
         if self.is_a_file and Path(self.out or "").suffix.lower() not in TARGETS[self.targets[0]].suffixes:
             suffixes = ", ".join(TARGETS[self.targets[0]].suffixes)
             raise UsageError(f"{option('out', self.out)}: a {self.targets[0]} ends in {suffixes}")
@@ -164,11 +182,12 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
 
 
 class ExportMade(NamedTuple):
-    """The files and what became of each; their bytes by name where nothing was written."""
+    """The files and what became of each, what was removed of a pack; bytes by name where nothing was written."""
 
     files: tuple[Written, ...]
     notes: tuple[str, ...]
     contents: dict[str, bytes]
+    removed: tuple[str, ...] = ()
 
 
 def make_export(options: ExportOptions, work: Work) -> ExportMade:
@@ -180,11 +199,11 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
         What the options, the manifests or the disk do not allow; nothing is written then.
     """
     from kivel.files.ownership import manifest_for
-    from kivel.making.exported_sheets import ExportedSheet
+    from kivel.making.exports.exported_sheets import ExportedSheet
 
     contents: dict[Path, bytes] = {}
     paths = [] if options.list else [manifest_for(Path(name)) for name in options.manifests]
-    for path in paths:
+    for path in [] if options.profile else paths:
         sheet = ExportedSheet(path, options, work)
         for target in options.targets:
             for file, content in _exports(options, work, sheet, target):
@@ -193,6 +212,8 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
                         f"{file}: two things would be written there; export them into folders of their own"
                     )
                 contents[file] = content
+    if options.profile:
+        return _pack(options, work, paths)
     if not options.out:
         return ExportMade((), tuple(work.notes), {file.name: content for file, content in contents.items()})
     with options.output_set(work, with_manifest=False) as out:
@@ -202,9 +223,22 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
     return ExportMade(tuple(out.written), tuple(work.notes), {})
 
 
+def _pack(options: ExportOptions, work: Work, paths: Sequence[Path]) -> ExportMade:
+    from kivel.files.profile_file import read_profile
+    from kivel.making.exports.pack_writing import write_pack
+    from kivel.making.exports.packs import pack_of
+
+    file = read_profile(Path(options.profile or ""))
+    pack = pack_of(file, paths, options, work)
+    if not options.out:
+        return ExportMade((), tuple(work.notes), pack.files)
+    files, removed = write_pack(pack, file.path, options, work)
+    return ExportMade(files, tuple(work.notes), {}, removed)
+
+
 def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str) -> Iterator[tuple[Path, bytes]]:
     """The files of one target, one for each clip where it takes one, and what is in them."""
-    from kivel.making.export_targets import ToExport, exported
+    from kivel.making.exports.export_targets import ToExport, exported
 
     target, clips = TARGETS[name], sheet.clips
     parts = [[clip] for clip in clips] if target.of_a_clip else [clips]

@@ -10,13 +10,19 @@ from kivel.core.exporting.keyframes import Keyframe, Keyframes
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TablePage
 from kivel.core.pixels import Size
 
-__all__ = ["css_text", "svg_text"]
+__all__ = ["css_text", "html_text", "svg_text"]
 
 
 def css_text(table: PlaybackTable, clip: str, keyframes: Keyframes, *, crisp: bool) -> str:
     """A class named after the sheet and the clip, and its keyframes; all frames are on one page."""
     file = quote(_page(table, keyframes).files[table.shown.name], safe="/")
     return "\n".join(_rules(table, clip, keyframes, file, crisp=crisp)) + "\n"
+
+
+def html_text(table: PlaybackTable, clip: str, keyframes: Keyframes, *, crisp: bool) -> str:
+    """A fragment of a page: the rules, and the box that plays."""
+    rules = css_text(table, clip, keyframes, crisp=crisp)
+    return f'<style>\n{rules}</style>\n<div class="{_name(table, clip)}"></div>\n'
 
 
 def svg_text(table: PlaybackTable, clip: str, keyframes: Keyframes, page_png: bytes, *, crisp: bool) -> str:

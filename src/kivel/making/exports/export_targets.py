@@ -12,7 +12,7 @@ from kivel.core.playback.clip import Clip
 
 if TYPE_CHECKING:
     from kivel.core.exporting.keyframes import Keyframes
-    from kivel.making.exported_sheets import ExportedSheet
+    from kivel.making.exports.exported_sheets import ExportedSheet
 
 __all__ = ["Exported", "ToExport", "exported"]
 
@@ -113,7 +113,7 @@ def _gltf(what: ToExport) -> Exported:
 
 
 def _ktx2(what: ToExport) -> Exported:
-    from kivel.making.export_ktx import ktx_of
+    from kivel.making.exports.export_ktx import ktx_of
 
     made = ktx_of(what)
     lost = _lost(what.clips, _BLENDING, _EVENTS)
@@ -135,11 +135,12 @@ def _lost(clips: Sequence[Clip], *losses: _Loss) -> dict[str, list[str]]:
 
 
 def _css(what: ToExport) -> Exported:
-    from kivel.files.formats.css_files import css_text
+    from kivel.files.formats.css_files import css_text, html_text
 
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
-    return _played(clip, css_text(what.table, clip.name, keyframes, crisp=what.sheet.is_crisp), keyframes)
+    text = html_text if what.suffix == ".html" else css_text
+    return _played(clip, text(what.table, clip.name, keyframes, crisp=what.sheet.is_crisp), keyframes)
 
 
 def _svg(what: ToExport) -> Exported:

@@ -7,14 +7,14 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.compose import to_8_bits
 from kivel.core.contents import CONTENTS, Content
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.exporting.playback_table import PlaybackTable, ShownMap, TableFrame, TablePage
 from kivel.core.exporting.step_tables import StepTable, step_table
-from kivel.core.exporting.texture_places import texture_place
+from kivel.core.exporting.texture_places import TextureOrigin, texture_place
 from kivel.core.pixels import Pair, Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import chosen_clips
@@ -22,7 +22,7 @@ from kivel.core.wording import counted, first_few
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
-from kivel.files.page_store import stored_page
+from kivel.files.page_store import StoredPage, stored_page
 from kivel.files.png.write import encode_png
 from kivel.making.manifests import relative_to
 from kivel.sequences.placed import sequence_of_manifest
@@ -33,9 +33,18 @@ if TYPE_CHECKING:
     from kivel.making.export import ExportOptions
     from kivel.making.work import Work
 
-__all__ = ["ExportedSheet"]
+__all__ = ["ExportUnits", "ExportedSheet"]
 
 _CRISP_PX = 128
+
+
+class ExportUnits(NamedTuple):
+    """How places and times are counted, without a clock by each clip's own; `clock_name` is what a person may raise."""
+
+    origin: TextureOrigin = "top"
+    half_texel: bool = False
+    clock: Fraction | None = None
+    clock_name: str = option("clock", "R")
 
 
 class ExportedSheet:
@@ -47,8 +56,9 @@ class ExportedSheet:
         If it cannot be read, or has no such page, map or clip.
     """
 
-    def __init__(self, path: Path, options: ExportOptions, work: Work) -> None:
+    def __init__(self, path: Path, options: ExportOptions, work: Work, units: ExportUnits | None = None) -> None:
         self.path = path
+        self.units = units or ExportUnits(options.origin, options.half_texel, options.clock)
         self.name = path.name.removesuffix(SUFFIX)
         self.manifest = read_manifest(path)
         if options.page is not None:
@@ -62,7 +72,7 @@ class ExportedSheet:
             there = ", ".join(missing.maps)
             raise UsageError(f"{path}: there is no map {options.show!r}; there are {there}")
         self._sequence = cache(self._opened)
-        self.page = cache(self._page)
+        self._stored = cache(self._stored_page)
 
     @property
     def content(self) -> Content:
@@ -82,7 +92,7 @@ class ExportedSheet:
 
     def tables(self, clips: Sequence[Clip]) -> tuple[StepTable, ...]:
         """The steps of clips, on the clock that is asked for; how far they drift is told."""
-        tables = tuple(step_table(clip, self.options.clock) for clip in clips)
+        tables = tuple(step_table(clip, self.units.clock) for clip in clips)
         for table in tables:
             self._tell_drift(table)
         return tables
@@ -102,7 +112,10 @@ class ExportedSheet:
                 Pair(*frame.offset),
                 (Fraction(frame.pivot[0]), Fraction(frame.pivot[1])),
                 texture_place(
-                    frame.rect, Size(*manifest.pages[frame.page].size), options.origin, half_texel=options.half_texel
+                    frame.rect,
+                    Size(*manifest.pages[frame.page].size),
+                    self.units.origin,
+                    half_texel=self.units.half_texel,
                 ),
             )
             for frame in manifest.frames
@@ -123,8 +136,8 @@ class ExportedSheet:
         return PlaybackTable(
             name=self.name,
             shown=ShownMap(options.show, CONTENTS[shown.kind].kind == "color", shown.parts, alpha),
-            origin=options.origin,
-            half_texel=options.half_texel,
+            origin=self.units.origin,
+            half_texel=self.units.half_texel,
             pages=pages,
             frames=frames,
             grid=grid,
@@ -133,27 +146,31 @@ class ExportedSheet:
 
     def frame(self, number: int) -> Pixels:
         """A frame on its full canvas, 8 bits."""
-        return to_8_bits(self._sequence().frames[number].load())
+        return to_8_bits(self.map_frame(number, self.options.show))
+
+    def map_frame(self, number: int, map: str) -> Pixels:
+        """A frame of a map on its full canvas, as deep as it is stored."""
+        return self._sequence(map).frames[number].load()
+
+    def page(self, number: int) -> Pixels:
+        """A page, 8 bits."""
+        return to_8_bits(self._stored(number).pixels())
 
     def page_png(self, number: int) -> bytes:
         """A page as a PNG file."""
         return b"".join(encode_png(self.page(number), compress="small"))
 
-    def _page(self, number: int) -> Pixels:
-        """A page, 8 bits."""
-        options = self.options
-        stored = stored_page(
-            self.manifest, self.path, number, options.show, max_pixels=options.pixel_limit, tell=self.work.note
-        )
-        return to_8_bits(stored.pixels())
+    def _stored_page(self, number: int) -> StoredPage:
+        limit, tell = self.options.pixel_limit, self.work.note
+        return stored_page(self.manifest, self.path, number, self.options.show, max_pixels=limit, tell=tell)
 
-    def _opened(self) -> FrameSequence:
-        settings = SourceSettings(self.options.pixel_limit, show=self.options.show, tell=self.work.note)
+    def _opened(self, map: str) -> FrameSequence:
+        settings = SourceSettings(self.options.pixel_limit, show=map, tell=self.work.note)
         return sequence_of_manifest(self.manifest, self.path, settings)
 
     def _tell_drift(self, table: StepTable) -> None:
         """How far the times on another clock are from the exact ones."""
-        clock = self.options.clock
+        clock = self.units.clock
         if clock is None:
             return
         name = table.clip.name
@@ -161,7 +178,7 @@ class ExportedSheet:
             steps = ", ".join(map(str, table.merged))
             raise KivelError(
                 f'clip "{name}": at {clock} ticks a second steps {steps} would show for no time; '
-                f"raise {option('clock', 'R')}, or hold them longer"
+                f"raise {self.units.clock_name}, or hold them longer"
             )
         if table.error or table.longer:
             longer = f", a cycle is {float(table.longer * 1000):+.3f} ms off" if table.longer else ""

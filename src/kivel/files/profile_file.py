@@ -1,0 +1,305 @@
+"""A profile: how one engine or pack wants sheets, in a TOML file that is the user's own."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from fractions import Fraction
+from pathlib import Path
+from typing import Annotated, Any, Literal, NamedTuple, get_args, get_type_hints
+
+import msgspec
+
+from kivel.core.errors import KivelError
+from kivel.core.exporting.name_patterns import filled_name, pattern_fields
+from kivel.core.playback.notation import parse_rate
+from kivel.files.safety import file_bytes, shown
+from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines
+
+__all__ = [
+    "EACH",
+    "PATTERN_FIELDS",
+    "ImageRules",
+    "Lacks",
+    "MapRule",
+    "OutputRule",
+    "ProfileFile",
+    "ProfileRules",
+    "Requirements",
+    "Units",
+    "read_profile",
+]
+
+_MOST_BYTES = 4 << 20
+_PLAIN_KINDS = {
+    "int": "a whole number", "float": "a number", "str": "text", "bool": "true or false", "array": "a list",
+    "object": "a table",
+}  # fmt: skip
+Count = Annotated[int, msgspec.Meta(ge=1)]
+
+Each = Literal["pack", "sheet", "clip", "group", "frame"]
+EACH: dict[Each, tuple[str, ...]] = {
+    "pack": (),
+    "sheet": ("name", "folder", "image", "stem", "clip"),
+    "clip": ("name", "folder", "image", "stem", "clip", "group"),
+    "group": ("name", "folder", "image", "stem", "group"),
+    "frame": ("name", "folder", "image", "stem", "frame", "index"),
+}
+"""What an output is written for, and the fields that its name may have."""
+PATTERN_FIELDS = ("name", "folder", "clip", "group", "map", "page")
+"""The fields of an image's name."""
+_SAMPLE = dict.fromkeys({*PATTERN_FIELDS, *(field for fields in EACH.values() for field in fields)}, "x")
+
+
+class _Table(msgspec.Struct, forbid_unknown_fields=True):
+    """Of which no key may be misspelt."""
+
+
+class Units(_Table):
+    """How times, indices and texture coordinates are counted."""
+
+    time: Literal["seconds", "ticks"] = "seconds"
+    timebase: str | int | None = None
+    first_index: Literal[0, 1] = 0
+    origin: Literal["top", "bottom"] = "top"
+    half_texel: bool = False
+
+    @property
+    def rate(self) -> Fraction | None:
+        """Ticks a second, where times are ticks."""
+        return None if self.time == "seconds" else parse_rate(str(self.timebase))
+
+
+class ImageRules(_Table):
+    """What becomes of a sheet's pages; without `file` they stay where they are and are referred to."""
+
+    file: str | None = None
+    each: Literal["sheet", "clip"] = "sheet"
+    layout: Literal["keep", "row", "column", "grid"] = "keep"
+    columns: Count | None = None
+    cells: Literal["frames", "steps"] = "frames"
+
+
+class MapRule(_Table):
+    """Where a companion map goes, and whether there must be one."""
+
+    file: str
+    required: bool = False
+
+
+class Requirements(_Table):
+    """What images must be."""
+
+    one_row: bool = False
+    square_frames: bool = False
+    powers_of_two: bool = False
+    equal_holds: bool = False
+    largest_side: Count | None = None
+    pages: Count | None = None
+    frames: tuple[int, int] | None = None
+
+
+class Lacks(_Table):
+    """What happens where the target has no word for something: `keep` hands it to the template."""
+
+    blending: Literal["keep", "tell", "refuse"] = "keep"
+    phase: Literal["keep", "write-out", "tell", "refuse"] = "keep"
+    unequal_holds: Literal["keep", "write-out", "refuse"] = "keep"
+    repeat: Literal["keep", "tell", "refuse"] = "keep"
+    end: Literal["keep", "tell", "refuse"] = "keep"
+    then: Literal["keep", "tell", "refuse"] = "keep"
+    events: Literal["keep", "tell", "refuse"] = "keep"
+    turned_frames: Literal["keep", "tell", "refuse"] = "keep"
+    other_maps: Literal["keep", "tell", "refuse"] = "tell"
+
+
+class OutputRule(_Table):
+    """A file that is written from a template, for the whole pack or each of something."""
+
+    file: str
+    each: Each = "sheet"
+    template: str | None = None
+    template_file: str | None = None
+    encoding: Literal["utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-16-be", "ascii", "latin-1", "cp1252"] = "utf-8"
+    line_ends: Literal["lf", "crlf"] = "lf"
+    schema: str | None = None
+
+
+class ProfileRules(_Table):
+    """All that a profile says. `range` has, by what is meant (`step.hold`), the least and the most that may be."""
+
+    format: Literal["kivel-profile"]
+    version: Literal[1]
+    about: str = ""
+    units: Units = msgspec.field(default_factory=Units)
+    image: ImageRules = msgspec.field(default_factory=ImageRules)
+    require: Requirements = msgspec.field(default_factory=Requirements)
+    lacks: Lacks = msgspec.field(default_factory=Lacks)
+    maps: dict[str, MapRule] = {}
+    range: dict[str, tuple[float, float]] = {}
+    output: list[OutputRule] = []
+
+
+class ProfileFile(NamedTuple):
+    """A profile, where it is, its text, and the text of each output's template."""
+
+    path: Path
+    text: str
+    profile: ProfileRules
+    templates: tuple[str, ...]
+
+    def error(self, place: TomlPlace, message: str, *, line_of_value: int | None = None) -> TomlError:
+        """What is wrong with a value, or with a line of it, from 1: the file, its line and its key."""
+        return _error(self.path, self.text, place, message, line_of_value=line_of_value)
+
+    def beside(self, name: str) -> Path:
+        """A file that the profile names."""
+        return self.path.parent / name
+
+
+def read_profile(path: Path) -> ProfileFile:
+    """Read a profile and check all that can be said of it without a sheet.
+
+    Raises
+    ------
+    TomlError
+        If it is none: the line, the key, what was found and what is expected.
+    OutputError
+        If it cannot be read.
+    """
+    data = file_bytes(path, most=_MOST_BYTES)
+    try:
+        text = data.decode()
+    except UnicodeDecodeError as error:
+        raise TomlError(f"no UTF-8 at byte {error.start}; save it as UTF-8", where=shown(path)) from error
+    content = read_toml(text, shown(path))
+    try:
+        profile = msgspec.convert(content, ProfileRules)
+    except msgspec.ValidationError as error:
+        raise _read_error(path, text, str(error)) from error
+    for place, message in _problems(profile):
+        raise _error(path, text, place, message)
+    templates = tuple(_template(path, text, number, output) for number, output in enumerate(profile.output))
+    return ProfileFile(path, text, profile, templates)
+
+
+def _read_error(path: Path, text: str, said: str) -> TomlError:
+    """The library's message with its place in TOML's words, and where that is."""
+    message, _, at = said.partition(" - at `$")
+    place: list[str | int] = [key or int(number) for key, number in re.findall(r"\.([^.\[\]`]+)|\[(\d+)\]", at)]
+    unknown = re.search(r"unknown field `(.*?)`", message)
+    if unknown:
+        place.append(unknown[1])
+        message = "there is no such key"
+    missing = re.search(r"missing required field `(.*?)`", message)
+    if missing:
+        message = f"{missing[1]} is needed"
+    found = re.match(r"Invalid enum value '?(.*?)'?$", message)
+    if found:
+        words = ", ".join(map(str, _words_at(place)))
+        message = f"expected {words}, found {found[1]}"
+    message = message.replace("`", "").replace("Expected", "expected").replace(", got ", ", found ")
+    message = re.sub(r"\w+", lambda word: _PLAIN_KINDS.get(word[0], word[0]), message.replace(" | null", ""))
+    return _error(path, text, tuple(place), message)
+
+
+def _words_at(place: Sequence[str | int]) -> tuple[Any, ...]:
+    """The values that a key may have; none where these are not words."""
+    kind: Any = ProfileRules
+    for part in place:
+        if isinstance(kind, type) and issubclass(kind, msgspec.Struct):
+            kind = get_type_hints(kind).get(str(part), Any)
+        else:
+            kind = (get_args(kind) or (Any,))[-1]
+    return tuple(get_args(kind))
+
+
+def _error(path: Path, text: str, place: TomlPlace, message: str, *, line_of_value: int | None = None) -> TomlError:
+    lines = toml_lines(text)
+    known = place
+    while known and known not in lines:
+        known = known[:-1]
+    line = lines.get(known)
+    if line is not None and line_of_value is not None:
+        # what is between three quotes may begin on the line below them
+        below = text.split("\n")[line - 1].rstrip().endswith(('"""', "'''"))
+        line += line_of_value - (0 if below else 1)
+    where = shown(path) if line is None else f"{shown(path)}:{line}"
+    return TomlError(f"{key_text(place)}: {message}" if place else message, where=where)
+
+
+def _problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
+    """What the types do not say."""
+    yield from _unit_problems(profile.units)
+    yield from _image_problems(profile)
+    yield from _output_problems(profile)
+
+
+def _unit_problems(units: Units) -> Iterator[tuple[TomlPlace, str]]:
+    if units.time == "ticks":
+        if units.timebase is None:
+            yield ("units", "timebase"), "is needed where times are ticks: how many of them make a second"
+        else:
+            try:
+                parse_rate(str(units.timebase))
+            except KivelError as error:
+                yield ("units", "timebase"), str(error)
+    if units.time == "seconds" and units.timebase is not None:
+        yield ("units", "timebase"), 'times are seconds; write time = "ticks", or leave it out'
+
+
+def _image_problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
+    image = profile.image
+    if image.cells == "steps" and (image.each != "clip" or image.layout == "keep"):
+        yield ("image", "cells"), 'steps are laid out anew for each clip; write each = "clip" and a layout'
+    if image.each == "clip" and image.layout == "keep":
+        yield ("image", "each"), "an image for each clip is laid out anew; write a layout: row, column or grid"
+    if image.layout != "keep" and image.file is None:
+        yield ("image", "file"), "is needed where pages are laid out anew: where they go"
+    for name in ("phase", "unequal_holds"):
+        if getattr(profile.lacks, name) == "write-out" and image.cells != "steps":
+            yield ("lacks", name), 'it is written out as cells; write cells = "steps" under image'
+    if image.columns and image.layout != "grid":
+        yield ("image", "columns"), 'only a grid has them; write layout = "grid"'
+    yield from _pattern_problems(("image", "file"), image.file, PATTERN_FIELDS)
+
+
+def _output_problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
+    for name, rule in profile.maps.items():
+        yield from _pattern_problems(("maps", name, "file"), rule.file, PATTERN_FIELDS)
+    for name, (least, most) in profile.range.items():
+        if least > most:
+            yield ("range", name), f"the least, {least:g}, is above the most, {most:g}"
+        if not re.fullmatch(r"(sheet|clip|step|frame|event)\.[a-z_]+", name):
+            yield ("range", name), "expected sheet, clip, step, frame or event, a point, and a number of it: step.hold"
+    for number, output in enumerate(profile.output):
+        place: TomlPlace = ("output", number)
+        yield from _pattern_problems((*place, "file"), output.file, EACH[output.each])
+        if (output.template is None) == (output.template_file is None):
+            yield (*place, "template"), "give either template or template_file"
+
+
+def _pattern_problems(
+    place: TomlPlace, pattern: str | None, fields: tuple[str, ...]
+) -> Iterator[tuple[TomlPlace, str]]:
+    if pattern is None:
+        return
+    odd = [field for field in pattern_fields(pattern) if field not in fields]
+    if odd:
+        known = ", ".join(f"{{{field}}}" for field in fields) or "none"
+        yield place, f"there is no field {{{odd[0]}}} here; fields: {known}"
+        return
+    try:
+        filled_name(pattern, _SAMPLE)
+    except KivelError as error:
+        yield place, str(error)
+
+
+def _template(path: Path, text: str, number: int, output: OutputRule) -> str:
+    if output.template is not None:
+        return output.template
+    file = path.parent / str(output.template_file)
+    try:
+        return file_bytes(file, most=_MOST_BYTES).decode()
+    except UnicodeDecodeError as error:
+        raise _error(path, text, ("output", number, "template_file"), f"{shown(file)} is no UTF-8") from error

@@ -1,0 +1,99 @@
+"""Renders templates in a process of its own, whose memory and time are limited: run by `files/templates.py`.
+
+Reads one JSON document: templates, then jobs, each the number of a template and its variables. Writes a line when it is
+ready, then one of JSON for each job. Imports nothing of Kivel, so that it starts quickly and has nothing to give away.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+_MOST_TEXT = 16 << 20
+
+
+def main() -> None:
+    """Limit this process, then render."""
+    given = json.load(sys.stdin)
+    _limit(given["memory"], given["cpu_seconds"])
+    from jinja2 import StrictUndefined
+    from jinja2.sandbox import ImmutableSandboxedEnvironment
+
+    environment = ImmutableSandboxedEnvironment(
+        undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True, keep_trailing_newline=True, cache_size=0
+    )
+    # no text of unlimited length by a name of its own
+    del environment.globals["lipsum"]
+    environment.filters["decimals"] = _decimals
+    _say("ready")
+    templates: dict[int, Any] = {}
+    for number, variables in given["jobs"]:
+        _say(json.dumps(_rendered(environment, templates, given["templates"], number, variables)))
+
+
+def _say(line: str) -> None:
+    sys.stdout.write(f"{line}\n")
+    sys.stdout.flush()
+
+
+def _rendered(
+    environment: Any, templates: dict[int, Any], texts: Sequence[str], number: int, variables: Mapping[str, Any]
+) -> dict[str, Any]:
+    from jinja2 import TemplateError
+
+    try:
+        if number not in templates:
+            templates[number] = environment.from_string(texts[number])
+        parts, length = [], 0
+        for part in templates[number].generate(variables):
+            length += len(part)
+            if length > _MOST_TEXT:
+                return {"error": f"it writes more than {_MOST_TEXT >> 20} million characters", "line": None}
+            parts.append(part)
+        return {"text": "".join(parts)}
+    except MemoryError:
+        return {"error": "it needs too much memory", "line": None}
+    except TemplateError as error:
+        return {"error": f"{error}", "line": _line(error)}
+    except Exception as error:  # whatever an expression raises is the template's
+        if "no loader" in str(error):
+            return {
+                "error": "a template stands alone: it cannot include, import or extend another",
+                "line": _line(error),
+            }
+        return {"error": f"{type(error).__name__}: {error}"[:500], "line": _line(error)}
+
+
+def _line(error: BaseException) -> int | None:
+    """The line of the template, from 1: its syntax error's, or the last of it that the error passed through."""
+    stated: int | None = getattr(error, "lineno", None)
+    if stated:
+        return stated
+    found, trace = None, error.__traceback__
+    while trace is not None:
+        if trace.tb_frame.f_code.co_filename == "<template>":
+            found = trace.tb_lineno
+        trace = trace.tb_next
+    return found
+
+
+def _decimals(value: float, digits: int = 6) -> str:
+    """A number with so many digits behind the point, never as 1e-05."""
+    return f"{value:.{min(int(digits), 30)}f}"
+
+
+def _limit(memory: int, cpu_seconds: int) -> None:
+    try:
+        import resource
+    except ImportError:  # not on Windows: there the parent's clock is what ends it
+        return
+    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
+    resource.setrlimit(resource.RLIMIT_CPU, (cpu_seconds, cpu_seconds))
+    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+if __name__ == "__main__":
+    main()

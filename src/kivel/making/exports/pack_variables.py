@@ -1,0 +1,194 @@
+"""What a profile's templates are given: plain values, counted as the profile says.
+
+Every number with a point is a 32-bit float, rounded once, with the shortest text that gives it back.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+from pathlib import PurePosixPath
+from typing import Any
+
+from kivel.core.exporting.float_text import float32_text
+from kivel.core.exporting.playback_table import TableFrame
+from kivel.core.exporting.step_tables import StepTable, TimedStep
+from kivel.core.playback.groups import Group
+from kivel.files.manifest.names import COLOR
+from kivel.files.profile_file import Units
+from kivel.making.exports.packed_sheets import PackedSheet, group_of
+
+__all__ = ["VARIABLE_HELP", "clip_variables", "frame_variables", "group_variables", "range_values", "sheet_variables"]
+
+Variables = dict[str, Any]
+
+VARIABLE_HELP = {
+    "sheet": "a sheet: its pages, its grid and what is on it",
+    "frames": "each frame: where it is, in pixels and in texture coordinates",
+    "clips": "each clip: its steps as they show, to and fro written out",
+    "clip": "the clip that the file is for (each = clip)",
+    "group": "the group that the file is for (each = group)",
+    "frame": "the frame that the file is for (each = frame)",
+    "groups": "each group of clips",
+    "sheets": "all sheets of the pack, each with its frames, clips and groups (each = pack)",
+}
+
+
+def sheet_variables(sheet: PackedSheet, units: Units) -> Variables:
+    """The sheet with its frames, clips and groups."""
+    frames = [frame_variables(sheet, number, units) for number in range(len(sheet.table.frames))]
+    clips = [clip_variables(sheet, table, units) for table in sheet.table.clips]
+    return {
+        "sheet": _sheet(sheet, units),
+        "frames": frames,
+        "clips": clips,
+        "groups": [group_variables(group) for group in sheet.groups],
+    }
+
+
+def _sheet(sheet: PackedSheet, units: Units) -> Variables:
+    table, grid = sheet.table, sheet.grid
+    first = units.first_index
+    count = len(table.frames)
+    pages = [
+        {"index": number + first, "width": page.size.w, "height": page.size.h, "image": sheet.images[COLOR][number]}
+        for number, page in enumerate(table.pages)
+    ]
+    canvases = {frame.canvas for frame in table.frames}
+    return {
+        "name": sheet.name,
+        "folder": sheet.path.absolute().parent.name,
+        "clip": sheet.clip,
+        "image": sheet.images[COLOR][0],
+        "stem": PurePosixPath(sheet.images[COLOR][0]).stem,
+        "maps": {name: files[0] for name, files in sheet.images.items()},
+        "pages": pages,
+        "width": pages[0]["width"],
+        "height": pages[0]["height"],
+        "columns": grid.columns if grid else None,
+        "rows": grid.rows if grid else None,
+        "cell_width": grid.cell.w if grid else None,
+        "cell_height": grid.cell.h if grid else None,
+        "same_size": len(canvases) == 1,
+        "frame_count": count,
+        "first_index": first,
+        "last_index": count - 1 + first,
+        "pivot_x": _float(table.frames[0].pivot[0]),
+        "pivot_y": _float(_pivot_y(table.frames[0], units)),
+        "premultiplied": table.shown.alpha == "premultiplied",
+    }
+
+
+def frame_variables(sheet: PackedSheet, number: int, units: Units) -> Variables:
+    frame, first = sheet.table.frames[number], units.first_index
+    page = sheet.table.pages[frame.page].size
+    below = page.h - frame.rect.bottom if units.origin == "bottom" else frame.rect.y
+    row, column = sheet.grid.place_of(frame.rect) if sheet.grid else (None, None)
+    return {
+        "index": number + first,
+        "name": frame.name,
+        "page": frame.page + first,
+        "row": None if row is None else row + first,
+        "column": None if column is None else column + first,
+        "x": frame.rect.x,
+        "y": below,
+        "width": frame.rect.w,
+        "height": frame.rect.h,
+        "canvas_width": frame.canvas.w,
+        "canvas_height": frame.canvas.h,
+        "offset_x": frame.offset.x,
+        "offset_y": frame.offset.y,
+        "turned": bool(frame.turn),
+        "mirrored_x": "x" in frame.flip,
+        "mirrored_y": "y" in frame.flip,
+        "u": _float(frame.place.u),
+        "v": _float(frame.place.v),
+        "u_scale": _float(frame.place.u_scale),
+        "v_scale": _float(frame.place.v_scale),
+        "pivot_x": _float(frame.pivot[0]),
+        "pivot_y": _float(_pivot_y(frame, units)),
+    }
+
+
+def clip_variables(sheet: PackedSheet, table: StepTable, units: Units) -> Variables:
+    """A clip; its times are in seconds, or whole ticks of the profile's timebase."""
+    clip, first = table.clip, units.first_index
+    time = _times(table, units)
+    holds = {step.hold for step in table.steps}
+    used = [step.frame for step in table.steps]
+    same = holds.pop() if len(holds) == 1 else None
+    cycle = Fraction(table.cycle_ticks) / clip.timebase
+    return {
+        "name": clip.name,
+        "group": group_of(sheet.groups, clip.name),
+        "groups": [group.name for group in sheet.groups if clip.name in group.members],
+        "steps": [_step(sheet, number, step, units, time) for number, step in enumerate(table.steps)],
+        "step_count": len(table.steps),
+        "first_frame": min(used) + first,
+        "last_frame": max(used) + first,
+        "in_order": used == list(range(used[0], used[0] + len(used))),
+        "hold": None if same is None else time(same),
+        "rate": None if same is None else _float(clip.timebase / same),
+        "mean_rate": _float(len(used) / cycle),
+        "length": time(table.cycle_ticks),
+        "phase": time(table.phase_ticks) if units.time == "seconds" else round(table.phase_ticks),
+        "forever": clip.repeat == "forever",
+        "repeat": None if clip.repeat == "forever" else clip.repeat,
+        "end": clip.end,
+        "then": clip.then,
+        "direction": clip.direction,
+        "blends": clip.interpolation != "step",
+        "events": [{"name": name, "time": time(tick)} for tick, name in table.events()],
+    }
+
+
+def group_variables(group: Group) -> Variables:
+    weights = list(group.weights or (1,) * len(group.members))
+    return {"name": group.name, "members": list(group.members), "choose": group.choose, "weights": weights}
+
+
+def range_values(variables: Variables) -> Iterator[tuple[str, str, Any]]:
+    """Every number that a range may be about: `step.hold`, where it is, and its value."""
+    yield from _numbers("sheet", "the sheet", variables["sheet"])
+    for frame in variables["frames"]:
+        yield from _numbers("frame", f"frame {frame['name']!r}", frame)
+    for clip in variables["clips"]:
+        where = f'clip "{clip["name"]}"'
+        yield from _numbers("clip", where, clip)
+        for step in clip["steps"]:
+            yield from _numbers("step", f"{where}, step {step['index']}", step)
+        for event in clip["events"]:
+            yield from _numbers("event", f"{where}, event {event['name']!r}", event)
+
+
+def _numbers(kind: str, where: str, values: Variables) -> Iterator[tuple[str, str, Any]]:
+    for name, value in values.items():
+        if isinstance(value, (int, float)) and not isinstance(value, bool):
+            yield f"{kind}.{name}", where, value
+
+
+def _step(
+    sheet: PackedSheet, number: int, step: TimedStep, units: Units, time: Callable[[int], float | int]
+) -> Variables:
+    frame: TableFrame = sheet.table.frames[step.frame]
+    return {
+        "index": number + units.first_index,
+        "frame": step.frame + units.first_index,
+        "frame_name": frame.name,
+        "start": time(step.start),
+        "hold": time(step.hold),
+    }
+
+
+def _times(table: StepTable, units: Units) -> Callable[[Fraction | int], Any]:
+    if units.time == "ticks":
+        return lambda ticks: int(ticks)
+    return lambda ticks: _float(Fraction(ticks) / table.clip.timebase)
+
+
+def _pivot_y(frame: TableFrame, units: Units) -> Fraction:
+    return frame.pivot[1] if units.origin == "top" else 1 - frame.pivot[1]
+
+
+def _float(value: Fraction) -> float:
+    return float(float32_text(value))

@@ -1,0 +1,239 @@
+"""A sheet as a profile wants it: its pages copied, referred to, or laid out anew, and what it lacks written out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+from typing import NamedTuple
+
+import numpy as np
+
+from kivel.core.errors import KivelError, UsageError
+from kivel.core.exporting.layer_plan import layer_plan
+from kivel.core.exporting.name_patterns import filled_name
+from kivel.core.exporting.playback_table import PlaybackTable
+from kivel.core.exporting.texture_places import texture_place
+from kivel.core.layout.grid import Grid
+from kivel.core.pixels import NO_PAIR, Pixels, Size
+from kivel.core.playback.clip import Clip, Step
+from kivel.core.playback.groups import Group
+from kivel.core.room import require_room
+from kivel.files.manifest.names import COLOR
+from kivel.files.png.write import encode_png
+from kivel.files.profile_file import ProfileFile
+from kivel.files.safety import file_bytes
+from kivel.making.exports.exported_sheets import ExportedSheet
+from kivel.making.manifests import relative_to
+
+__all__ = ["PackedSheet", "group_of", "packed_sheets"]
+
+_MOST_FILE_BYTES = 1 << 32
+_MOST_CELLS = 10_000
+
+
+class PackedSheet(NamedTuple):
+    """A sheet in a pack: its name, the clip where each clip has a page of its own, and all that is known of it.
+
+    `images` are the names of pages in the pack by map and number; `files` are those that are written there.
+    """
+
+    name: str
+    clip: str | None
+    path: Path
+    table: PlaybackTable
+    grid: Grid | None
+    images: dict[str, list[str]]
+    files: dict[str, bytes]
+    groups: tuple[Group, ...]
+    others: Sequence[Clip]
+    where: str
+
+
+class _Cells(NamedTuple):
+    """What a new page shows: the frame of each cell (None for nothing), and clips that count cells."""
+
+    clip: Clip | None
+    frames: tuple[int | None, ...]
+    clips: tuple[Clip, ...]
+
+
+def packed_sheets(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> list[PackedSheet]:
+    """What becomes of a sheet: one, or one for each clip.
+
+    Raises
+    ------
+    KivelError
+        If a page cannot be copied or laid out as the profile says.
+    """
+    if file.profile.image.layout == "keep":
+        return [_kept(sheet, file, pack)]
+    return [_laid_out(sheet, file, pack, cells) for cells in _cells(sheet, file)]
+
+
+def _kept(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> PackedSheet:
+    """Pages as they are: copied byte for byte, or referred to where they lie."""
+    image, manifest = file.profile.image, sheet.manifest
+    images: dict[str, list[str]] = {}
+    files: dict[str, bytes] = {}
+    moved = relative_to(pack)
+    for kind in _wanted_maps(sheet, file):
+        rule = image.file if kind == COLOR else file.profile.maps[kind].file
+        for number, page in enumerate(manifest.pages):
+            source = sheet.path.parent / page.maps[kind].file
+            if rule is None:
+                images.setdefault(kind, []).append(moved(str(source)))
+                continue
+            name = _named(sheet, file, rule, kind, number, None)
+            if Path(name).suffix.lower() != source.suffix.lower():
+                raise UsageError(
+                    f"{source}: is copied to {name!r}, another kind of file; write a layout, or its ending"
+                )
+            images.setdefault(kind, []).append(name)
+            files[name] = file_bytes(source, most=_MOST_FILE_BYTES)
+    table = sheet.table(sheet.clips, pack)
+    grid = manifest.grid.cells() if manifest.grid else None
+    groups, others = manifest.groups, sheet.others
+    return PackedSheet(sheet.name, None, sheet.path, table, grid, images, files, groups, others, str(sheet.path))
+
+
+def _cells(sheet: ExportedSheet, file: ProfileFile) -> Iterator[_Cells]:
+    image, lacks = file.profile.image, file.profile.lacks
+    if image.each == "sheet":
+        yield _Cells(None, tuple(range(len(sheet.manifest.frames))), tuple(sheet.clips))
+        return
+    for clip in sheet.clips:
+        if image.cells == "frames":
+            used = clip.own_frames
+            renumbered = clip.renumbered({frame: cell for cell, frame in enumerate(used)})
+            yield _Cells(clip, used, (renumbered,))
+            continue
+        equal = lacks.unequal_holds == "write-out"
+        frames, holds, timebase = _written_out(clip, sheet.others, equal=equal)
+        if len(frames) > _MOST_CELLS:
+            raise UsageError(
+                f'{sheet.path}: clip "{clip.name}": its holds would make {len(frames)} cells, above {_MOST_CELLS}'
+            )
+        steps = tuple(Step(cell, hold) for cell, hold in enumerate(holds))
+        events = () if equal or clip.order() != tuple(range(len(clip.steps))) else clip.events
+        flat = replace(
+            clip,
+            steps=steps,
+            timebase=timebase,
+            direction="normal",
+            phase=Fraction(0) if equal else clip.phase % 1,
+            events=events,
+            frames=None,
+        )
+        yield _Cells(clip, frames, (flat,))
+
+
+def _written_out(
+    clip: Clip, others: Sequence[Clip], *, equal: bool
+) -> tuple[tuple[int | None, ...], tuple[int, ...], Fraction]:
+    """The frames that show one after the other, how many ticks each, and the ticks a second."""
+    if equal:
+        plan = layer_plan(replace(clip, repeat="forever", then=None), others)
+        return plan.frames, (1,) * len(plan.frames), 1 / plan.seconds
+    order = clip.cycle()
+    first = int(clip.phase)
+    turned = order[first:] + order[:first]
+    return tuple(step.frame for step in turned), tuple(step.hold for step in turned), clip.timebase
+
+
+def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells) -> PackedSheet:
+    """Frames on a page of equal cells, as deep as they are."""
+    clip = cells.clip.name if cells.clip else None
+    canvases = [sheet.manifest.frames[number].canvas for number in cells.frames if number is not None]
+    cell = Size(max(size[0] for size in canvases), max(size[1] for size in canvases))
+    grid = _grid(file, len(cells.frames), cell)
+    require_room(*grid.size, what="page", limit=sheet.options.pixel_limit)
+    images: dict[str, list[str]] = {}
+    files: dict[str, bytes] = {}
+    for kind in _wanted_maps(sheet, file):
+        rule = file.profile.image.file if kind == COLOR else file.profile.maps[kind].file
+        assert rule is not None
+        name = _named(sheet, file, rule, kind, 0, clip)
+        if Path(name).suffix.lower() != ".png":
+            raise UsageError(f"{name!r}: pages that are laid out anew are PNG; let the name end in .png")
+        images[kind] = [name]
+        files[name] = _page(sheet, cells.frames, grid, kind)
+    groups, others = sheet.manifest.groups, sheet.others
+    table = _table(sheet, pack, cells, grid)
+    where = f'{sheet.path}: clip "{clip}"' if clip else str(sheet.path)
+    return PackedSheet(sheet.name, clip, sheet.path, table, grid, images, files, groups, others, where)
+
+
+def _grid(file: ProfileFile, count: int, cell: Size) -> Grid:
+    image = file.profile.image
+    columns = {"row": count, "column": 1}.get(image.layout, min(count, image.columns or _squarest(count)))
+    return Grid(columns, -(-count // columns), cell, NO_PAIR, NO_PAIR)
+
+
+def _squarest(count: int) -> int:
+    return int(np.ceil(np.sqrt(count)))
+
+
+def _page(sheet: ExportedSheet, frames: Sequence[int | None], grid: Grid, kind: str) -> bytes:
+    parts = sheet.manifest.pages[0].maps[kind].parts
+    images = {number: sheet.map_frame(number, kind) for number in sorted({one for one in frames if one is not None})}
+    dtype = np.result_type(*(image.dtype for image in images.values()))
+    if dtype == np.float32:
+        raise KivelError(
+            f'the map "{kind}" is OpenEXR, which is copied but not laid out anew; keep its layout',
+            where=str(sheet.path),
+        )
+    width, height = grid.size
+    page: Pixels = np.zeros((height // parts, width // parts, 4), dtype)
+    for cell, number in enumerate(frames):
+        if number is not None:
+            rect = grid.cell_rect(cell)
+            image = images[number]
+            x, y = rect.x // parts, rect.y // parts
+            page[y : y + image.shape[0], x : x + image.shape[1]] = image
+    return b"".join(encode_png(page, compress="small", jobs=sheet.options.threads))
+
+
+def _table(sheet: ExportedSheet, pack: Path, cells: _Cells, grid: Grid) -> PlaybackTable:
+    """The table of the new page."""
+    table = sheet.table((), pack)
+    frames = []
+    for cell, number in enumerate(cells.frames):
+        old = table.frames[number if number is not None else 0]
+        rect = grid.cell_rect(cell)._replace(w=old.canvas.w, h=old.canvas.h)
+        place = texture_place(rect, grid.size, table.origin, half_texel=table.half_texel)
+        frames.append(old._replace(page=0, rect=rect, turn=0, flip="", offset=NO_PAIR, place=place, name=old.name))
+    pages = (table.pages[0]._replace(size=grid.size),)
+    return table._replace(pages=pages, frames=tuple(frames), grid=None, clips=sheet.tables(cells.clips))
+
+
+def _wanted_maps(sheet: ExportedSheet, file: ProfileFile) -> list[str]:
+    """The colour and the maps that the profile has a place for."""
+    rules, there = file.profile.maps, set.intersection(*(set(page.maps) for page in sheet.manifest.pages))
+    for name, rule in rules.items():
+        if rule.required and name not in there:
+            raise UsageError(
+                f'{sheet.path}: there is no map "{name}", and {file.path.name} needs one; make it with one'
+            )
+    return [COLOR, *(name for name in rules if name in there)]
+
+
+def _named(sheet: ExportedSheet, file: ProfileFile, rule: str, kind: str, page: int, clip: str | None) -> str:
+    fields = {
+        "name": sheet.name,
+        "folder": sheet.path.absolute().parent.name,
+        "clip": clip,
+        "group": group_of(sheet.manifest.groups, clip),
+        "map": kind,
+        "page": str(page + file.profile.units.first_index),
+    }
+    try:
+        return filled_name(rule, fields)
+    except UsageError as error:
+        raise UsageError(f"{file.path.name}: {rule!r}: {error}", where=str(sheet.path)) from error
+
+
+def group_of(groups: Sequence[Group], clip: str | None) -> str | None:
+    """The first group that a clip is in."""
+    return next((group.name for group in groups if clip in group.members), None)

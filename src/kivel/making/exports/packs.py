@@ -1,0 +1,226 @@
+"""A whole pack of sheets, as a profile says: images, files from templates, and what has to be so."""
+
+from __future__ import annotations
+
+import codecs
+import json
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path, PurePosixPath
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from kivel.core.errors import KivelError, UsageError, located
+from kivel.core.exporting.name_patterns import filled_name
+from kivel.files.profile_file import OutputRule, ProfileFile, Units
+from kivel.files.safety import file_bytes, shown
+from kivel.files.templates import RenderJob, TemplateError, rendered
+from kivel.making.exports.exported_sheets import ExportedSheet, ExportUnits
+from kivel.making.exports.pack_checks import require_as_stated, tell_lacks
+from kivel.making.exports.pack_variables import clip_variables, frame_variables, group_variables, sheet_variables
+from kivel.making.exports.packed_sheets import PackedSheet, group_of, packed_sheets
+
+if TYPE_CHECKING:
+    from kivel.making.export import ExportOptions
+    from kivel.making.work import Work
+
+__all__ = ["Pack", "pack_of", "require_templates", "variables_of"]
+
+
+class Pack(NamedTuple):
+    """Everything that is written, by its name in the pack."""
+
+    files: dict[str, bytes]
+    sheets: list[PackedSheet]
+    inputs: list[Path]
+
+
+def pack_of(file: ProfileFile, paths: Sequence[Path], options: ExportOptions, work: Work) -> Pack:
+    """All files of a pack, nothing written.
+
+    Raises
+    ------
+    KivelError
+        If a sheet is not what the profile needs, a number is out of its range, two files have one name, or a template
+        fails: each with the value and the place.
+    """
+    folder = Path(options.out or ".")
+    units = file.profile.units
+    clock_name = f"units.timebase in {file.path.name}"
+    sheets = []
+    inputs = [file.path]
+    for path in paths:
+        sheet = ExportedSheet(path, options, work, ExportUnits(units.origin, units.half_texel, units.rate, clock_name))
+        inputs += [path, *(path.parent / one.file for page in sheet.manifest.pages for one in page.maps.values())]
+        sheets += packed_sheets(sheet, file, folder)
+        tell_lacks(file, sheet, work)
+    for packed in sheets:
+        require_as_stated(file, packed)
+    files: dict[str, bytes] = {}
+    origins: dict[str, str] = {}
+    for packed in sheets:
+        for name, content in packed.files.items():
+            _add(files, origins, name, content, packed.where)
+    for name, content, where in _outputs(file, sheets):
+        _add(files, origins, name, content, where)
+    return Pack(files, sheets, inputs)
+
+
+def variables_of(file: ProfileFile, sheets: Sequence[PackedSheet]) -> dict[str, Any]:
+    """What templates get for the first sheet."""
+    if not sheets:
+        return {}
+    return sheet_variables(sheets[0], file.profile.units)
+
+
+def require_templates(file: ProfileFile) -> None:
+    """Require that templates can be read at all.
+
+    Raises
+    ------
+    KivelError
+        With the line of the first that cannot.
+    """
+    for number, text in enumerate(file.templates):
+        # in a branch that is never taken: it is read, and nothing of it asked for
+        unused = f"{{% if false %}}{text}{{% endif %}}"
+        try:
+            rendered([unused], [RenderJob(0, {})])
+        except TemplateError as error:
+            raise _template_error(file, _Planned(number, "", "any sheet", {}), error) from error
+
+
+def _add(files: dict[str, bytes], origins: dict[str, str], name: str, content: bytes, where: str) -> None:
+    """Two files must not meet, nor be taken for one where case does not count."""
+    other = next((known for known in files if known.casefold() == name.casefold()), None)
+    if other is not None:
+        alike = "" if other == name else f", which other systems take for {other!r}"
+        raise UsageError(f"{name!r}{alike}: made for {origins[other]} and for {where}; tell them apart in its pattern")
+    above = {parent.as_posix().casefold() for parent in PurePosixPath(name).parents}
+    below = next((known for known in files if known.casefold() in above), None)
+    if below is not None:
+        raise UsageError(f"{name!r}: {below!r} is a file, and would have to be a folder; change one of the patterns")
+    files[name] = content
+    origins[name] = where
+
+
+class _Planned(NamedTuple):
+    """An output file: which rule it comes from, its name, what it is made for, and what its template gets."""
+
+    rule: int
+    name: str
+    where: str
+    variables: dict[str, Any]
+
+
+def _outputs(file: ProfileFile, sheets: Sequence[PackedSheet]) -> Iterator[tuple[str, bytes, str]]:
+    planned = [one for number, rule in enumerate(file.profile.output) for one in _planned(file, number, rule, sheets)]
+    jobs = [RenderJob(one.rule, one.variables) for one in planned]
+    try:
+        texts = rendered(file.templates, jobs)
+    except TemplateError as error:
+        raise _template_error(file, planned[error.job], error) from error
+    for one, text in zip(planned, texts, strict=True):
+        rule = file.profile.output[one.rule]
+        if rule.schema is not None:
+            _check_schema(file, one, text)
+        yield one.name, _encoded(file, one, text), one.where
+
+
+def _planned(file: ProfileFile, number: int, rule: OutputRule, sheets: Sequence[PackedSheet]) -> Iterator[_Planned]:
+    """The files of one rule, for the pack, or for each of what it says."""
+    units = file.profile.units
+    parts = [sheet_variables(sheet, units) for sheet in sheets]
+    if rule.each == "pack":
+        yield _Planned(number, _name(file, number, rule, {}), "the pack", {"sheets": parts})
+        return
+    for sheet, variables in zip(sheets, parts, strict=True):
+        image = PurePosixPath(variables["sheet"]["image"])
+        fields: dict[str, str | None] = {
+            "name": sheet.name, "folder": variables["sheet"]["folder"], "image": image.name, "stem": image.stem,
+            "clip": sheet.clip,
+        }  # fmt: skip
+        for where, more, given in _each(rule, sheet, units):
+            with located(sheet.where):
+                name = _name(file, number, rule, fields | more)
+            yield _Planned(number, name, f"{sheet.where}{where}", variables | given)
+
+
+def _each(
+    rule: OutputRule, sheet: PackedSheet, units: Units
+) -> Iterator[tuple[str, dict[str, str | None], dict[str, Any]]]:
+    if rule.each == "sheet":
+        yield "", {}, {}
+    if rule.each == "clip":
+        for table in sheet.table.clips:
+            name = table.clip.name
+            fields = {"clip": name, "group": group_of(sheet.groups, name)}
+            yield f', clip "{name}"', fields, {"clip": clip_variables(sheet, table, units)}
+    if rule.each == "group":
+        for group in sheet.groups:
+            yield f', group "{group.name}"', {"group": group.name}, {"group": group_variables(group)}
+    if rule.each == "frame":
+        for number, frame in enumerate(sheet.table.frames):
+            fields = {"frame": frame.name, "index": str(number + units.first_index)}
+            yield f", frame {frame.name!r}", fields, {"frame": frame_variables(sheet, number, units)}
+
+
+def _name(file: ProfileFile, number: int, rule: OutputRule, fields: Mapping[str, str | None]) -> str:
+    try:
+        return filled_name(rule.file, fields)
+    except UsageError as error:
+        raise file.error(("output", number, "file"), str(error)) from error
+
+
+def _template_error(file: ProfileFile, one: _Planned, error: TemplateError) -> KivelError:
+    """A template's error with the line that it is in: of the profile, or of its own file."""
+    rule = file.profile.output[one.rule]
+    line = f"line {error.line} of it: " if error.line else ""
+    message = f"{line}{error} (for {one.where})"
+    if rule.template_file:
+        return KivelError(message, where=f"{shown(file.beside(rule.template_file))}:{error.line or 1}")
+    return file.error(("output", one.rule, "template"), message, line_of_value=error.line)
+
+
+def _encoded(file: ProfileFile, one: _Planned, text: str) -> bytes:
+    rule = file.profile.output[one.rule]
+    lines = text.replace("\r\n", "\n").replace("\n", "\r\n" if rule.line_ends == "crlf" else "\n")
+    try:
+        if rule.encoding == "utf-16":  # the same bytes on every machine
+            return codecs.BOM_UTF16_LE + lines.encode("utf-16-le")
+        return lines.encode(rule.encoding)
+    except UnicodeEncodeError as error:
+        bad = lines[error.start]
+        number = lines.count("\n", 0, error.start) + 1
+        raise file.error(
+            ("output", one.rule, "encoding"), f"{rule.encoding} has no {bad!r}, line {number} of {one.name}"
+        ) from error
+
+
+def _check_schema(file: ProfileFile, one: _Planned, text: str) -> None:
+    """The result is JSON, and as its schema says; nothing is fetched."""
+    from jsonschema import SchemaError, ValidationError, validators
+    from referencing import Registry
+    from referencing.exceptions import Unresolvable
+
+    rule = file.profile.output[one.rule]
+    place = ("output", one.rule, "schema")
+    path = file.beside(str(rule.schema))
+    try:
+        schema = json.loads(file_bytes(path, most=1 << 24))
+    except ValueError as error:
+        raise file.error(place, f"{shown(path)} is no JSON: {error}") from error
+    try:
+        content = json.loads(text)
+    except ValueError as error:
+        raise file.error(place, f"{one.name}, made for {one.where}, is no JSON: {error}") from error
+    try:
+        kind = validators.validator_for(schema)
+        kind.check_schema(schema)
+        kind(schema, registry=Registry()).validate(content)
+    except SchemaError as error:
+        raise file.error(place, f"{shown(path)} is no JSON Schema: {error.message}") from error
+    except ValidationError as error:
+        raise file.error(
+            place, f"{one.name}, made for {one.where}: {error.json_path}: {error.message[:300]}"
+        ) from error
+    except Unresolvable as error:
+        raise file.error(place, f"{shown(path)} refers to {error}, and nothing is fetched") from error

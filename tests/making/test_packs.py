@@ -1,0 +1,247 @@
+"""A pack is what its profile says, is written as one set, and every fault has its line."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+import kivel
+from kivel.core.errors import KivelError
+from kivel.files.templates import RenderJob, TemplateError, rendered
+from kivel.making.profile import SHIPPED_PROFILES
+from program import art, files, read, write
+
+HEAD = 'format = "kivel-profile"\nversion = 1\n'
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    with contextlib.chdir(tmp_path):
+        for number in range(5):
+            write(tmp_path / f"owl/owl_{number}.png", art(number, width=6, height=6))
+            write(tmp_path / f"owl-emission/owl_{number}.png", art(number + 9, width=6, height=6))
+        kivel.sheet("owl", out="owl.png", columns=3, fps=10, map=["emission=owl-emission"])
+        kivel.sheet("owl", out="bat.png", columns=2, hold="120ms")
+        yield tmp_path
+
+
+def profile(text: str, name: str = "p.toml") -> str:
+    Path(name).write_text(HEAD + text)
+    return name
+
+
+def test_the_tiles_are_a_row_with_their_times_and_their_light(place: Path) -> None:
+    kivel.profile("new", "tiles.toml", example="tiles")
+    kivel.retime("owl.kivel.json", direction="alternate", holds="1,2,1,1,3")
+    kivel.export("owl.kivel.json", "bat.kivel.json", profile="tiles.toml", out="pack")
+    assert sorted(files(place / "pack")) == [
+        "light/owl.png", "tiles/bat.png", "tiles/owl.png", "timing/bat.txt", "timing/owl.txt",
+    ]  # fmt: skip
+    for folder, frames in (("tiles", "owl"), ("light", "owl-emission")):
+        expected = np.hstack([read(place / f"{frames}/owl_{number}.png") for number in range(5)])
+        assert np.array_equal(read(place / f"pack/{folder}/owl.png"), expected)
+    lines = (place / "pack/timing/owl.txt").read_text().splitlines()
+    assert lines[1:] == ["0 0.1", "1 0.2", "2 0.1", "3 0.1", "4 0.3", "3 0.1", "2 0.1", "1 0.2", "blend no"]
+
+
+def test_steps_are_written_out_as_cells_by_the_common_divisor_from_the_phase_on(place: Path) -> None:
+    kivel.retime("owl.kivel.json", holds="2,4,2", order="0-2", direction="alternate", phase="1")
+    name = profile("""
+[image]
+file = "{clip}.png"
+each = "clip"
+layout = "grid"
+columns = 3
+cells = "steps"
+[lacks]
+phase = "write-out"
+unequal_holds = "write-out"
+[[output]]
+file = "{clip}.txt"
+template = "{{ sheet.columns }}x{{ sheet.rows }} {{ clips[0].hold }} {{ clips[0].in_order }}"
+""")
+    kivel.export("owl.kivel.json", profile=name, out="pack")
+    page = read(place / "pack/owl.png")
+    order = (1, 1, 2, 1, 1, 0)
+    for cell, frame in enumerate(order):
+        row, column = divmod(cell, 3)
+        found = page[6 * row :, 6 * column :][:6, :6]
+        assert np.array_equal(found, read(place / f"owl/owl_{frame}.png"))
+    assert (place / "pack/owl.txt").read_text() == "3x2 0.2 True"
+
+
+@pytest.mark.parametrize("name", SHIPPED_PROFILES)
+def test_what_ships_is_right_and_works(place: Path, name: str) -> None:
+    kivel.profile("new", f"{name}.toml", example=name)
+    checked = kivel.profile("check", f"{name}.toml", on=["owl.kivel.json", "bat.kivel.json"])
+    made = kivel.export("owl.kivel.json", "bat.kivel.json", profile=f"{name}.toml", out="pack")
+    assert sorted(checked.outputs) == sorted(str(file.path.relative_to("pack")) for file in made.files[:-1])
+    if name == "regions":
+        assert json.loads((place / "pack/regions.json").read_text())["owl"]["owl_3"]["box"] == [0, 6, 6, 6]
+    if name == "burst":
+        row = (place / "pack/bursts.tsv").read_bytes().split(b"\r\n")[1].split(b"\t")
+        assert row == [b"owl", b"../owl.png", b"3", b"2", b"4", b"10.0", b"0.5", b"0.5"]
+
+
+def test_a_pack_is_written_again_where_it_changed_and_pruned_of_what_is_unedited(place: Path) -> None:
+    kivel.profile("new", "tiles.toml", example="tiles")
+    both, one = ("owl.kivel.json", "bat.kivel.json"), ("owl.kivel.json",)
+    kivel.export(*both, profile="tiles.toml", out="pack")
+    again = kivel.export(*both, profile="tiles.toml", out="pack")
+    assert {file.outcome for file in again.files} == {"unchanged"}
+    kivel.retime("owl.kivel.json", fps=5)
+    (place / "pack/timing/bat.txt").write_text("mine")
+    before = files(place)
+    looked = kivel.export(*one, profile="tiles.toml", out="pack", diff=True, prune=True)
+    assert files(place) == before
+    assert [file.outcome for file in looked.files].count("replaced") == 1
+    assert looked.removed == ("tiles/bat.png",)
+    kivel.export(*one, profile="tiles.toml", out="pack", prune=True)
+    assert sorted(files(place / "pack")) == ["light/owl.png", "tiles/owl.png", "timing/bat.txt", "timing/owl.txt"]
+    ledger = json.loads((place / "tiles.ledger.json").read_text())["packs"]["pack"]
+    assert sorted(ledger) == sorted(files(place / "pack"))
+    (place / "pack/timing/owl.txt").write_text("mine too")
+    with pytest.raises(KivelError, match=r"pack/timing/owl.txt: .*force=True"):
+        kivel.export(*one, profile="tiles.toml", out="pack")
+    assert (place / "pack/timing/owl.txt").read_text() == "mine too"
+
+
+OUTPUT = '[[output]]\nfile = "{name}.txt"\n'
+FAULTS: dict[str, tuple[str, str]] = {
+    "no TOML": ("x = ", r"p.toml:3: invalid value"),
+    "a key": ("[units]\ntimes = 3\n", r"p.toml:4: units.times: there is no such key"),
+    "a word": ('[units]\ntime = "beats"\n', r"p.toml:4: units.time: expected seconds, ticks, found beats"),
+    "a kind": (
+        "[require]\nlargest_side = \"big\"\n",
+        r"p.toml:4: require.largest_side: expected a whole number, found",
+    ),
+    "no timebase": ('[units]\ntime = "ticks"\n', r"p.toml:3: units.timebase: is needed where times are ticks"),
+    "a timebase": ('[units]\ntime = "ticks"\ntimebase = "0"\n', r"p.toml:5: units.timebase: .*'0'"),
+    "a field": ('[image]\nfile = "{moth}.png"\n', r"p.toml:4: image.file: there is no field {moth} here"),
+    "a style": ('[image]\nfile = "{name:big}.png"\n', r"p.toml:4: image.file: {name:big}: there is no style 'big'"),
+    "a way out": ('[image]\nfile = "../{name}.png"\n', r"p.toml:4: image.file: '../x.png' is no file inside"),
+    "a root": (
+        OUTPUT.replace("{name}", "/etc/{name}") + 'template = ""',
+        r"p.toml:4: output\[0\].file: '/etc/x.txt' is no",
+    ),
+    "steps kept": ('[image]\ncells = "steps"\n', r"p.toml:4: image.cells: steps are laid out anew"),
+    "no template": (OUTPUT, r"p.toml:3: output\[0\].template: give either template or template_file"),
+    "no file of it": (OUTPUT + 'template_file = "gone.txt"', r"gone.txt: there is no such file"),
+    "a template's line": (
+        OUTPUT + 'template = """\na\n{{ }}\n"""',
+        r"p.toml:7: output\[0\].template: line 2 of it: Expected",
+    ),
+    "a template's value": (
+        OUTPUT + 'template = "{{ frames[9].x }}"',
+        r"p.toml:5: output\[0\].template: line 1 of it: .*has no element 9 \(for owl.kivel.json\)",
+    ),
+    "a range": (
+        '[range]\n"clip.rate" = [20, 30]\n',
+        r'owl.kivel.json: clip "owl": clip.rate is 10.0, p.toml allows 20 to 30',
+    ),
+    "a range of nothing": (
+        '[range]\n"clip.speed" = [1, 2]\n',
+        r"p.toml:4: range.clip.speed: there is no such number; clip.first_frame",
+    ),
+    "a range upside down": (
+        '[range]\n"step.hold" = [2, 1]\n',
+        r"p.toml:4: range.step.hold: the least, 2, is above the most, 1",
+    ),
+    "one row": ("[require]\none_row = true\n", r"owl.kivel.json: 2 rows, and p.toml requires one_row = true"),
+    "powers of two": ("[require]\npowers_of_two = true\n", r"a page is 18x12 px, and p.toml requires powers_of_two"),
+    "frames": ("[require]\nframes = [6, 9]\n", r"5 frames, and p.toml requires frames = \[6, 9\]"),
+    "a clock too coarse": (
+        '[units]\ntime = "ticks"\ntimebase = 1\n',
+        r'clip "owl": at 1 ticks a second steps .* raise units.timebase',
+    ),
+    "other maps": (
+        '[lacks]\nother_maps = "refuse"\n',
+        r'other maps: emission; p.toml says lacks.other_maps = "refuse"',
+    ),
+    "a map that must be": (
+        '[maps.normal]\nfile = "n.png"\nrequired = true\n',
+        r'there is no map "normal", and p.toml needs one',
+    ),
+    "names that clash": (
+        OUTPUT.replace("{name}", "x") + 'each = "frame"\ntemplate = "a"\n',
+        r"'x.txt': made for .*'owl_0' and",
+    ),
+    "names alike but for case": (
+        '[[output]]\nfile = "{name}.txt"\ntemplate = "a"\n[[output]]\nfile = "{name:upper}.TXT"\ntemplate = "b"\n',
+        r"'OWL.TXT', which other systems take for 'owl.txt'",
+    ),
+    "a file and a folder": (
+        '[[output]]\nfile = "a"\ntemplate = "a"\n[[output]]\nfile = "a/{name}"\ntemplate = "b"\n',
+        r"'a/owl': 'a' is a file, and would have to be a folder",
+    ),
+    "letters": (
+        OUTPUT + 'encoding = "ascii"\ntemplate = "a\\n\\u00fc"\n',
+        r"p.toml:5: output\[0\].encoding: ascii has no 'ü', line 2",
+    ),
+    "no JSON": (
+        OUTPUT + 'schema = "s.json"\ntemplate = "{"\n',
+        r"p.toml:5: output\[0\].schema: owl.txt, made for .* is no JSON",
+    ),
+    "not as the schema": (
+        OUTPUT + 'schema = "s.json"\ntemplate = "[1]"\n',
+        r"p.toml:5: output\[0\].schema: owl.txt, .*: \$: \[1\] is not of type 'object'",
+    ),
+    "a schema from afar": (OUTPUT + 'schema = "far.json"\ntemplate = "{}"\n', r"refers to .*, and nothing is fetched"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "words"), FAULTS.values(), ids=FAULTS)
+def test_a_fault_has_its_place_and_nothing_is_written(place: Path, text: str, words: str) -> None:
+    (place / "s.json").write_text('{"type": "object"}')
+    (place / "far.json").write_text('{"$ref": "http://example.invalid/s.json"}')
+    name = profile(text)
+    before = files(place)
+    with pytest.raises(KivelError, match=words):
+        kivel.export("owl.kivel.json", profile=name, out="pack")
+    assert files(place) == before
+
+
+ATTACKS = {
+    "attributes": ("{{ ''.__class__.__mro__ }}", "unsafe"),
+    "attributes by a format": ("{{ '{0.__class__}'.format(1) }}", "unsafe"),
+    "globals": ("{{ cycler.__init__.__globals__ }}", "unsafe"),
+    "an import": ("{% import 'os' as os %}", "stands alone"),
+    "another file": ("{% include '/etc/passwd' %}", "stands alone"),
+    "a change": ("{{ a.append(1) }}", "unsafe"),
+    "loops": (
+        "{% for x in range(99999) %}{% for y in range(99999) %}{% endfor %}{% endfor %}",
+        "longer than 2 seconds",
+    ),
+    "a long range": ("{{ range(10**9) | join }}", "Range too big"),
+    "memory": ("{{ 'a' * 10**10 }}", "too much memory"),
+    "memory by a format": ("{{ '%1000000000d' % 1 }}", "too much memory"),
+    "memory by a filter": ("{{ 'a' | center(10**10) }}", "too much memory"),
+    "gigabytes": ("{% for x in range(99999) %}{{ 'x' * 1000000 }}{% endfor %}", "more than 16 million characters"),
+    "chatter": ("{{ lipsum(n=10**5) }}", "'lipsum' is undefined"),
+    "a circle": ("{% macro m() %}{{ m() }}{% endmacro %}{{ m() }}", "recursion"),
+    "a high power": ("{{ (10 ** 10) ** (10 ** 7) }}", "longer than 2 seconds|too much memory|digits"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("template", "words"), ATTACKS.values(), ids=ATTACKS)
+def test_a_template_that_attacks_ends_in_one_error(template: str, words: str) -> None:
+    begun = time.monotonic()
+    with pytest.raises(TemplateError, match=words):
+        rendered([template], [RenderJob(0, {"a": [1]})])
+    assert time.monotonic() - begun < 30  # it ends by itself; how soon is a benchmark's to say
+
+
+def test_show_lists_what_templates_get() -> None:
+    name = profile('[units]\nfirst_index = 1\norigin = "bottom"\n')
+    shown = kivel.profile("show", name, on=["owl.kivel.json"]).variables
+    assert (shown["sheet"]["first_index"], shown["sheet"]["last_index"]) == (1, 5)
+    assert [shown["frames"][0][key] for key in ("index", "row", "y", "v", "pivot_y")] == [1, 1, 6, 0.5, 0.5]
+    assert shown["clips"][0]["steps"][4] == {
+        "index": 5, "frame": 5, "frame_name": "owl_4", "start": 0.4, "hold": 0.1,
+    }  # fmt: skip
