@@ -9,6 +9,7 @@ import json
 import shutil
 import subprocess
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -18,8 +19,12 @@ import numpy as np
 import pytest
 
 import kivel
+from kivel.core.pixels import Size
+from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.player import Player
 from kivel.files.manifest.parsing import read_manifest
+from kivel.files.manifest.text import manifest_text
+from kivel.making.export import FEATURES, TARGETS
 from program import art, files, read, write
 
 
@@ -205,3 +210,40 @@ def test_what_cannot_be_exported_says_why(place: Path, options: dict[str, Any], 
     with pytest.raises(kivel.KivelError, match=words):
         kivel.export("owl.kivel.json", **options)
     assert files(place) == before
+
+
+FEATURE_CLIPS: dict[str, dict[str, Any]] = {
+    "blending": {"interpolation": "linear"},
+    "repeat": {"repeat": 2},
+    "phase": {"phase": Fraction(1, 2)},
+    "end": {"repeat": 2, "end": "none"},
+    "then": {"repeat": 2, "then": "+blink"},
+    "events": {"events": (Event(0, "hoo"),)},
+    "unequal holds": {"steps": (Step(2, 1), Step(3, 2))},
+    "turned frames": {},
+    "several pages": {},
+}
+
+
+@pytest.mark.parametrize("feature", FEATURE_CLIPS)
+@pytest.mark.parametrize("target", TARGETS)
+def test_a_target_carries_what_the_list_says(place: Path, target: str, feature: str) -> None:
+    path = place / "owl.kivel.json"
+    manifest = read_manifest(path)
+    clip = Clip("hoot", Fraction(12), (Step(2, 1), Step(3, 1)), repeat=1)
+    manifest = replace(manifest, clips=(manifest.clips[0], replace(clip, **FEATURE_CLIPS[feature])))
+    if feature == "turned frames":
+        frames = tuple(replace(one, turn=90, canvas=Size(*one.canvas[::-1])) for one in manifest.frames)
+        manifest = replace(manifest, grid=None, frames=frames)
+    if feature == "several pages":
+        frames = (*manifest.frames[:3], *(replace(one, page=1) for one in manifest.frames[3:]))
+        manifest = replace(manifest, grid=None, pages=manifest.pages * 2, frames=frames)
+    path.write_text(manifest_text(manifest))
+    carried = TARGETS[target].carries[FEATURES.index(feature)]
+    if carried == "refused":
+        with pytest.raises(kivel.KivelError, match="CSS shows upright|these would slide"):
+            kivel.export(path, to=target, clip=["hoot"])
+        return
+    notes = " ".join(kivel.export(path, to=target, clip=["hoot"]).notes)
+    word = {"repeat": "play", "end": "play", "then": "play", "turned frames": "turned"}.get(feature, feature)
+    assert (word in notes) == (carried == "told") or (word == "play" and carried == "written out")

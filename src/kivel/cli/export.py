@@ -26,6 +26,30 @@ examples:
 """
 
 
+def _list(report: Report) -> None:
+    """Each target with its forms; then what becomes of what a clip or a sheet may have."""
+    from kivel.making.export import FEATURES, TARGETS
+    from kivel.views.tables import add_row, plain_table
+
+    for name, target in TARGETS.items():
+        report.line(f"{name:6}  {target.about} ({', '.join(target.suffixes)})")
+    report.line("")
+    table = plain_table()
+    for column in ("", *TARGETS):
+        table.add_column(column)
+    for number, feature in enumerate(FEATURES):
+        add_row(table, feature, *(target.carries[number] for target in TARGETS.values()))
+    report.tables([table])
+    report.line("")
+    report.line("written out: exactly, as steps and frames; told: left out, and said (refused under --strict);")
+    report.line("one: the map that --show names. A profile of your own says what it carries: kivel profile new")
+    targets = [
+        {"name": name, **target._asdict(), "carries": dict(zip(FEATURES, target.carries, strict=True))}
+        for name, target in TARGETS.items()
+    ]
+    report.document({"targets": targets})
+
+
 def _report_changes(made: ExportMade, report: Report) -> None:
     """What would change in a pack: a line for each file that would, and how many would not."""
     same = sum(file.outcome == "unchanged" for file in made.files)
@@ -36,13 +60,8 @@ def _report_changes(made: ExportMade, report: Report) -> None:
 
 
 def show(made: ExportMade, options: ExportOptions, report: Report) -> int:
-    from kivel.making.export import TARGETS
-
     if options.list:
-        for name, target in TARGETS.items():
-            report.line(f"{name:6} {target.about} ({', '.join(target.suffixes)})")
-            report.line(f"       cannot carry: {target.lacks}")
-        report.document({"targets": [{"name": name, **target._asdict()} for name, target in TARGETS.items()]})
+        _list(report)
         return 0
     if options.diff:
         _report_changes(made, report)

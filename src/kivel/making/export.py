@@ -20,60 +20,67 @@ if TYPE_CHECKING:
     from kivel.making.exports.exported_sheets import ExportedSheet
     from kivel.making.work import Work
 
-__all__ = ["TARGETS", "ExportMade", "ExportOptions", "Target", "make_export"]
+__all__ = ["FEATURES", "TARGETS", "ExportMade", "ExportOptions", "Target", "make_export"]
+
+
+FEATURES = (
+    "blending", "repeat", "phase", "end", "then", "events", "unequal holds", "turned frames", "several pages", "maps",
+)  # fmt: skip
+"""What a clip or a sheet may have that a target may lack."""
 
 
 class Target(NamedTuple):
-    """What a target is; the suffixes of its forms, the usual one first; whether it takes one clip; what it lacks."""
+    """What a target is; the suffixes of its forms, the usual one first; whether it takes one clip.
+
+    `carries` says what becomes of each of `FEATURES`, in their order: "yes", "written out" where that is exact, "told"
+    where it is lost, "refused", or "one" of several.
+    """
 
     about: str
     suffixes: tuple[str, ...]
     of_a_clip: bool
-    lacks: str
+    carries: tuple[str, ...]
 
 
+_OUT = "written out"
+_PLAYED = ("refused", "yes", _OUT, _OUT, _OUT, "told", "yes", "refused", "refused", "one")
 TARGETS = {
     "table": Target(
         "frames, texture coordinates, pivots and the steps of every clip, as JSON, CSV or a C header",
         (".json", ".csv", ".h"),
         False,
-        "nothing",
+        ("yes",) * len(FEATURES),
     ),
     "css": Target(
         "a class that plays a clip on a page, pixel for pixel, at its exact times; or a fragment of a page with it",
         (".css", ".html"),
         True,
-        "events; refused: blending, turned and mirrored frames, several pages",
+        _PLAYED,
     ),
-    "svg": Target(
-        "the same as one picture that plays by itself, its page in it",
-        (".svg",),
-        True,
-        "events; refused: blending, turned and mirrored frames, several pages",
-    ),
+    "svg": Target("the same as one picture that plays by itself, its page in it", (".svg",), True, _PLAYED),
     "shader": Target(
         "code that finds frames and mixes them in time, as GLSL ES 3.00, GLSL ES 1.00 (.frag), WGSL or HLSL",
         (".glsl", ".frag", ".wgsl", ".hlsl"),
         False,
-        "repeats, ends, events",
+        ("yes", "told", "yes", "told", "told", "told", "yes", "yes", "yes", "one"),
     ),
     "gltf": Target(
         "a glTF 2.0 file with a rectangle for each clip, its texture in it, stepped by keys",
         (".glb",),
         False,
-        "blending, repeats, events, companion maps; refused: premultiplied colours",
+        ("told", "told", _OUT, _OUT, _OUT, "told", "yes", "yes", "yes", "one"),
     ),
     "ktx2": Target(
         "a KTX 2.0 texture with its levels: an array of frames, or a page as it is",
         (".ktx2",),
         False,
-        "blending, events; several clips have their steps in a table beside it",
+        ("told", "yes", _OUT, _OUT, _OUT, "told", _OUT, _OUT, _OUT, "one"),
     ),
     "vtt": Target(
         "WebVTT: when each rectangle shows, in milliseconds",
         (".vtt",),
         True,
-        "repeats, blending, events, turned, mirrored and trimmed frames",
+        ("told", "told", _OUT, _OUT, _OUT, "told", "yes", "told", "yes", "one"),
     ),
 }
 
@@ -82,7 +89,10 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
     """What is exported, and how it is counted."""
 
     title = "what for"
-    everyday: ClassVar = ("to", "out", "clip", "origin", "half-texel", "clock", "strict", "list", "force", "dry-run")
+    everyday: ClassVar = (
+        "to", "out", "clip", "profile", "diff", "prune", "origin", "half-texel", "clock", "strict", "list", "force",
+        "dry-run",
+    )  # fmt: skip
     manifests: Option[tuple[str, ...]] = Option(
         PATH,
         "NAME.kivel.json",
