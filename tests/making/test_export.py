@@ -241,7 +241,7 @@ def test_a_target_carries_what_the_list_says(place: Path, target: str, feature: 
     path.write_text(manifest_text(manifest))
     carried = TARGETS[target].carries[FEATURES.index(feature)]
     if carried == "refused":
-        with pytest.raises(kivel.KivelError, match="CSS shows upright|these would slide"):
+        with pytest.raises(kivel.KivelError, match=r"CSS shows upright|these would slide"):
             kivel.export(path, to=target, clip=["hoot"])
         return
     notes = " ".join(kivel.export(path, to=target, clip=["hoot"]).notes)
