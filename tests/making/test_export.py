@@ -123,6 +123,19 @@ def test_another_clock_tells_its_drift_and_refuses_what_it_cannot_show() -> None
         kivel.export("owl.kivel.json", clock=2)
 
 
+@pytest.mark.parametrize("name", ["t.json", "t.h", "t.css", "t.html", "t.svg", "t.wgsl", "t.glb", "t.ktx2", "t.vtt"])
+def test_what_nobody_edited_is_written_again_and_what_somebody_did_is_not(place: Path, name: str) -> None:
+    out = place / name
+    target = next(target for target, one in TARGETS.items() if out.suffix in one.suffixes)
+    kivel.export("owl.kivel.json", to=target, clip=["hoot"], out=out)
+    kivel.retime("owl.kivel.json", clip=["hoot"], fps=7)
+    kivel.export("owl.kivel.json", to=target, clip=["hoot"], out=out)
+    out.write_bytes(out.read_bytes() + b" ")
+    kivel.retime("owl.kivel.json", clip=["hoot"], fps=8)
+    with pytest.raises(kivel.KivelError, match="force=True"):
+        kivel.export("owl.kivel.json", to=target, clip=["hoot"], out=out)
+
+
 def test_several_manifests_go_into_a_folder(place: Path) -> None:
     kivel.sheet("owl", out="eagle.png")
     kivel.export("owl.kivel.json", "eagle.kivel.json", out="tables")
@@ -135,7 +148,7 @@ def test_vtt_shows_at_any_time_what_plays(place: Path) -> None:
     blocks = (place / "hoot.vtt").read_text().split("\n\n")
     rects = [list(frame.rect) for frame in read_manifest(place / "owl.kivel.json").frames]
     assert blocks[0] == "WEBVTT"
-    for block in blocks[1:]:
+    for block in blocks[2:]:
         times, shown = block.strip().split("\n")
         start, end = (Fraction(time.replace("00:00:", "")) for time in times.split(" --> "))
         frame = rects.index([int(value) for value in shown.removeprefix("owl.png#xywh=").split(",")])

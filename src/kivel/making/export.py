@@ -209,6 +209,7 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
         What the options, the manifests or the disk do not allow; nothing is written then.
     """
     from kivel.files.ownership import manifest_for
+    from kivel.files.seals import is_sealed, sealed
     from kivel.making.exports.exported_sheets import ExportedSheet
 
     contents: dict[Path, bytes] = {}
@@ -221,12 +222,12 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
                     raise UsageError(
                         f"{file}: two things would be written there; export them into folders of their own"
                     )
-                contents[file] = content
+                contents[file] = sealed(content)
     if options.profile:
         return _pack(options, work, paths)
     if not options.out:
         return ExportMade((), tuple(work.notes), {file.name: content for file, content in contents.items()})
-    with options.output_set(work, with_manifest=False) as out:
+    with options.output_set(work, with_manifest=False, is_ours=is_sealed) as out:
         out.reads(paths)
         for file, content in contents.items():
             out.add(file, [content])

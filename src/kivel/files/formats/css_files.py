@@ -9,6 +9,7 @@ from urllib.parse import quote
 from kivel.core.exporting.keyframes import Keyframe, Keyframes
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TablePage
 from kivel.core.pixels import Size
+from kivel.files.seals import BLANK_SEAL
 
 __all__ = ["css_text", "html_text", "svg_text"]
 
@@ -47,6 +48,7 @@ def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str, *, 
     name, canvas, page = _name(table, clip), _canvas(table, keyframes), _page(table, keyframes)
     times = "infinite" if keyframes.repeat == "forever" else str(keyframes.repeat)
     return [
+        f"/* {BLANK_SEAL} */",
         f".{name} {{",
         f"  width: {canvas.w}px;",
         f"  height: {canvas.h}px;",

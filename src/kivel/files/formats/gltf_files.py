@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from kivel.core.errors import UsageError
 from kivel.core.exporting.float_text import float32_below
 from kivel.core.exporting.quads import NO_QUAD, Quad
+from kivel.files.seals import BLANK_SEAL
 
 __all__ = ["GltfClip", "GltfPage", "glb_bytes"]
 
@@ -67,7 +68,7 @@ class _Document:
         self.pages = pages
         self.binary = bytearray()
         self.content: dict[str, Any] = {
-            "asset": {"version": "2.0", "generator": "Kivel"},
+            "asset": {"version": "2.0", "generator": "Kivel", "extras": {"seal": BLANK_SEAL}},
             "extensionsUsed": ["KHR_animation_pointer", "KHR_materials_unlit", _TRANSFORM],
             "extensionsRequired": [_TRANSFORM],
             "scene": 0,

@@ -6,13 +6,14 @@ from urllib.parse import quote
 
 from kivel.core.exporting.cues import CueList
 from kivel.core.exporting.playback_table import PlaybackTable
+from kivel.files.seals import BLANK_SEAL
 
 __all__ = ["vtt_text"]
 
 
 def vtt_text(table: PlaybackTable, cues: CueList) -> str:
     """A cue for each frame that shows; none while nothing does."""
-    blocks = ["WEBVTT"]
+    blocks = ["WEBVTT", f"NOTE {BLANK_SEAL}"]
     for cue in cues.cues:
         if cue.frame is not None:
             frame = table.frames[cue.frame]

@@ -11,6 +11,8 @@ from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import FLAG, PATH, PIVOT, choice, moved_path
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from kivel.core.pivots import PivotRequest
     from kivel.files.output_set import OutputSet
     from kivel.files.png.write import Compress
@@ -26,21 +28,23 @@ class WritingOptions(CommonOptions):
     force: Option[bool] = Option(FLAG, "overwrite files that Kivel did not write", default=False, kept=False)
     dry_run: Option[bool] = Option(FLAG, "say what would be written, and write nothing", default=False, kept=False)
 
-    def output_set(self, work: Work, *, with_manifest: bool = True) -> OutputSet:
+    def output_set(
+        self, work: Work, *, with_manifest: bool = True, is_ours: Callable[[Path], bool] | None = None
+    ) -> OutputSet:
         """Where a command gathers its files.
 
-        One that writes no manifest beside them replaces nothing of its own accord: a page that a manifest knows is part
-        of a sheet.
+        One that writes no manifest beside them replaces what `is_ours` by other signs, and else nothing of its own
+        accord: a page that a manifest knows is part of a sheet.
         """
         from kivel.files.output_set import OutputSet
         from kivel.files.ownership import page_of, written_by_kivel
 
-        def is_ours(path: Path) -> bool:
+        def known(path: Path) -> bool:
             return with_manifest and written_by_kivel(path, max_pixels=self.pixel_limit)
 
         return OutputSet(
             force=self.force,
-            is_ours=is_ours,
+            is_ours=is_ours or known,
             dry_run=self.dry_run,
             page_of=(lambda _path: None) if with_manifest else page_of,
             tell=work.note,
