@@ -12,7 +12,6 @@ __all__ = ["float32_below", "float32_text", "float32_text_above"]
 _MOST_EXACT = 1 << 24
 
 
-@lru_cache(maxsize=1 << 12)
 def float32_text(value: Fraction) -> str:
     """The shortest decimal text of the 32-bit float that is nearest to a rational.
 
@@ -22,7 +21,13 @@ def float32_text(value: Fraction) -> str:
     >>> float32_text(Fraction(1, 10)), float32_text(Fraction(-3)), float32_text(Fraction(1, 3))
     ('0.1', '-3.0', '0.33333334')
     """
-    return _text(_nearest(value))
+    return _quotient_text(value.numerator, value.denominator)
+
+
+@lru_cache(maxsize=1 << 16)
+def _quotient_text(over: int, under: int) -> str:
+    """By whole numbers: these are found again sooner than fractions are."""
+    return _text(_nearest(over, under))
 
 
 def float32_text_above(value: Fraction) -> str:
@@ -33,7 +38,7 @@ def float32_text_above(value: Fraction) -> str:
     >>> float32_text_above(Fraction(1, 4)), float32_text_above(Fraction(2, 3)), float32_text(Fraction(2, 3))
     ('0.25', '0.6666667', '0.6666667')
     """
-    nearest = _nearest(value)
+    nearest = _nearest(value.numerator, value.denominator)
     return _text(nearest if Fraction(float(nearest)) >= value else np.nextafter(nearest, np.float32(np.inf)))
 
 
@@ -43,13 +48,14 @@ def float32_below(value: Fraction) -> np.float32:
     >>> float(float32_below(Fraction(2, 3))), float(float32_below(Fraction(1, 4)))
     (0.6666666269302368, 0.25)
     """
-    nearest = _nearest(value)
+    nearest = _nearest(value.numerator, value.denominator)
     return nearest if Fraction(float(nearest)) <= value else np.nextafter(nearest, np.float32(-np.inf))
 
 
-def _nearest(value: Fraction) -> np.float32:
-    nearest = np.float32(value.numerator / value.denominator)
-    if max(abs(value.numerator), value.denominator) >= _MOST_EXACT:
+def _nearest(over: int, under: int) -> np.float32:
+    nearest = np.float32(over / under)
+    if not -_MOST_EXACT < over < _MOST_EXACT > under:
+        value = Fraction(over, under)
         near = (np.nextafter(nearest, np.float32(-np.inf)), nearest, np.nextafter(nearest, np.float32(np.inf)))
         nearest = min(near, key=lambda one: (abs(Fraction(float(one)) - value), one != nearest))
     return nearest

@@ -28,11 +28,12 @@ def texture_place(rect: Rect, page: Size, origin: TextureOrigin, *, half_texel: 
     >>> texture_place(Rect(32, 0, 32, 32), Size(128, 64), "bottom")
     TexturePlace(u=Fraction(1, 4), v=Fraction(1, 2), u_scale=Fraction(1, 4), v_scale=Fraction(1, 2))
     """
-    inset = Fraction(1, 2) if half_texel and rect.w and rect.h else Fraction(0)
     above = rect.y if origin == "top" else page.h - rect.bottom
+    # in halves of a texel
+    inset = 1 if half_texel and rect.w and rect.h else 0
     return TexturePlace(
-        (rect.x + inset) / page.w,
-        (above + inset) / page.h,
-        (rect.w - 2 * inset) / page.w,
-        (rect.h - 2 * inset) / page.h,
+        Fraction(2 * rect.x + inset, 2 * page.w),
+        Fraction(2 * above + inset, 2 * page.h),
+        Fraction(rect.w - inset, page.w),
+        Fraction(rect.h - inset, page.h),
     )

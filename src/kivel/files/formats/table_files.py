@@ -38,32 +38,33 @@ def csv_text(table: PlaybackTable) -> str:
     its frame's place, and one for each event at the tick at which it happens.
     """
     lines = io.StringIO()
-    writer = csv.DictWriter(lines, _COLUMNS, restval="", lineterminator="\n")
-    writer.writeheader()
-    for number, frame in enumerate(table.frames):
-        writer.writerow(
-            {"row": "frame", "name": _plain(frame.name), "number": number, "frame": number, **_place(frame)}
-        )
+    writer = csv.writer(lines, lineterminator="\n")
+    writer.writerow(_COLUMNS)
+    places = [list(_place(frame).values()) for frame in table.frames]
+    for number, (frame, place) in enumerate(zip(table.frames, places, strict=True)):
+        writer.writerow(["frame", "", _plain(frame.name), number, number, *[""] * 4, *place, *[""] * 6])
     for clip in table.clips:
-        writer.writerows(_clip_rows(clip, table.frames))
+        itself, *events = ([row.get(column, "") for column in _COLUMNS] for row in _clip_rows(clip))
+        writer.writerows([itself, *_step_rows(clip, table.frames, places), *events])
     return lines.getvalue()
 
 
-def _clip_rows(table: StepTable, frames: Sequence[TableFrame]) -> Iterator[dict[str, Any]]:
+def _step_rows(table: StepTable, frames: Sequence[TableFrame], places: Sequence[list[Any]]) -> Iterator[list[Any]]:
+    """As lists in the order of the columns: of ten thousand steps, looking each up would take most of the time."""
+    name = _plain(table.clip.name)
+    for number, step in enumerate(table.steps):
+        start, hold = (float32_text(_seconds(ticks, table)) for ticks in (step.start, step.hold))
+        head = ["step", name, _plain(frames[step.frame].name), number, step.frame, step.start, step.hold, start, hold]
+        yield [*head, *places[step.frame], *[""] * 6]
+
+
+def _clip_rows(table: StepTable) -> Iterator[dict[str, Any]]:
     clip, name = table.clip, _plain(table.clip.name)
     yield {
         "row": "clip", "clip": name, "name": name, "hold": table.cycle_ticks, "timebase": str(clip.timebase),
         "hold_seconds": float32_text(_seconds(table.cycle_ticks, table)), "phase": str(table.phase_ticks),
         "repeat": clip.repeat, "end": clip.end, "then": _plain(clip.then or ""), "interpolation": clip.interpolation,
     }  # fmt: skip
-    for number, step in enumerate(table.steps):
-        frame = frames[step.frame]
-        times = {"start_seconds": step.start, "hold_seconds": step.hold}
-        yield {
-            "row": "step", "clip": name, "name": _plain(frame.name), "number": number, "frame": step.frame,
-            "start": step.start, "hold": step.hold, **_place(frame),
-            **{column: float32_text(_seconds(ticks, table)) for column, ticks in times.items()},
-        }  # fmt: skip
     for tick, event in table.events():
         seconds = float32_text(_seconds(tick, table))
         yield {"row": "event", "clip": name, "name": _plain(event), "start": tick, "start_seconds": seconds}
@@ -82,7 +83,8 @@ def _place(frame: TableFrame) -> dict[str, Any]:
 
 
 def _seconds(ticks: Fraction | int, of: StepTable) -> Fraction:
-    return Fraction(ticks) / of.clip.timebase
+    timebase = of.clip.timebase
+    return Fraction(ticks.numerator * timebase.denominator, ticks.denominator * timebase.numerator)
 
 
 def json_table_text(table: PlaybackTable) -> str:
@@ -94,15 +96,24 @@ def json_table_text(table: PlaybackTable) -> str:
         "origin": table.origin,
         "half_texel": table.half_texel,
         "pages": [{"size": list(page.size), "files": page.files} for page in table.pages],
-        "frames": [{"name": frame.name, **_numbers(_place(frame))} for frame in table.frames],
+        "frames": [_Ready(_frame_object(frame)) for frame in table.frames],
         "clips": [_clip_object(clip, table) for clip in table.clips],
     }
     return _lines(content) + "\n"
 
 
-def _numbers(place: dict[str, Any]) -> dict[str, Any]:
-    """Texts of floats as the numbers that they are."""
-    return {key: float(value) if isinstance(value, str) and key != "flip" else value for key, value in place.items()}
+class _Ready(str):
+    """JSON already."""
+
+
+def _frame_object(frame: TableFrame) -> str:
+    """Floats as their texts: of ten thousand frames, `json` would take most of the time."""
+    place = {**_place(frame), "flip": json.dumps(frame.flip)}
+    return f'{{"name": {json.dumps(frame.name, ensure_ascii=False)}, {_members(place)}}}'
+
+
+def _members(values: dict[str, Any]) -> str:
+    return ", ".join([f'"{key}": {value}' for key, value in values.items()])
 
 
 def _clip_object(table: StepTable, of: PlaybackTable) -> dict[str, Any]:
@@ -116,24 +127,22 @@ def _clip_object(table: StepTable, of: PlaybackTable) -> dict[str, Any]:
         **({"then": clip.then} if clip.then else {}),
         "interpolation": clip.interpolation,
         "phase": [table.phase_ticks.numerator, table.phase_ticks.denominator],
-        "steps": [
-            {
-                "frame": step.frame,
-                "start": step.start,
-                "hold": step.hold,
-                "seconds": [float(float32_text(_seconds(ticks, table))) for ticks in (step.start, step.hold)],
-            }
-            for step in table.steps
-        ],
-        "keys": [_key(step, table, of) for step in table.steps],
+        "steps": _Ready(f"[{', '.join(_step_object(step, table) for step in table.steps)}]"),
+        "keys": _Ready(f"[{', '.join(_key(step, table, of) for step in table.steps)}]"),
         "events": [{"tick": tick, "name": name} for tick, name in table.events()],
     }
 
 
-def _key(step: TimedStep, table: StepTable, of: PlaybackTable) -> list[float]:
+def _step_object(step: TimedStep, table: StepTable) -> str:
+    start, hold = (float32_text(_seconds(ticks, table)) for ticks in (step.start, step.hold))
+    return f'{{"frame": {step.frame}, "start": {step.start}, "hold": {step.hold}, "seconds": [{start}, {hold}]}}'
+
+
+def _key(step: TimedStep, table: StepTable, of: PlaybackTable) -> str:
     """For a curve that holds each value until the next: seconds, u, v."""
     place = of.frames[step.frame].place
-    return [float(float32_text(value)) for value in (_seconds(step.start, table), place.u, place.v)]
+    seconds = _seconds(step.start, table)
+    return f"[{float32_text(seconds)}, {float32_text(place.u)}, {float32_text(place.v)}]"
 
 
 def _lines(content: dict[str, Any]) -> str:
@@ -141,11 +150,20 @@ def _lines(content: dict[str, Any]) -> str:
     parts = []
     for key, value in content.items():
         if isinstance(value, list):
-            items = ",\n    ".join(json.dumps(item, ensure_ascii=False) for item in value)
+            items = ",\n    ".join(map(_item, value))
             parts.append(f"  {json.dumps(key)}: [\n    {items}\n  ]" if value else f"  {json.dumps(key)}: []")
         else:
             parts.append(f"  {json.dumps(key)}: {json.dumps(value)}")
     return "{\n" + ",\n".join(parts) + "\n}"
+
+
+def _item(item: Any) -> str:
+    """An object, of which members may be JSON already."""
+    if isinstance(item, _Ready):
+        return item
+    if not isinstance(item, dict):
+        return json.dumps(item, ensure_ascii=False)
+    return f"{{{_members({key: _item(value) for key, value in item.items()})}}}"
 
 
 def c_header_text(table: PlaybackTable) -> str:

@@ -28,6 +28,8 @@ __all__ = ["edited_since_written", "parse_manifest", "read_manifest", "schema_te
 
 
 _MOST_BYTES = 64 << 20
+_DIGITS = bytes(ord("0") if 48 <= code <= 57 else ord(" ") for code in range(256))
+"""Every digit as a 0, all else as a space."""
 
 
 def read_manifest(path: Path) -> Manifest:
@@ -81,8 +83,10 @@ def schema_text() -> str:
 
 
 def _json(data: bytes) -> dict[str, Any]:
+    # looking at each number by itself takes half of the reading
+    whole = _whole if b"0" * (LONGEST + 1) in data.translate(_DIGITS) else None
     try:
-        content = json.loads(data.decode("utf-8"), parse_int=_whole, parse_float=_float, parse_constant=_float)
+        content = json.loads(data.decode("utf-8"), parse_int=whole, parse_float=_float, parse_constant=_float)
     except UnicodeDecodeError as error:
         raise ManifestError(f"not UTF-8 text (byte {error.start}); it should be JSON") from error
     except json.JSONDecodeError as error:
