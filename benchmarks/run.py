@@ -116,6 +116,32 @@ def sheet_case(folder: Path, name: str, compress: str, runs: int, bars: tuple[fl
         print(f"    file size / script's {size:.3f}")
 
 
+def export_case(folder: Path, name: str, runs: int) -> None:
+    """A texture with all its levels against a sheet of the frames; and a table of as many as an atlas may have."""
+    sheet = folder / f"{name}-export.png"
+    make = [KIVEL, "sheet", str(folder / name), "-o", str(sheet), "--compress", "fast", "--force", "-q"]
+    timed(make)
+    manifest = sheet.with_suffix(".kivel.json")
+    texture = [KIVEL, "export", str(manifest), "--to", "ktx2", "-o", str(folder / "t.ktx2"), "--force", "-q"]
+    ratio = wall_ratio(*paired(texture, make, runs))
+    row(f"{name}, KTX 2.0 with levels / fast sheet", str(ratio), "<= 2", ratio.middle <= 2)
+    content = json.loads(manifest.read_text())
+    frame = content["frames"][0]
+    del content["grid"]
+    content["frames"] = [
+        frame | {"name": f"f{n}", "rect": [n % 97, n % 89, 1 + n % 83, 1 + n % 79], "canvas": [83, 79]}
+        for n in range(10_000)
+    ]
+    content["clips"][0]["steps"] = [[n, 1] for n in range(10_000)]
+    many = folder / "many.kivel.json"
+    many.write_text(json.dumps(content, indent=2))
+    for suffix in ("json", "csv", "h"):
+        table = [KIVEL, "export", str(many), "-o", str(folder / f"t.{suffix}"), "--force", "-q"]
+        runs_of_it, _ = paired(table, [sys.executable, "-c", "pass"], runs)
+        seconds = median(run.wall for run in runs_of_it)
+        row(f"table of 10,000 frames, .{suffix}", f"{seconds:.2f} s", "<= 1 s", seconds <= 1)
+
+
 def start_case(runs: int) -> None:
     for flag in ("--help", "--version"):
         ours, bare = paired([KIVEL, flag], [sys.executable, "-c", "pass"], max(runs, 15))
@@ -204,6 +230,7 @@ def main() -> None:
         start_case(runs)
         sheet_case(folder, "64x256", "fast", runs, (0.25, 1.15))
         sheet_case(folder, "64x256", "small", runs, (0.45, 0.92))
+        export_case(folder, "64x256", runs)
         growth_case(folder, runs)
         prep_case(folder, runs)
         find_case(folder, runs)

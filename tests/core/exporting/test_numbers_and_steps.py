@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import random
+from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
 from itertools import islice
@@ -12,8 +14,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kivel.core.errors import UsageError
+from kivel.core.exporting.cues import cues_of
 from kivel.core.exporting.float_text import float32_text
 from kivel.core.exporting.keyframes import Keyframes, keyframes_of
+from kivel.core.exporting.layer_plan import layer_plan
 from kivel.core.exporting.step_tables import step_table
 from kivel.core.exporting.texture_places import TextureOrigin, texture_place
 from kivel.core.pixels import Rect, Size
@@ -118,3 +122,46 @@ def test_frames_that_blend_have_no_keyframes() -> None:
     clip = Clip("c", Fraction(12), (Step(0, 1), Step(1, 1)), interpolation="linear")
     with pytest.raises(UsageError, match="these would slide"):
         keyframes_of(clip)
+
+
+Shows = Callable[[Fraction], int | None]
+
+
+def _by_table(clip: Clip) -> Shows:
+    table, begun = step_table(clip), Player(clip).phase_share * clip.length
+    return lambda time: table.at(time + begun).frame
+
+
+def _by_keyframes(clip: Clip) -> Shows:
+    found = keyframes_of(clip)
+    return lambda time: _shown(found, time * 1000)
+
+
+def _by_layers(clip: Clip) -> Shows:
+    plan = layer_plan(clip)
+    return lambda time: plan.frames[int(time / plan.seconds) % len(plan.frames)]
+
+
+def _by_cues(clip: Clip) -> Shows:
+    cues = cues_of(clip).cues
+    return lambda time: next(cue.frame for cue in cues if cue.start_ms <= time * 1000 % cues[-1].end_ms < cue.end_ms)
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("shown", [_by_table, _by_keyframes, _by_layers, _by_cues])
+def test_at_ten_thousand_times_and_every_boundary_what_plays_shows(shown: Callable[[Clip], Shows]) -> None:
+    """Within half a tick of the target's own clock, which is a millisecond of cues, and else exact."""
+    drawn, told = random.Random(4), 0
+    slack = Fraction(1, 2000) if shown is _by_cues else Fraction(0)
+    while told < 10_000:
+        steps = tuple(Step(drawn.randrange(9), drawn.randint(1, 40)) for _ in range(drawn.randint(1, 12)))
+        timebase = Fraction(drawn.choice((12, 24, 60, 240, Fraction(24000, 1001))))
+        clip = Clip("c", timebase, steps, drawn.choice(("normal", "reverse", "alternate")), "forever")
+        clip = replace(clip, phase=Fraction(drawn.randrange(len(clip.order()))))
+        player, shows_at = Player(clip), shown(clip)
+        shows = [one.time for one in player.happenings(end=clip.length) if one.kind == "show"]
+        times = shows + [clip.length * Fraction(drawn.randrange(9973), 9973) for _ in range(60)]
+        for time in times:
+            near = {player.at(max(Fraction(0), time + off)).frame for off in (-slack, Fraction(0), slack)}
+            assert shows_at(time) in near
+        told += len(times)

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
-__all__ = ["float32_below", "float32_text", "float32_text_above"]
+__all__ = ["float32_below", "float32_quotient_text", "float32_text", "float32_text_above"]
 
 _MOST_EXACT = 1 << 24
 
@@ -21,12 +21,12 @@ def float32_text(value: Fraction) -> str:
     >>> float32_text(Fraction(1, 10)), float32_text(Fraction(-3)), float32_text(Fraction(1, 3))
     ('0.1', '-3.0', '0.33333334')
     """
-    return _quotient_text(value.numerator, value.denominator)
+    return float32_quotient_text(value.numerator, value.denominator)
 
 
 @lru_cache(maxsize=1 << 16)
-def _quotient_text(over: int, under: int) -> str:
-    """By whole numbers: these are found again sooner than fractions are."""
+def float32_quotient_text(over: int, under: int) -> str:
+    """The same of two whole numbers, which need not be the smallest: thousands go by more quickly so."""
     return _text(_nearest(over, under))
 
 

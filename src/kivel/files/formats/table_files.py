@@ -10,10 +10,9 @@ import csv
 import io
 import json
 from collections.abc import Callable, Iterator, Sequence
-from fractions import Fraction
 from typing import Any
 
-from kivel.core.exporting.float_text import float32_text
+from kivel.core.exporting.float_text import float32_quotient_text, float32_text
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame
 from kivel.core.exporting.step_tables import StepTable, TimedStep
 from kivel.core.naming import identifier
@@ -26,6 +25,8 @@ _PLACE_COLUMNS = (
     "page", "x", "y", "width", "height", "turn", "flip", "canvas_width", "canvas_height", "offset_x", "offset_y",
     "pivot_x", "pivot_y", "u", "v", "u_scale", "v_scale",
 )  # fmt: skip
+_FLIP = _PLACE_COLUMNS.index("flip")
+_FRAME_OBJECT = '{"name": %s, ' + ", ".join(f'"{column}": %s' for column in _PLACE_COLUMNS) + "}"
 _COLUMNS = (
     "row", "clip", "name", "number", "frame", "start", "hold", "start_seconds", "hold_seconds", *_PLACE_COLUMNS,
     "timebase", "phase", "repeat", "end", "then", "interpolation",
@@ -40,7 +41,7 @@ def csv_text(table: PlaybackTable) -> str:
     lines = io.StringIO()
     writer = csv.writer(lines, lineterminator="\n")
     writer.writerow(_COLUMNS)
-    places = [list(_place(frame).values()) for frame in table.frames]
+    places = [_place_values(frame) for frame in table.frames]
     for number, (frame, place) in enumerate(zip(table.frames, places, strict=True)):
         writer.writerow(["frame", "", _plain(frame.name), number, number, *[""] * 4, *place, *[""] * 6])
     for clip in table.clips:
@@ -53,7 +54,7 @@ def _step_rows(table: StepTable, frames: Sequence[TableFrame], places: Sequence[
     """As lists in the order of the columns: of ten thousand steps, looking each up would take most of the time."""
     name = _plain(table.clip.name)
     for number, step in enumerate(table.steps):
-        start, hold = (float32_text(_seconds(ticks, table)) for ticks in (step.start, step.hold))
+        start, hold = (_seconds(ticks, table) for ticks in (step.start, step.hold))
         head = ["step", name, _plain(frames[step.frame].name), number, step.frame, step.start, step.hold, start, hold]
         yield [*head, *places[step.frame], *[""] * 6]
 
@@ -62,11 +63,11 @@ def _clip_rows(table: StepTable) -> Iterator[dict[str, Any]]:
     clip, name = table.clip, _plain(table.clip.name)
     yield {
         "row": "clip", "clip": name, "name": name, "hold": table.cycle_ticks, "timebase": str(clip.timebase),
-        "hold_seconds": float32_text(_seconds(table.cycle_ticks, table)), "phase": str(table.phase_ticks),
+        "hold_seconds": _seconds(table.cycle_ticks, table), "phase": str(table.phase_ticks),
         "repeat": clip.repeat, "end": clip.end, "then": _plain(clip.then or ""), "interpolation": clip.interpolation,
     }  # fmt: skip
     for tick, event in table.events():
-        seconds = float32_text(_seconds(tick, table))
+        seconds = _seconds(tick, table)
         yield {"row": "event", "clip": name, "name": _plain(event), "start": tick, "start_seconds": seconds}
 
 
@@ -75,16 +76,15 @@ def _plain(name: str) -> str:
     return f"'{name}" if name.startswith(_FORMULA) else name
 
 
-def _place(frame: TableFrame) -> dict[str, Any]:
-    """Where it is, floats as texts."""
+def _place_values(frame: TableFrame) -> list[Any]:
+    """Where it is, in the order of `_PLACE_COLUMNS`, floats as texts."""
     whole = [frame.page, *frame.rect, frame.turn, frame.flip, *frame.canvas, *frame.offset]
-    floats = [float32_text(value) for value in (*frame.pivot, *frame.place)]
-    return dict(zip(_PLACE_COLUMNS, [*whole, *floats], strict=True))
+    return whole + [float32_text(value) for value in (*frame.pivot, *frame.place)]
 
 
-def _seconds(ticks: Fraction | int, of: StepTable) -> Fraction:
+def _seconds(ticks: int, of: StepTable) -> str:
     timebase = of.clip.timebase
-    return Fraction(ticks.numerator * timebase.denominator, ticks.denominator * timebase.numerator)
+    return float32_quotient_text(ticks * timebase.denominator, timebase.numerator)
 
 
 def json_table_text(table: PlaybackTable) -> str:
@@ -108,8 +108,9 @@ class _Ready(str):
 
 def _frame_object(frame: TableFrame) -> str:
     """Floats as their texts: of ten thousand frames, `json` would take most of the time."""
-    place = {**_place(frame), "flip": json.dumps(frame.flip)}
-    return f'{{"name": {json.dumps(frame.name, ensure_ascii=False)}, {_members(place)}}}'
+    values = _place_values(frame)
+    values[_FLIP] = f'"{frame.flip}"'
+    return _FRAME_OBJECT % (json.dumps(frame.name, ensure_ascii=False), *values)
 
 
 def _members(values: dict[str, Any]) -> str:
@@ -134,15 +135,14 @@ def _clip_object(table: StepTable, of: PlaybackTable) -> dict[str, Any]:
 
 
 def _step_object(step: TimedStep, table: StepTable) -> str:
-    start, hold = (float32_text(_seconds(ticks, table)) for ticks in (step.start, step.hold))
+    start, hold = (_seconds(ticks, table) for ticks in (step.start, step.hold))
     return f'{{"frame": {step.frame}, "start": {step.start}, "hold": {step.hold}, "seconds": [{start}, {hold}]}}'
 
 
 def _key(step: TimedStep, table: StepTable, of: PlaybackTable) -> str:
     """For a curve that holds each value until the next: seconds, u, v."""
     place = of.frames[step.frame].place
-    seconds = _seconds(step.start, table)
-    return f"[{float32_text(seconds)}, {float32_text(place.u)}, {float32_text(place.v)}]"
+    return f"[{_seconds(step.start, table)}, {float32_text(place.u)}, {float32_text(place.v)}]"
 
 
 def _lines(content: dict[str, Any]) -> str:
@@ -226,7 +226,7 @@ def _c_frame(frame: TableFrame) -> str:
 
 
 def _c_step(step: TimedStep, of: StepTable) -> str:
-    floats = [f"{float32_text(_seconds(ticks, of))}f" for ticks in (step.start, step.hold)]
+    floats = [f"{_seconds(ticks, of)}f" for ticks in (step.start, step.hold)]
     return ", ".join([str(step.frame), str(step.start), str(step.hold), *floats])
 
 

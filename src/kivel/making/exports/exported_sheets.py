@@ -101,6 +101,7 @@ class ExportedSheet:
         """All of it, files as they are seen from a folder."""
         options, manifest = self.options, self.manifest
         moved = relative_to(folder)
+        exact = cache(Fraction)  # most frames turn at the same place
         frames = tuple(
             TableFrame(
                 frame.name,
@@ -110,7 +111,7 @@ class ExportedSheet:
                 frame.flip or "",
                 Size(*frame.canvas),
                 Pair(*frame.offset),
-                (Fraction(frame.pivot[0]), Fraction(frame.pivot[1])),
+                (exact(frame.pivot[0]), exact(frame.pivot[1])),
                 texture_place(
                     frame.rect,
                     Size(*manifest.pages[frame.page].size),
