@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Draws the screenshots anew from the demo. Needs the program on PATH, and Debian's xvfb, xterm and imagemagick.
+# Draws the screenshots anew from the demo. Needs the program on PATH, and Debian's xvfb, xterm, imagemagick and chromium.
 set -euo pipefail
 here=$(cd "$(dirname "$0")/screenshots" && pwd)
 work=$(mktemp -d)
@@ -32,6 +32,18 @@ shot plan 8 'for words in "vane-48 --page 512x512 --gap 2"; do
 shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direction alternate --pace ease-in-out --dry-run" \
     "trace night.kivel.json --clip moth" "trace night.kivel.json --clip lantern --clock 12"; do
     echo "\$ kivel $words"; kivel $words; echo; done'
+shot pack 8 'for words in "export moth.kivel.json burst.kivel.json --profile tiles.toml -o orchard-pack"; do
+    echo "\$ kivel $words"; kivel $words; echo; done; echo "\$ find orchard-pack -type f | sort"; find orchard-pack -type f | sort
+    echo; echo "\$ cat orchard-pack/timing/moth.txt"; cat orchard-pack/timing/moth.txt
+    echo; echo "\$ kivel retime moth.kivel.json --fps 8 --quiet"; kivel retime moth.kivel.json --fps 8 --quiet
+    words="export moth.kivel.json --profile tiles.toml -o orchard-pack --diff --prune"
+    echo "\$ kivel $words"; kivel $words'
+page() { echo "<!doctype html><body style='margin: 0; overflow: hidden; background: #1c1f26; color: #eceef2; font: 20px sans-serif'>"
+    echo "<p style='margin: 24px'>Tonight in the orchard</p><div style='transform: scale(12); transform-origin: 0 0; margin-left: 80px'>"
+    cat moth.html; echo "</div><div style='position: absolute; left: 620px; top: 90px; white-space: pre; font: 15px monospace'>"
+    head -14 moth.html | sed 's/</\&lt;/g'; echo "</div>"; }
+page > page.html
+chromium --headless --no-sandbox --window-size=1280,520 --virtual-time-budget=350 --screenshot="$here/export.png" page.html 2>/dev/null
 shot play 4 'kivel play vane.kivel.json'
 cp shed-ways.png "$here/ways.png"
 cp props-layout.png "$here/layout.png"
@@ -43,6 +55,5 @@ contact vane-48 resample
 contact lantern-lit layer
 contact moss-lit drift
 contact spore.kivel.json contact-sheet
-contact beetle-frames/beetle.kivel.json sliced
 cp spore.png "$here/sheet.png"
 cp moth.apng "$here/preview.png"

@@ -50,12 +50,14 @@ def _list(report: Report) -> None:
     report.document({"targets": targets})
 
 
-def _report_changes(made: ExportMade, report: Report) -> None:
+def _report_changes(made: ExportMade, folder: Path, report: Report) -> None:
     """What would change in a pack: a line for each file that would, and how many would not."""
     same = sum(file.outcome == "unchanged" for file in made.files)
     for file in made.files:
         if file.outcome != "unchanged":
             report.line(f"{'+' if file.outcome == 'new' else '~'} {file.path.as_posix()}")
+    for name in made.removed:
+        report.line(f"- {(folder / name).as_posix()}")
     report.line(f"{counted(same, 'file')} unchanged")
 
 
@@ -64,11 +66,10 @@ def show(made: ExportMade, options: ExportOptions, report: Report) -> int:
         _list(report)
         return 0
     if options.diff:
-        _report_changes(made, report)
+        _report_changes(made, Path(options.out or ""), report)
     else:
         report.written(made.files, {}, dry_run=options.dry_run)
-    became = "would be removed" if options.diff or options.dry_run else "removed"
-    for name in made.removed:
-        report.line(f"{Path(options.out or '') / name}   ({became})")
+        for name in made.removed:
+            report.line(f"{Path(options.out or '') / name}   ({'would be removed' if options.dry_run else 'removed'})")
     report.document({"files": files_as_json(made.files), "removed": list(made.removed), "notes": list(made.notes)})
     return 0

@@ -57,8 +57,8 @@ def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str, *, 
         f"  animation: {name} {_number(keyframes)}ms step-end {times} both;",
         "}",
         f"@keyframes {name} {{",
-        *(f"  {one.percent} {{ {_shown(table, one, canvas)} }}" for one in keyframes.keyframes),
-        f"  100% {{ {_shown(table, keyframes.keyframes[-1], canvas)} }}",
+        *(f"  {one.percent} {{ {_shown(table, keyframes, one, canvas)} }}" for one in keyframes.keyframes),
+        f"  100% {{ {_shown(table, keyframes, keyframes.keyframes[-1], canvas)} }}",
         "}",
     ]
 
@@ -86,15 +86,23 @@ def _number(keyframes: Keyframes) -> str:
     return f"{whole}{f'.{rest:06}'.rstrip('0') if rest else ''}"
 
 
-def _shown(table: PlaybackTable, keyframe: Keyframe, canvas: Size) -> str:
-    """The page moved so that the frame is in the box, and what is around a trimmed one cut off."""
+def _shown(table: PlaybackTable, keyframes: Keyframes, keyframe: Keyframe, canvas: Size) -> str:
+    """The page moved so that the frame is in the box, and what is around a trimmed one cut off.
+
+    What is set in one keyframe is set in all: else a browser would look for it in the next that sets it.
+    """
     if keyframe.frame is None:
         return "visibility: hidden"
     frame = table.frames[keyframe.frame]
     x, y = frame.offset.x - frame.rect.x, frame.offset.y - frame.rect.y
     right, bottom = canvas.w - frame.offset.x - frame.rect.w, canvas.h - frame.offset.y - frame.rect.h
     sides = " ".join(f"{side}px" for side in (frame.offset.y, right, bottom, frame.offset.x))
-    return f"background-position: {x}px {y}px; clip-path: inset({sides}); visibility: visible"
+    rules = [f"background-position: {x}px {y}px"]
+    if any(frame.rect.size != canvas for frame in _frames(table, keyframes)):
+        rules.append(f"clip-path: inset({sides})")
+    if any(each.frame is None for each in keyframes.keyframes):
+        rules.append("visibility: visible")
+    return "; ".join(rules)
 
 
 def _identifier(name: str) -> str:
