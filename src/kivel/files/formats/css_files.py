@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
+from functools import partial
 from urllib.parse import quote
 
 from kivel.core.exporting.keyframes import Keyframe, Keyframes
@@ -46,6 +47,9 @@ def svg_text(table: PlaybackTable, clip: str, keyframes: Keyframes, page_png: by
 
 def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str, *, crisp: bool) -> list[str]:
     name, canvas, page = _name(table, clip), _canvas(table, keyframes), _page(table, keyframes)
+    trims = any(frame.rect.size != canvas for frame in _frames(table, keyframes))
+    hides = any(one.frame is None for one in keyframes.keyframes)
+    shown = partial(_shown, table, canvas=canvas, trims=trims, hides=hides)
     times = "infinite" if keyframes.repeat == "forever" else str(keyframes.repeat)
     return [
         f"/* {BLANK_SEAL} */",
@@ -57,8 +61,8 @@ def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str, *, 
         f"  animation: {name} {_number(keyframes)}ms step-end {times} both;",
         "}",
         f"@keyframes {name} {{",
-        *(f"  {one.percent} {{ {_shown(table, keyframes, one, canvas)} }}" for one in keyframes.keyframes),
-        f"  100% {{ {_shown(table, keyframes, keyframes.keyframes[-1], canvas)} }}",
+        *(f"  {one.percent} {{ {shown(one)} }}" for one in keyframes.keyframes),
+        f"  100% {{ {shown(keyframes.keyframes[-1])} }}",
         "}",
     ]
 
@@ -86,7 +90,7 @@ def _number(keyframes: Keyframes) -> str:
     return f"{whole}{f'.{rest:06}'.rstrip('0') if rest else ''}"
 
 
-def _shown(table: PlaybackTable, keyframes: Keyframes, keyframe: Keyframe, canvas: Size) -> str:
+def _shown(table: PlaybackTable, keyframe: Keyframe, canvas: Size, *, trims: bool, hides: bool) -> str:
     """The page moved so that the frame is in the box, and what is around a trimmed one cut off.
 
     What is set in one keyframe is set in all: else a browser would look for it in the next that sets it.
@@ -98,9 +102,9 @@ def _shown(table: PlaybackTable, keyframes: Keyframes, keyframe: Keyframe, canva
     right, bottom = canvas.w - frame.offset.x - frame.rect.w, canvas.h - frame.offset.y - frame.rect.h
     sides = " ".join(f"{side}px" for side in (frame.offset.y, right, bottom, frame.offset.x))
     rules = [f"background-position: {x}px {y}px"]
-    if any(frame.rect.size != canvas for frame in _frames(table, keyframes)):
+    if trims:
         rules.append(f"clip-path: inset({sides})")
-    if any(each.frame is None for each in keyframes.keyframes):
+    if hides:
         rules.append("visibility: visible")
     return "; ".join(rules)
 
