@@ -8,7 +8,8 @@ __version__ = "0.1.0"
 
 _COMMANDS = (
     "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "adopt", "retime",
-    "trace", "export", "profile", "preview",
+    "trace", "export", "profile", "check",
+    "preview",
 )  # fmt: skip
 _NAMES = {
     "KivelError": "kivel.core.errors",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import struct
+import sys
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
@@ -182,3 +183,14 @@ def test_what_cannot_be_a_texture_says_why(place: Path, options: dict[str, Any],
         kivel.export(path, to="ktx2", out="o.ktx2", **options)
     assert words in str(caught.value)
     assert files(place) == before
+
+
+@pytest.mark.parametrize(
+    ("package", "format"), [("zstandard", "rgba8"), ("etcpak", "bc7"), ("astc_encoder", "astc-4x4")]
+)
+def test_what_is_not_installed_is_said_with_how_to_get_it(
+    monkeypatch: pytest.MonkeyPatch, package: str, format: str
+) -> None:
+    monkeypatch.setitem(sys.modules, package, None)
+    with pytest.raises(kivel.KivelError, match=r"extra packages: pip install 'kivel\[ktx\]'"):
+        kivel.export("owl.kivel.json", to="ktx2", format=format)

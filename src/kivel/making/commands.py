@@ -30,6 +30,7 @@ COMMANDS = {
     "trace": "say what shows when",
     "export": "write the numbers and steps for other programs",
     "profile": "describe an engine or a pack, for export",
+    "check": "find what would go wrong in the engine",
     "preview": "make an animated image, a contact sheet or a chart",
     "play": "play in the terminal",
 }

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from kivel.making.export import ExportOptions
     from kivel.making.work import Work
 
-__all__ = ["Pack", "pack_of", "require_templates", "variables_of"]
+__all__ = ["Pack", "check_schema", "pack_of", "require_templates", "variables_of"]
 
 
 class Pack(NamedTuple):
@@ -121,7 +121,7 @@ def _outputs(file: ProfileFile, sheets: Sequence[PackedSheet]) -> Iterator[tuple
     for one, text in zip(planned, texts, strict=True):
         rule = file.profile.output[one.rule]
         if rule.schema is not None:
-            _check_schema(file, one, text)
+            check_schema(file, one.rule, f"{one.name}, made for {one.where}", text)
         yield one.name, _encoded(file, one, text), one.where
 
 
@@ -195,14 +195,20 @@ def _encoded(file: ProfileFile, one: _Planned, text: str) -> bytes:
         ) from error
 
 
-def _check_schema(file: ProfileFile, one: _Planned, text: str) -> None:
-    """The result is JSON, and as its schema says; nothing is fetched."""
+def check_schema(file: ProfileFile, number: int, name: str, text: str) -> None:
+    """Require that a result of an output is JSON, and as its schema says; nothing is fetched.
+
+    Raises
+    ------
+    KivelError
+        Of what is called `name`, where it is not.
+    """
     from jsonschema import SchemaError, ValidationError, validators
     from referencing import Registry
     from referencing.exceptions import Unresolvable
 
-    rule = file.profile.output[one.rule]
-    place = ("output", one.rule, "schema")
+    rule = file.profile.output[number]
+    place = ("output", number, "schema")
     path = file.beside(str(rule.schema))
     try:
         schema = json.loads(file_bytes(path, most=1 << 24))
@@ -211,7 +217,7 @@ def _check_schema(file: ProfileFile, one: _Planned, text: str) -> None:
     try:
         content = json.loads(text)
     except ValueError as error:
-        raise file.error(place, f"{one.name}, made for {one.where}, is no JSON: {error}") from error
+        raise file.error(place, f"{name}, is no JSON: {error}") from error
     try:
         kind = validators.validator_for(schema)
         kind.check_schema(schema)
@@ -219,8 +225,6 @@ def _check_schema(file: ProfileFile, one: _Planned, text: str) -> None:
     except SchemaError as error:
         raise file.error(place, f"{shown(path)} is no JSON Schema: {error.message}") from error
     except ValidationError as error:
-        raise file.error(
-            place, f"{one.name}, made for {one.where}: {error.json_path}: {error.message[:300]}"
-        ) from error
+        raise file.error(place, f"{name}: {error.json_path}: {error.message[:300]}") from error
     except Unresolvable as error:
         raise file.error(place, f"{shown(path)} refers to {error}, and nothing is fetched") from error

@@ -1,0 +1,82 @@
+"""What `kivel check` says."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import TYPE_CHECKING
+
+from kivel import __version__
+from kivel.cli.report import Report, files_as_json
+from kivel.core.wording import counted
+
+if TYPE_CHECKING:
+    from kivel.core.checks.findings import Finding
+    from kivel.making.check import CheckMade, CheckOptions
+
+__all__ = ["EXAMPLES", "show"]
+
+EXAMPLES = """\
+examples:
+  kivel check moth.kivel.json vane/
+      what would go wrong in the engine, the gravest first; exit code 1 if there are errors
+
+  kivel check moth.kivel.json --plays moth/ --look difference.png
+      proof that the sheet shows what its frames show, at their exact times; or the first difference
+
+  kivel check orchard-pack/ --profile tiles.toml --on moth.kivel.json
+      what is missing, misnamed or stale in a pack; kivel check --codes explains every code
+"""
+
+
+def show(made: CheckMade, options: CheckOptions, report: Report) -> int:
+    if options.codes is not None:
+        _show_codes(options.codes, report)
+        return 0
+    report.document(
+        {
+            "findings": [one.document() for one in made.findings],
+            "passed": made.passed,
+            "files": files_as_json(made.files),
+            "notes": list(made.notes),
+        }
+    )
+    if options.format == "sarif" and not report.as_json:
+        from kivel.files.formats.sarif_files import sarif_text
+
+        for line in sarif_text(made.findings, __version__).splitlines():
+            report.line(line)
+    else:
+        for finding in made.findings:
+            _show(finding, report)
+        report.line(_summary(made))
+        report.written(made.files, {}, dry_run=options.dry_run)
+    return 1 if made.fails(strict=options.strict) else 0
+
+
+def _show(finding: Finding, report: Report) -> None:
+    where = str(finding.where)
+    report.line(f"{finding.severity:8} {finding.code:16} {where}")
+    report.line(f"         {finding.text}")
+    if finding.fix:
+        report.line(f"         -> {finding.fix}")
+
+
+def _summary(made: CheckMade) -> str:
+    count = Counter(one.severity for one in made.findings)
+    parts = [counted(count[word], word) for word in ("error", "warning", "note") if count[word]]
+    passed = f"; {made.passed} let pass" if made.passed else ""
+    return f"{', '.join(parts) or 'nothing to report'}{passed}"
+
+
+def _show_codes(name: str, report: Report) -> None:
+    from kivel.core.checks.findings import CODES, explained
+
+    if name == "all":
+        width = max(map(len, CODES))
+        for code, one in CODES.items():
+            report.line(f"{code:{width}}  {one.about}")
+    else:
+        for line in explained(name).splitlines():
+            report.line(line)
+    chosen = CODES if name == "all" else {name: CODES[name]}
+    report.document({"codes": [{"code": code, **one._asdict()} for code, one in chosen.items()]})

@@ -1,0 +1,188 @@
+"""Findings on the frames of a sequence."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from itertools import pairwise
+from typing import NamedTuple, get_args
+
+import numpy as np
+
+from kivel.core.checks.cut_borders import cut_sides
+from kivel.core.checks.findings import Finding, Spot
+from kivel.core.checks.flicker import Brightness, brightness_of, flickers
+from kivel.core.compose import to_8_bits
+from kivel.core.looping.likeness import mirror, nearly_same
+from kivel.core.looping.seam import judge_seam
+from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
+from kivel.core.numbering import spans
+from kivel.core.pixels import Box, opaque_bounds
+from kivel.core.survey import FrameSurvey, Side, identical_frames, survey_frame
+from kivel.core.wording import counted, first_few
+from kivel.files.images import FrameSource
+from kivel.files.threads import in_order
+from kivel.sequences.sequence import FrameSequence, straightened
+
+__all__ = ["FrameLooks", "frame_findings", "looks_of"]
+
+_VISIBLE, _FAINT_GROWTH, _NEAR = 16, 0.25, 2
+_FAINT = 7
+
+
+class FrameLook(NamedTuple):
+    """One frame; `strongest` is its largest alpha, `firm` the box of what is more than faint."""
+
+    survey: FrameSurvey
+    thumbnail: Thumbnail
+    brightness: Brightness
+    cut: tuple[Side, ...]
+    strongest: int
+    firm: Box
+
+
+class FrameLooks(NamedTuple):
+    """Every frame looked at once; signatures where all are of one size."""
+
+    frames: FrameSequence
+    looks: tuple[FrameLook, ...]
+    signatures: tuple[Signature, ...]
+
+
+def looks_of(frames: FrameSequence, *, jobs: int, advance: Callable[[], None]) -> FrameLooks:
+    """Look at every pixel of every frame, on `jobs` threads."""
+    looks = []
+    for look in in_order(_looked_at, straightened(frames).frames, jobs=jobs):
+        looks.append(look)
+        advance()
+    one_size = len({frame.size for frame in frames.frames}) == 1
+    found = tuple(signatures([look.thumbnail for look in looks])) if one_size else ()
+    return FrameLooks(frames, tuple(looks), found)
+
+
+def _looked_at(frame: FrameSource) -> FrameLook:
+    loaded = frame.load()
+    image = to_8_bits(loaded)
+    survey = survey_frame(loaded)
+    strongest = 255 if survey.alpha == "none" else int(image[..., 3].max(initial=0))
+    cut = () if survey.alpha == "none" else cut_sides(image)
+    firm = survey.bounds if survey.alpha != "soft" else opaque_bounds(image, threshold=_FAINT)
+    return FrameLook(survey, thumbnail(loaded), brightness_of(image), cut, strongest, firm)
+
+
+def frame_findings(looked: FrameLooks, file: str) -> Iterator[Finding]:
+    """What is odd about a sequence; of a sheet, what is odd about the frames on it."""
+    yield from _stored(looked, file)
+    yield from _drawn(looked, file)
+    if len(looked.frames.frames) > 1:
+        yield from _alike(looked, file)
+        yield from _moving(looked, file)
+
+
+def _stored(looked: FrameLooks, file: str) -> Iterator[Finding]:
+    frames = looked.frames.frames
+    if looked.frames.gaps:
+        text = f"numbers are missing: {spans(looked.frames.gaps)}"
+        yield Finding("number-gap", "warning", Spot(file), len(looked.frames.gaps), text, "render them, or renumber")
+    sizes = Counter(frame.size for frame in frames).most_common()
+    if len(sizes) > 1 and looked.frames.origin is None:
+        odd = [frame.name for frame in frames if frame.size != sizes[0][0]]
+        text = f"{counted(len(odd), 'frame')} of another size than {sizes[0][0]} px: {first_few(odd)}"
+        yield Finding(
+            "odd-size", "warning", Spot(file, frame=odd[0]), len(odd), text, "--odd-size pad, or render again"
+        )
+    modes = Counter(frame.mode for frame in frames).most_common()
+    if len(modes) > 1:
+        told = ", ".join(f"{count} {mode}" for mode, count in modes)
+        yield Finding(
+            "mixed-depth", "note", Spot(file), len(modes), f"stored in several ways: {told}", "save all alike"
+        )
+
+
+def _drawn(looked: FrameLooks, file: str) -> Iterator[Finding]:
+    frames, looks = looked.frames.frames, looked.looks
+    one_size = len({frame.size for frame in frames}) == 1
+    # pictures of many sizes were cropped one by one: their borders tell nothing
+    sides: tuple[Side, ...] = get_args(Side) if one_size else ()
+    both = list(zip(frames, looks, strict=True))
+    cut = {side: [frame.name for frame, look in both if side in look.cut] for side in sides}
+    for side, names in cut.items():
+        if names:
+            text = f"looks cut off at the {side} in {counted(len(names), 'frame')}: {first_few(names)}"
+            yield Finding("cut", "note", Spot(file, frame=names[0]), len(names), text, "render with a larger canvas")
+    pale = [(look.strongest, frame.name) for frame, look in both if look.strongest < _VISIBLE]
+    if pale:
+        most, name = max(pale)
+        text = f"hardly visible, alpha at most {most} of 255: {first_few([each for _, each in pale])}"
+        yield Finding("hardly-visible", "note", Spot(file, frame=name), most, text, "drop what shows nothing")
+    boxes = [(look.survey.bounds, look.firm) for look in looks if look.survey.bounds and look.firm]
+    larger, smaller = (sum(box.w * box.h for box in each) for each in zip(*boxes, strict=True)) if boxes else (0, 0)
+    if smaller and larger / smaller - 1 > _FAINT_GROWTH:
+        growth = larger / smaller - 1
+        text = f"nearly invisible pixels make the frames' boxes {growth:.0%} larger"
+        yield Finding(
+            "faint-edges", "note", Spot(file), round(growth, 3), text, "--visible-above 7, or clean the alpha"
+        )
+    told = [look.survey.premultiplied for look in looks if look.survey.premultiplied is not None]
+    if told and all(told) and not looked.frames.premultiplied:
+        text = "its colours look multiplied by alpha; drawn as straight ones they get dark edges"
+        yield Finding("premultiplied", "note", Spot(file), None, text, "kivel prep SRC --step unmultiply -o OUT")
+
+
+def _alike(looked: FrameLooks, file: str) -> Iterator[Finding]:
+    frames = looked.frames.frames
+    names = [frame.name for frame in frames]
+    groups = identical_frames([look.survey for look in looked.looks])
+    for group in groups:
+        if group == [0, len(frames) - 1]:
+            text = f"the last frame, {names[-1]}, is the first again"
+            fix = "drop it: it shows twice where the loop meets"
+            yield Finding("first-is-last", "note", Spot(file, frame=names[-1]), None, text, fix)
+        else:
+            text = f"identical: {first_few([names[number] for number in group])}"
+            fix = "--fold stores each once"
+            yield Finding("twins", "note", Spot(file, frame=names[group[1]]), len(group), text, fix)
+    exact = [set(group) for group in groups]
+    for group in nearly_same(looked.signatures) if looked.signatures else ():
+        for first, second in pairwise(group):
+            if second != first + 1 or any({first, second} <= known for known in exact):
+                continue
+            difference = _largest_difference(frames[first], frames[second])
+            if 0 < difference <= _NEAR:
+                text = f"differs from {names[first]} by noise alone, at most {difference} of 255"
+                spot = Spot(file, frame=names[second])
+                yield Finding("near-repeat", "note", spot, difference, text, "hold the one before instead")
+
+
+def _largest_difference(first: FrameSource, second: FrameSource) -> int:
+    a, b = to_8_bits(first.load()).astype(np.int16), to_8_bits(second.load()).astype(np.int16)
+    return int(np.abs(a - b).max()) if a.shape == b.shape else 255
+
+
+def _moving(looked: FrameLooks, file: str) -> Iterator[Finding]:
+    names = [frame.name for frame in looked.frames.frames]
+    if not looked.signatures:
+        return
+    half = mirror(looked.signatures)
+    if half:
+        yield Finding("mirrored-half", "note", Spot(file), None, "its second half is the first backwards", _FRO)
+    if _loops(looked):
+        seam = judge_seam(looked.signatures)
+        if seam.verdict == "open" and seam.sureness != "a close call":
+            figure = round(seam.of_largest, 2)
+            text = f"it plays for ever and jumps where it meets, {figure} times the largest step within"
+            yield Finding("loop-pops", "note", Spot(file), figure, text, "kivel loop SRC --close 4 -o OUT")
+    for number in flickers([look.brightness for look in looked.looks]):
+        text = "brighter or darker than both neighbours as a whole"
+        yield Finding("flicker", "note", Spot(file, frame=names[number]), None, text, "render it again")
+
+
+_FRO = "keep the first half and play it with --direction alternate"
+
+
+def _loops(looked: FrameLooks) -> bool:
+    """Whether a clip plays all of it for ever, one after the other."""
+    return any(
+        clip.repeat == "forever" and not clip.alternates and len(clip.steps) == len(looked.frames.frames)
+        for clip in looked.frames.clips
+    )
