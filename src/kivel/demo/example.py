@@ -224,6 +224,12 @@ EXAMPLE = (
         "export",
         {"manifests": ["moth.kivel.json", "burst.kivel.json"], "profile": "tiles.toml", "out": "orchard-pack"},
     ),
+    ExampleStep("What would go wrong in an engine?", "check", {"sources": ["moth.kivel.json"]}),
+    ExampleStep(
+        "Does the sheet show what the 25 frames show, pixel by pixel, at their times?",
+        "check",
+        {"sources": ["burst.kivel.json"], "plays": "burst-25"},
+    ),
     ExampleStep("Does the sheet still match its manifest?", "inspect", {"sources": ["spore.kivel.json"]}),
 )
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
 from kivel.core.checks.findings import CODES, Finding, Spot
-from kivel.core.errors import UsageError, option
+from kivel.core.errors import UsageError, option, spelled
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import WritingOptions
@@ -41,7 +41,7 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
     )  # fmt: skip
     sources: Option[tuple[str, ...]] = Option(
         PATH,
-        "a manifest, a folder or files of frames, or with --profile the folder of a pack",
+        "a manifest, a folder or files of frames, or with a profile the folder of a pack",
         default=(),
         form="SRC",
         many=True,
@@ -60,7 +60,7 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
     )
     strict: Option[bool] = Option(FLAG, "warnings fail too", default=False)
     baseline: Option[str | None] = Option(
-        PATH, "let pass what an earlier --json report has", default=None, from_folder=moved_path
+        PATH, "let pass what an earlier report has, made as JSON", default=None, from_folder=moved_path
     )
     codes: Option[str | None] = Option(
         ANY_TEXT, "list all codes, or explain one: how it is measured, from what on, and why", default=None,
@@ -81,10 +81,10 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
         form="SRC", from_folder=moved_path,
     )  # fmt: skip
     tolerance: Option[int] = Option(
-        whole(0, 255), "with --plays: how far values may be off, of 255", default=0, shown="0"
+        whole(0, 255), "of a proof: how far values may be off, of 255", default=0, shown="0"
     )
     look: Option[str | None] = Option(
-        PATH, "with --plays: a picture of the first difference", default=None, form="OUT.png", from_folder=moved_path
+        PATH, "of a proof: a picture of the first difference", default=None, form="OUT.png", from_folder=moved_path
     )
     profile: Option[str | None] = Option(
         PATH, "SRC is the folder of a pack that is as this profile says", default=None, from_folder=moved_path
@@ -128,7 +128,7 @@ def make_check(options: CheckOptions, work: Work) -> CheckMade:
     KivelError
         What the options allow not, or a source that is none at all; what is odd about one is a finding.
     """
-    from kivel.making.checks.allowances import known_findings, let_pass, parse_allowance
+    from kivel.making.checking.allowances import known_findings, let_pass, parse_allowance
 
     if options.codes is not None:
         return CheckMade((), 0, (), ())
@@ -143,7 +143,8 @@ def make_check(options: CheckOptions, work: Work) -> CheckMade:
     else:
         findings = [one for source in _subjects(options.sources) for one in _of_source(options, work, source)]
     chosen = [one for one in findings if not wanted or one.code in wanted]
-    left = let_pass(chosen, allowances, known, _DAY or date.today())
+    said = [one._replace(text=spelled(one.text, options.door), fix=spelled(one.fix, options.door)) for one in chosen]
+    left = let_pass(said, allowances, known, _DAY or date.today())
     return CheckMade(tuple(left.findings), left.passed, files, tuple(work.notes))
 
 
@@ -187,8 +188,8 @@ def _of_source(options: CheckOptions, work: Work, sources: tuple[str, ...]) -> I
 def _of_sequence(
     options: CheckOptions, work: Work, sources: tuple[str, ...], settings: SourceSettings, file: str
 ) -> Iterator[Finding]:
-    from kivel.making.checks.checked_clips import clip_findings
-    from kivel.making.checks.checked_frames import frame_findings, looks_of
+    from kivel.making.checking.checked_clips import clip_findings
+    from kivel.making.checking.checked_frames import frame_findings, looks_of
     from kivel.sequences.opening import open_sources
 
     sequence = open_sources(sources, settings)
@@ -202,8 +203,8 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path) -> Iterator[Find
     """What is odd about a sheet: its pages first, then what is on them."""
     from kivel.files.manifest.names import ManifestError
     from kivel.files.manifest.parsing import read_manifest
-    from kivel.making.checks.checked_clips import clip_findings
-    from kivel.making.checks.checked_pages import PageSettings, map_findings, page_findings
+    from kivel.making.checking.checked_clips import clip_findings
+    from kivel.making.checking.checked_pages import PageSettings, map_findings, page_findings
 
     try:
         manifest = read_manifest(path)
@@ -226,7 +227,7 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path) -> Iterator[Find
 
 
 def _frames_of(options: CheckOptions, work: Work, path: Path) -> Iterator[Finding]:
-    from kivel.making.checks.checked_frames import frame_findings, looks_of
+    from kivel.making.checking.checked_frames import frame_findings, looks_of
     from kivel.sequences.opening import open_sources
 
     sequence: FrameSequence = open_sources([str(path)], options.source_settings(work, keep_float=True))
@@ -238,7 +239,7 @@ def _frames_of(options: CheckOptions, work: Work, path: Path) -> Iterator[Findin
 def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Finding]:
     from kivel.files.ownership import manifest_for
     from kivel.files.profile_file import read_profile
-    from kivel.making.checks.checked_pack import pack_findings
+    from kivel.making.checking.checked_pack import pack_findings
     from kivel.making.export import ExportOptions
     from kivel.making.exports.packs import pack_of
 
@@ -256,7 +257,7 @@ def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Findin
 def _proved(options: CheckOptions, work: Work) -> tuple[list[Finding], tuple[Written, ...]]:
     from kivel.core.playback.clip import Timing, clip_of_frames
     from kivel.core.playback.groups import chosen_clips
-    from kivel.making.checks.plays_as import differences
+    from kivel.making.checking.plays_as import differences
     from kivel.sequences.opening import open_sources
 
     findings: list[Finding] = []

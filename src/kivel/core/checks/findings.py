@@ -93,7 +93,7 @@ CODES: dict[str, Code] = {
         "neighbours show at a frame's edge",
         "the largest alpha, of 255, that bilinear sampling inside the frame's rectangle takes from "
         "outside it, at each mip (box filter, premultiplied)",
-        "note above 2, warning above 16; error where the sheet was made with --mip-safe and it is above 2"
+        "note above 2, warning above 16; error where the sheet was made to be safe to a mip and it is above 2"
         " half a texel inside",
         "seams flicker at a distance or when the picture is scaled",
     ),
@@ -119,7 +119,7 @@ CODES: dict[str, Code] = {
     "memory": Code(
         "a page takes more memory than the budget",
         "4 bytes a pixel",
-        "warning above --budget",
+        "warning above the budget that is given",
         "it would not fit",
     ),
     "waste": Code(
@@ -268,7 +268,7 @@ CODES: dict[str, Code] = {
     ),
     "off-clock": Code(
         "holds are no whole ticks of the target",
-        "--clock",
+        "the target's clock, where it is given",
         "note",
         "they will be rounded",
     ),

@@ -1,59 +1,68 @@
-"""Brightness that jumps for single frames of a render."""
+"""Shades that jumps for single frames of a render."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.pixels import Pixels
 
-__all__ = ["Brightness", "brightness_of", "flickers"]
+__all__ = ["Shades", "brightness_of", "flickers"]
 
 _LEAST, _TIMES, _ONE_SIGN = 0.02, 2.5, 0.6
-_MOST_SIDE = 64
-Brightness = NDArray[np.float32]
+_MOST_SIDE, _FEWEST = 32, 16
+Shades = NDArray[np.float32]
 
 
-def brightness_of(image: Pixels) -> Brightness:
-    """(h, w) of a frame, (H, W, 4) uint8: thinned out to 64 pixels a side, 0 where nothing is visible."""
+def brightness_of(image: Pixels) -> Shades:
+    """(h, w) of a frame, (H, W, 4) uint8: thinned out to 32 pixels a side, 0 where nothing is visible."""
     height, width = image.shape[:2]
-    thin = image[:: -(-height // _MOST_SIDE), :: -(-width // _MOST_SIDE)].astype(np.float32)
-    level: Brightness = thin[..., :3].mean(axis=-1) * (thin[..., 3] > 0)
+    thin = image[:: -(-height // _MOST_SIDE), :: -(-width // _MOST_SIDE)]
+    level = thin[..., 0].astype(np.float32)
+    level += thin[..., 1]
+    level += thin[..., 2]
+    level *= (thin[..., 3] > 0) / np.float32(3)
     return level
 
 
-def flickers(frames: Sequence[Brightness]) -> list[int]:
+def flickers(frames: Sequence[Shades]) -> list[int]:
     """The frames that are brighter or darker than both neighbours by more than is usual, as a whole.
 
     Over pixels visible in all three: the median ratio to the neighbours' mean is off by more than 2 %, by 2.5 times as
     much as the neighbours differ and as frames further apart do, most pixels in one direction.
     """
+    told = [_of_three(*frames[number - 1 : number + 2]) for number in range(1, len(frames) - 1)]
+    sizes = np.array([0.0 if one is None else abs(one.off) for one in told])
     found = []
-    for number in range(1, len(frames) - 1):
-        before, now, after = frames[number - 1 : number + 2]
-        seen = (before > 0) & (now > 0) & (after > 0)
-        if seen.sum() < 16:
+    for place, one in enumerate(told):
+        if one is None or abs(one.off) <= _LEAST:
             continue
-        mean = (before[seen] + after[seen]) / 2
-        ratio = now[seen] / mean - 1
-        off = float(np.median(ratio))
-        mutual = abs(float(np.median(after[seen] / before[seen] - 1)))
-        one_sign = float((np.sign(ratio) == np.sign(off)).mean())
-        if abs(off) > _LEAST and abs(off) > _TIMES * max(mutual, _usual(frames, number)) and one_sign >= _ONE_SIGN:
-            found.append(number)
+        others = np.concatenate([sizes[: max(0, place - 1)], sizes[place + 2 :]])
+        usual = float(np.median(others)) if others.size else 0.0
+        if abs(one.off) > _TIMES * max(one.mutual, usual) and one.one_sign >= _ONE_SIGN:
+            found.append(place + 1)
     return found
 
 
-def _usual(frames: Sequence[Brightness], number: int) -> float:
-    """The median change of frames two and more away."""
-    changes = []
-    for other in range(1, len(frames) - 1):
-        if abs(other - number) < 2:
-            continue
-        before, now, after = frames[other - 1 : other + 2]
-        seen = (before > 0) & (now > 0) & (after > 0)
-        if seen.any():
-            changes.append(abs(float(np.median(now[seen] / ((before[seen] + after[seen]) / 2) - 1))))
-    return float(np.median(changes)) if changes else 0.0
+class _OfThree(NamedTuple):
+    """How far a frame is from the mean of its neighbours, how far these differ, and how many pixels go one way."""
+
+    off: float
+    mutual: float
+    one_sign: float
+
+
+def _of_three(before: Shades, now: Shades, after: Shades) -> _OfThree | None:
+    seen = (before > 0) & (now > 0) & (after > 0)
+    if seen.sum() < _FEWEST:
+        return None
+    first, third = before[seen], after[seen]
+    ratio = now[seen] * 2 / (first + third) - 1
+    off = float(np.median(ratio))
+    if abs(off) <= _LEAST:
+        return _OfThree(off, 0.0, 0.0)
+    mutual = abs(float(np.median(third / first - 1)))
+    return _OfThree(off, mutual, float((np.sign(ratio) == np.sign(off)).mean()))

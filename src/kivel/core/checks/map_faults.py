@@ -16,6 +16,8 @@ _PLACES = 16
 _FEWEST_CHANGES = 3
 _FEWEST_NORMALS = 64
 _AS_GROUND = 2
+_FLAT = 0.01
+"""Change of slope, a pixel: less is the rounding of 8 bits."""
 
 
 class NormalFigures(NamedTuple):
@@ -118,6 +120,6 @@ def _axis_correlation(vectors: NDArray[np.float32], visible: NDArray[np.bool_]) 
     across, down = (p[2:, 1:-1] - p[:-2, 1:-1])[inside], (q[1:-1, 2:] - q[1:-1, :-2])[inside]
     across, down = np.clip(across, -4, 4), np.clip(down, -4, 4)
     size = float(np.sqrt((across * across).sum() * (down * down).sum()))
-    if across.size < _FEWEST_NORMALS or size < 0.05 * across.size**0.5:
+    if across.size < _FEWEST_NORMALS or size < across.size * _FLAT**2:
         return None
     return float((across * down).sum()) / size

@@ -107,7 +107,8 @@ def _burst(signatures: Signatures, found: Seam) -> Seam:
     """Whether one end shows far less than the middle; the figures, whatever they say."""
     masses = [one.mass for one in signatures if one.mass is not None]
     opacities = [one.opacity for one in signatures if one.opacity is not None]
-    if len(masses) < len(signatures) or not max(masses):
+    # what is seen may be too faint for any pixel to count as seen
+    if len(masses) < len(signatures) or not max(masses) or not max(opacities):
         return found._replace(confidence=math.inf)
     ends = min(masses[0], masses[-1]) / max(masses)
     fading = abs(opacities[0] - opacities[-1]) / max(opacities)

@@ -10,7 +10,7 @@ from difflib import SequenceMatcher
 from pathlib import Path, PurePosixPath
 
 from kivel.core.checks.findings import Finding, Spot
-from kivel.core.errors import KivelError
+from kivel.core.errors import KivelError, option
 from kivel.files.ledger import content_digest, ledger_path, read_ledger
 from kivel.files.profile_file import ProfileFile
 from kivel.files.safety import file_bytes
@@ -42,13 +42,20 @@ def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | N
             yield Finding("file-misnamed", "error", Spot(near), None, text, f"rename it to {name}")
         else:
             yield Finding(
-                "file-missing", "error", Spot(name), None, "is not there", f"kivel export --profile {file.path}"
+                "file-missing",
+                "error",
+                Spot(name),
+                None,
+                "is not there",
+                f"kivel export {option('profile', file.path)}",
             )
     for name in there:
         data = file_bytes(folder / name, most=_MOST_BYTES)
         if made is not None and name in made and data != made[name]:
             text = "is not what its manifest makes now"
-            yield Finding("file-stale", "warning", Spot(name), None, text, f"kivel export --profile {file.path}")
+            yield Finding(
+                "file-stale", "warning", Spot(name), None, text, f"kivel export {option('profile', file.path)}"
+            )
         elif made is None and name in written and content_digest(data) != written[name]:
             yield Finding(
                 "file-edited", "note", Spot(name), None, "was changed since Kivel wrote it", "export elsewhere"

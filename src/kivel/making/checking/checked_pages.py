@@ -14,7 +14,7 @@ from kivel.core.checks.fringe import fringe, hidden_colours
 from kivel.core.checks.map_faults import NormalFigures, coverage, map_lag, normal_figures, place_energy, unseen_emission
 from kivel.core.compose import to_8_bits
 from kivel.core.contents import CONTENTS
-from kivel.core.errors import KivelError
+from kivel.core.errors import KivelError, option
 from kivel.core.pixels import Pixels, Rect
 from kivel.core.wording import counted
 from kivel.files.manifest.model import FramePlace, Manifest, Page
@@ -92,11 +92,18 @@ def _shape(page: Page, settings: PageSettings) -> Iterator[Finding]:
     odd = [side for side in page.size if side % 4]
     if odd:
         text = f"{page.size} px: block compression wants sides that are multiples of 4"
-        yield Finding("sides-of-four", "note", where, odd[0], text, "--multiple-of 4")
+        yield Finding("sides-of-four", "note", where, odd[0], text, f"{option('multiple-of', '4')}")
     memory = page.size[0] * page.size[1] * 4
     if settings.budget is not None and memory > settings.budget:
         text = f"takes {memory:,} bytes uncompressed, above the budget of {settings.budget:,}"
-        yield Finding("memory", "warning", where, memory, text, "--page-limit, or kivel export --to ktx2 --format bc7")
+        yield Finding(
+            "memory",
+            "warning",
+            where,
+            memory,
+            text,
+            f"{option('page-limit')}, or kivel export {option('to', 'ktx2')} {option('format', 'bc7')}",
+        )
     error = max(page.size) * 2.0**-25
     if error > _PRECISION:
         text = f"32-bit texture coordinates are up to {error:.4f} texels off"
@@ -113,11 +120,13 @@ def _edges(page: Page, image: Pixels, frames: list[FramePlace]) -> Iterator[Find
             f"edges would be dark or coloured when filtered: {figure:.0f} of 255 come through from under transparency"
         )
         severity: Severity = "warning" if figure > _FRINGE_WARNING else "note"
-        yield Finding("fringe", severity, where, round(figure, 1), text, "kivel prep SRC --step bleed -o OUT")
+        yield Finding(
+            "fringe", severity, where, round(figure, 1), text, f"kivel prep SRC {option('step', 'bleed')} -o OUT"
+        )
     hidden = hidden_colours(image)
     if hidden >= _HIDDEN:
         text = f"{hidden} colours lie under transparent pixels, far from anything visible"
-        yield Finding("hidden-color", "note", where, hidden, text, "kivel prep SRC --step bleed -o OUT")
+        yield Finding("hidden-color", "note", where, hidden, text, f"kivel prep SRC {option('step', 'bleed')} -o OUT")
 
 
 def _bleeding(
@@ -165,7 +174,8 @@ def _bleeding(
     )
     severity: Severity = "warning" if value > _BLEED_WARNING else "note"
     last = settings.levels - 1
-    fix = f"--mip-safe {last} --gap {2**last}, or look half a texel inside (export --half-texel)"
+    inside = option("half-texel", True)
+    fix = f"{option('mip-safe', last)} {option('gap', 2**last)}, or look half a texel inside (export {inside})"
     yield Finding("cell-bleed", severity, where._replace(frame=names[rect], mip=level), round(value, 1), text, fix)
 
 
@@ -263,5 +273,10 @@ def _normal_findings(where: Spot, figures: list[NormalFigures]) -> Iterator[Find
         text = f"an axis seems flipped: its slopes contradict each other ({axis:.2f})"
         severity = "warning" if axis <= -0.2 else "note"
         yield Finding(
-            "normal-axis", severity, where, round(axis, 3), text, "--map-kind normal=normal-down, or invert green"
+            "normal-axis",
+            severity,
+            where,
+            round(axis, 3),
+            text,
+            f"{option('map-kind', 'normal=normal-down')}, or invert green",
         )

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from kivel.core.checks.clip_faults import doubled_turns, phases_repeated, seen_on_clock, unseen_events
 from kivel.core.checks.findings import Finding, Spot
+from kivel.core.errors import option
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.clock import converted
 from kivel.core.playback.groups import Group
@@ -28,7 +29,14 @@ def clip_findings(
         turns = doubled_turns(clip)
         if turns:
             text = f"shows one frame twice at the turn, step {turns[0]}"
-            yield Finding("turn-doubled", "note", where, turns[0], text, "leave it out of the order, or --hold-ends")
+            yield Finding(
+                "turn-doubled",
+                "note",
+                where,
+                turns[0],
+                text,
+                f"leave it out of the order, or {option('hold-ends', True)}",
+            )
         for name in unseen_events(clip):
             text = f'the event "{name}" is on a step that never shows'
             yield Finding("event-unseen", "warning", where, None, text, "move it, or change the phase")
@@ -39,7 +47,12 @@ def clip_findings(
             text = f'plays exactly as "{first}" does, and both are in group "{group.name}"'
             spot = Spot(file, clip=second)
             yield Finding(
-                "phase-repeated", "note", spot, None, text, f"kivel retime MANIFEST --clip {second} --phase 25%"
+                "phase-repeated",
+                "note",
+                spot,
+                None,
+                text,
+                f"kivel retime MANIFEST {option('clip', second)} {option('phase', '25%')}",
             )
 
 
@@ -50,7 +63,14 @@ def _on_screens(clip: Clip, where: Spot) -> Iterator[Finding]:
     if rates:
         steps = first_few([str(step) for step in unseen[rates[-1]]])
         text = f"steps {steps} last less than a rendered frame at {rates[-1]} a second, and may never be seen"
-        yield Finding("step-unseen", "note", where, rates[-1], text, "kivel retime MANIFEST --hold 2, or a lower rate")
+        yield Finding(
+            "step-unseen",
+            "note",
+            where,
+            rates[-1],
+            text,
+            f"kivel retime MANIFEST {option('hold', '2')}, or a lower rate",
+        )
     uneven = [rate for rate in _UNEVEN_RATES if seen_on_clock(clip, rate)[1]]
     if uneven:
         rates_text = " and ".join(str(rate) for rate in uneven)
@@ -71,5 +91,10 @@ def _off_clock(clip: Clip, where: Spot, clock: Fraction | None) -> Iterator[Find
         error = float(conversion.largest_error * 1000)
         text = f"its holds are no whole ticks of {clock} a second: steps end up to {error:.3f} ms off"
         yield Finding(
-            "off-clock", "note", where, round(error, 6), text, f"kivel retime MANIFEST --timebase {clock} --convert"
+            "off-clock",
+            "note",
+            where,
+            round(error, 6),
+            text,
+            f"kivel retime MANIFEST {option('timebase', clock)} {option('convert', True)}",
         )

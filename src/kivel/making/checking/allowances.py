@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from kivel.core.checks.findings import CODES, SEVERITIES, Finding, Spot
-from kivel.core.errors import KivelError, UsageError
+from kivel.core.errors import KivelError, UsageError, option
 from kivel.files.safety import file_bytes, shown
 
 __all__ = ["Allowance", "Allowed", "known_findings", "let_pass", "parse_allowance"]
@@ -56,7 +56,7 @@ def parse_allowance(text: str) -> Allowance:
         raise UsageError(f"expected CODE, CODE=PATTERN, with until 2027-01-31 or because REASON behind, found {text!r}")
     code = found["code"]
     if not any(fnmatchcase(known, code) for known in CODES):
-        raise UsageError(f"there is no code {code!r}; kivel check --codes lists them")
+        raise UsageError(f"there is no code {code!r}; kivel check {option('codes')} lists them")
     try:
         until = date.fromisoformat(found["until"]) if found["until"] else None
     except ValueError as error:
@@ -111,4 +111,4 @@ def known_findings(path: Path) -> Counter[str]:
             for one in content["findings"]
         )
     except (ValueError, KeyError, TypeError, AttributeError) as error:
-        raise KivelError("is no report; make one by kivel check --json > FILE", where=shown(path)) from error
+        raise KivelError("is no report of a check; make one as JSON", where=shown(path)) from error

@@ -4,21 +4,22 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator
-from itertools import pairwise
 from typing import NamedTuple, get_args
 
 import numpy as np
 
-from kivel.core.checks.cut_borders import cut_sides
+from kivel.core.checks.cut_borders import box_above, cut_sides
 from kivel.core.checks.findings import Finding, Spot
-from kivel.core.checks.flicker import Brightness, brightness_of, flickers
+from kivel.core.checks.flicker import Shades, brightness_of, flickers
 from kivel.core.compose import to_8_bits
-from kivel.core.looping.likeness import mirror, nearly_same
+from kivel.core.digest import pixel_digest
+from kivel.core.errors import option
+from kivel.core.looping.likeness import mirror
 from kivel.core.looping.seam import judge_seam
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.numbering import spans
-from kivel.core.pixels import Box, opaque_bounds
-from kivel.core.survey import FrameSurvey, Side, identical_frames, survey_frame
+from kivel.core.pixels import Box, looks_premultiplied
+from kivel.core.survey import Side
 from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
@@ -28,16 +29,23 @@ __all__ = ["FrameLooks", "frame_findings", "looks_of"]
 
 _VISIBLE, _FAINT_GROWTH, _NEAR = 16, 0.25, 2
 _FAINT = 7
+_THIN_SIDE = 64
+_JUDGED = 32
 
 
 class FrameLook(NamedTuple):
-    """One frame; `strongest` is its largest alpha, `firm` the box of what is more than faint."""
+    """One frame; `strongest` is its largest alpha, `box` and `firm` hold what is visible, and what is more than faint.
 
-    survey: FrameSurvey
+    `thumbnail` and `brightness` are of every so many pixels: they are compared with others alone.
+    """
+
+    digest: str
+    premultiplied: bool | None
     thumbnail: Thumbnail
-    brightness: Brightness
+    brightness: Shades
     cut: tuple[Side, ...]
     strongest: int
+    box: Box
     firm: Box
 
 
@@ -52,7 +60,9 @@ class FrameLooks(NamedTuple):
 def looks_of(frames: FrameSequence, *, jobs: int, advance: Callable[[], None]) -> FrameLooks:
     """Look at every pixel of every frame, on `jobs` threads."""
     looks = []
-    for look in in_order(_looked_at, straightened(frames).frames, jobs=jobs):
+    every = -(-len(frames.frames) // _JUDGED)
+    numbered = [(frame, number % every == 0) for number, frame in enumerate(straightened(frames).frames)]
+    for look in in_order(_looked_at, numbered, jobs=jobs):
         looks.append(look)
         advance()
     one_size = len({frame.size for frame in frames.frames}) == 1
@@ -60,14 +70,25 @@ def looks_of(frames: FrameSequence, *, jobs: int, advance: Callable[[], None]) -
     return FrameLooks(frames, tuple(looks), found)
 
 
-def _looked_at(frame: FrameSource) -> FrameLook:
+def _looked_at(which: tuple[FrameSource, bool]) -> FrameLook:
+    """A frame, and whether its colours are judged by its alpha: some of many tell as much."""
+    frame, judged = which
     loaded = frame.load()
     image = to_8_bits(loaded)
-    survey = survey_frame(loaded)
-    strongest = 255 if survey.alpha == "none" else int(image[..., 3].max(initial=0))
-    cut = () if survey.alpha == "none" else cut_sides(image)
-    firm = survey.bounds if survey.alpha != "soft" else opaque_bounds(image, threshold=_FAINT)
-    return FrameLook(survey, thumbnail(loaded), brightness_of(image), cut, strongest, firm)
+    alpha = np.ascontiguousarray(image[..., 3])
+    step = max(1, min(alpha.shape) // _THIN_SIDE)
+    thin = np.ascontiguousarray(image[::step, ::step])
+    opaque = int(alpha.min(initial=255)) == 255
+    return FrameLook(
+        digest=pixel_digest(loaded),
+        premultiplied=looks_premultiplied(loaded) if judged and not opaque else None,
+        thumbnail=thumbnail(thin),
+        brightness=brightness_of(thin),
+        cut=() if opaque else cut_sides(alpha),
+        strongest=int(alpha.max(initial=0)),
+        box=box_above(alpha, 0),
+        firm=box_above(alpha, _FAINT),
+    )
 
 
 def frame_findings(looked: FrameLooks, file: str) -> Iterator[Finding]:
@@ -89,7 +110,12 @@ def _stored(looked: FrameLooks, file: str) -> Iterator[Finding]:
         odd = [frame.name for frame in frames if frame.size != sizes[0][0]]
         text = f"{counted(len(odd), 'frame')} of another size than {sizes[0][0]} px: {first_few(odd)}"
         yield Finding(
-            "odd-size", "warning", Spot(file, frame=odd[0]), len(odd), text, "--odd-size pad, or render again"
+            "odd-size",
+            "warning",
+            Spot(file, frame=odd[0]),
+            len(odd),
+            text,
+            f"{option('odd-size', 'pad')}, or render again",
         )
     modes = Counter(frame.mode for frame in frames).most_common()
     if len(modes) > 1:
@@ -115,43 +141,57 @@ def _drawn(looked: FrameLooks, file: str) -> Iterator[Finding]:
         most, name = max(pale)
         text = f"hardly visible, alpha at most {most} of 255: {first_few([each for _, each in pale])}"
         yield Finding("hardly-visible", "note", Spot(file, frame=name), most, text, "drop what shows nothing")
-    boxes = [(look.survey.bounds, look.firm) for look in looks if look.survey.bounds and look.firm]
+    boxes = [(look.box, look.firm) for look in looks if look.box and look.firm]
     larger, smaller = (sum(box.w * box.h for box in each) for each in zip(*boxes, strict=True)) if boxes else (0, 0)
     if smaller and larger / smaller - 1 > _FAINT_GROWTH:
         growth = larger / smaller - 1
         text = f"nearly invisible pixels make the frames' boxes {growth:.0%} larger"
         yield Finding(
-            "faint-edges", "note", Spot(file), round(growth, 3), text, "--visible-above 7, or clean the alpha"
+            "faint-edges",
+            "note",
+            Spot(file),
+            round(growth, 3),
+            text,
+            f"{option('visible-above', '7')}, or clean the alpha",
         )
-    told = [look.survey.premultiplied for look in looks if look.survey.premultiplied is not None]
+    told = [look.premultiplied for look in looks if look.premultiplied is not None]
     if told and all(told) and not looked.frames.premultiplied:
         text = "its colours look multiplied by alpha; drawn as straight ones they get dark edges"
-        yield Finding("premultiplied", "note", Spot(file), None, text, "kivel prep SRC --step unmultiply -o OUT")
+        yield Finding(
+            "premultiplied", "note", Spot(file), None, text, f"kivel prep SRC {option('step', 'unmultiply')} -o OUT"
+        )
 
 
 def _alike(looked: FrameLooks, file: str) -> Iterator[Finding]:
     frames = looked.frames.frames
     names = [frame.name for frame in frames]
-    groups = identical_frames([look.survey for look in looked.looks])
-    for group in groups:
-        if group == [0, len(frames) - 1]:
-            text = f"the last frame, {names[-1]}, is the first again"
-            fix = "drop it: it shows twice where the loop meets"
-            yield Finding("first-is-last", "note", Spot(file, frame=names[-1]), None, text, fix)
-        else:
-            text = f"identical: {first_few([names[number] for number in group])}"
-            fix = "--fold stores each once"
-            yield Finding("twins", "note", Spot(file, frame=names[group[1]]), len(group), text, fix)
-    exact = [set(group) for group in groups]
-    for group in nearly_same(looked.signatures) if looked.signatures else ():
-        for first, second in pairwise(group):
-            if second != first + 1 or any({first, second} <= known for known in exact):
-                continue
-            difference = _largest_difference(frames[first], frames[second])
+    by_digest: dict[str, list[int]] = {}
+    for number, look in enumerate(looked.looks):
+        by_digest.setdefault(look.digest, []).append(number)
+    groups = [group for group in by_digest.values() if len(group) > 1]
+    if [0, len(frames) - 1] in groups:
+        groups.remove([0, len(frames) - 1])
+        text = f"the last frame, {names[-1]}, is the first again"
+        fix = "drop it: it shows twice where the loop meets"
+        yield Finding("first-is-last", "note", Spot(file, frame=names[-1]), None, text, fix)
+    if groups:
+        more = f", and {counted(len(groups) - 1, 'group')} more" if len(groups) > 1 else ""
+        text = f"identical: {first_few([names[number] for number in groups[0]])}{more}"
+        spot = Spot(file, frame=names[groups[0][1]])
+        yield Finding("twins", "note", spot, sum(map(len, groups)), text, f"{option('fold', True)} stores each once")
+    for number in range(1, len(frames)):
+        if _may_repeat(looked.looks[number - 1], looked.looks[number]):
+            difference = _largest_difference(frames[number - 1], frames[number])
             if 0 < difference <= _NEAR:
-                text = f"differs from {names[first]} by noise alone, at most {difference} of 255"
-                spot = Spot(file, frame=names[second])
+                text = f"differs from {names[number - 1]} by noise alone, at most {difference} of 255"
+                spot = Spot(file, frame=names[number])
                 yield Finding("near-repeat", "note", spot, difference, text, "hold the one before instead")
+
+
+def _may_repeat(before: FrameLook, after: FrameLook) -> bool:
+    """Whether it is worth comparing them pixel by pixel."""
+    a, b = before.brightness, after.brightness
+    return before.digest != after.digest and a.shape == b.shape and float(np.abs(a - b).max(initial=0)) <= _NEAR
 
 
 def _largest_difference(first: FrameSource, second: FrameSource) -> int:
@@ -171,13 +211,15 @@ def _moving(looked: FrameLooks, file: str) -> Iterator[Finding]:
         if seam.verdict == "open" and seam.sureness != "a close call":
             figure = round(seam.of_largest, 2)
             text = f"it plays for ever and jumps where it meets, {figure} times the largest step within"
-            yield Finding("loop-pops", "note", Spot(file), figure, text, "kivel loop SRC --close 4 -o OUT")
+            yield Finding(
+                "loop-pops", "note", Spot(file), figure, text, f"kivel loop SRC {option('close', '4')} -o OUT"
+            )
     for number in flickers([look.brightness for look in looked.looks]):
         text = "brighter or darker than both neighbours as a whole"
         yield Finding("flicker", "note", Spot(file, frame=names[number]), None, text, "render it again")
 
 
-_FRO = "keep the first half and play it with --direction alternate"
+_FRO = f"keep the first half and play it with {option('direction', 'alternate')}"
 
 
 def _loops(looked: FrameLooks) -> bool:

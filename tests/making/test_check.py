@@ -1,0 +1,410 @@
+"""Each code appears where the fault is, and is gone where it is not; what is let pass is said."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from datetime import date
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+import kivel
+from kivel.core.checks.findings import CODES, Finding, Spot
+from kivel.core.playback.clip import Clip, Event, Step
+from kivel.core.playback.groups import Group
+from kivel.files.formats.sarif_files import sarif_text
+from kivel.files.manifest.parsing import read_manifest
+from kivel.files.manifest.text import manifest_text
+from kivel.making import check
+from kivel.making.checking.allowances import parse_allowance
+from program import art, in_process, read, write
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    with contextlib.chdir(tmp_path):
+        yield tmp_path
+
+
+def disc(number: int = 0, *, side: int = 32, color: tuple[int, int, int] = (200, 180, 90), radius: float = 9) -> Any:
+    """A round picture that moves to and fro a little, bled all over, nothing near the border."""
+    rows, columns = np.mgrid[0:side, 0:side] + 0.5
+    x = side / 2 + 3 * np.sin(number * np.pi / 4)
+    distance = np.hypot(columns - x, rows - side / 2)
+    image = np.zeros((side, side, 4), np.uint8)
+    image[...] = (*color, 0)
+    image[..., 0] = np.clip(color[0] + columns - x, 0, 255)
+    image[..., 3] = np.clip((radius - distance) * 255, 0, 255)
+    return image
+
+
+def frames(count: int = 8, change: Callable[[int, Any], Any] | None = None, folder: str = "f") -> str:
+    for number in range(count):
+        image = disc(number)
+        write(Path(f"{folder}/f_{number}.png"), image if change is None else change(number, image))
+    return folder
+
+
+def sheet(count: int = 8, *, folder: str = "f", change: Callable[[int, Any], Any] | None = None, **options: Any) -> str:
+    frames(count, change, folder)
+    kivel.sheet(folder, out="s.png", **{"fps": 30, "columns": 4, "gap": 16, "margin": 16, "force": True, **options})
+    return "s.kivel.json"
+
+
+def edited(path: str, **changes: Any) -> str:
+    Path(path).write_text(manifest_text(replace(read_manifest(Path(path)), **changes)))
+    return path
+
+
+def clips(*found: Clip, groups: tuple[Group, ...] = ()) -> str:
+    return edited(sheet(), clips=found, groups=groups)
+
+
+def one_frame(at: int, change: Callable[[Any], Any]) -> Callable[[int, Any], Any]:
+    return lambda number, image: change(image) if number == at else image
+
+
+def painted(image: Any, box: tuple[int, int, int, int], value: Any) -> Any:
+    x, y, w, h = box
+    image[y : y + h, x : x + w] = value
+    return image
+
+
+def with_map(name: str, change: Callable[[int, Any], Any]) -> str:
+    frames(8, change, f"f-{name}")
+    return sheet(map=[f"{name}=f-{name}"])
+
+
+def dome(number: int, *, flip: bool = False, scale: float = 1.0) -> Any:
+    """Normals of a round thing under the disc of a frame."""
+    image = disc(number)
+    rows, columns = np.mgrid[0:32, 0:32] + 0.5
+    x, y = (columns - 16 - 3 * np.sin(number * np.pi / 4)) / 11, (rows - 16) / 11
+    z = np.sqrt(np.clip(1 - x * x - y * y, 0.05, 1))
+    length = np.sqrt(x * x + y * y + z * z)
+    normal = np.stack([x, (y if flip else -y), z], -1) / length[..., None] * scale
+    image[..., :3] = np.clip(np.rint((normal + 1) * 127.5), 0, 255)
+    image[..., :3] = np.where(image[..., 3:] > 0, image[..., :3], (128, 128, 255))
+    return image
+
+
+def pack(change: Callable[[Path], object] | None = None, text: str = "", **options: Any) -> tuple[str, dict[str, Any]]:
+    sheet(change=None)
+    kivel.profile("new", "tiles.toml", example="tiles", force=True)
+    Path("tiles.toml").write_text(Path("tiles.toml").read_text().replace("largest_side", f"{text}\nlargest_side", 1))
+    kivel.export("s.kivel.json", profile="tiles.toml", out="pack")
+    if change:
+        change(Path("pack"))
+    return "pack", {"profile": "tiles.toml", **options}
+
+
+def without_the_third(folder: str) -> str:
+    Path(folder, "f_3.png").unlink()
+    return folder
+
+
+Case = Callable[[], Any]
+STEPS = tuple(Step(number, 2) for number in range(8))
+CLIP = Clip("c", Fraction(60), STEPS)
+FRO = Clip("c", Fraction(60), (*STEPS, Step(7, 2)), "alternate")
+
+
+def _page_of_another_size() -> str:
+    name = sheet()
+    write(Path("s.png"), read(Path("s.png"))[:-4])
+    return name
+
+
+def _edited_page() -> str:
+    name = sheet()
+    write(Path("s.png"), painted(read(Path("s.png")), (20, 20, 2, 2), 9))
+    return name
+
+
+def _unlinked() -> str:
+    name = sheet()
+    Path("s.png").unlink()
+    return name
+
+
+def _unreadable() -> str:
+    name = sheet()
+    Path("s.png").write_bytes(Path("s.png").read_bytes()[:200])
+    return name
+
+
+def _large_manifest() -> str:
+    """A page too large to be drawn here: its numbers alone."""
+    name = sheet()
+    content = json.loads(Path(name).read_text())
+    content["pages"][0]["size"] = [131072, 131072]
+    del content["grid"]
+    Path(name).write_text(json.dumps(content))
+    return name
+
+
+def _profile_with_schema(text: str) -> tuple[str, dict[str, Any]]:
+    Path("s.json").write_text('{"type": "array"}')
+    sheet()
+    Path("q.toml").write_text(
+        'format = "kivel-profile"\nversion = 1\n[[output]]\nfile = "{name}.json"\nschema = "s.json"\ntemplate = "[]"\n'
+    )
+    kivel.export("s.kivel.json", profile="q.toml", out="pack")
+    Path("pack/s.json").write_text(text)
+    return "pack", {"profile": "q.toml"}
+
+
+def _renamed(name: str, to: str) -> Callable[[Path], object]:
+    return lambda folder: (folder / name).rename(folder / to)
+
+
+CASES: dict[str, tuple[Case, Case]] = {
+    "manifest": (lambda: clips(replace(CLIP, steps=(Step(99, 1),))), sheet),
+    "page-missing": (_unlinked, sheet),
+    "page-unreadable": (_unreadable, sheet),
+    "page-size": (_page_of_another_size, sheet),
+    "page-edited": (_edited_page, sheet),
+    "cell-bleed": (lambda: sheet(gap=0, change=lambda _n, image: image | np.array([0, 0, 0, 255], np.uint8)), sheet),
+    "fringe": (
+        lambda: sheet(change=lambda _n, image: np.where(image[..., 3:] > 0, image, (255, 0, 255, 0)).astype(np.uint8)),
+        sheet,
+    ),
+    "hidden-color": (
+        lambda: sheet(
+            change=lambda _n, image: painted(image, (0, 0, 5, 32), art(3, width=5, height=32) * (1, 1, 1, 0))
+        ),
+        sheet,
+    ),
+    "sides-of-four": (lambda: sheet(gap=3, margin=0), sheet),
+    "memory": (
+        lambda: (sheet(page_limit=None, columns=8, gap=256, margin=256), {"budget": 1}),
+        lambda: (sheet(), {"budget": 1}),
+    ),
+    "waste": (lambda: sheet(gap=64), lambda: sheet(gap=4, margin=0)),
+    "texture-precision": (_large_manifest, sheet),
+    "number-gap": (lambda: without_the_third(frames()), frames),
+    "odd-size": (lambda: frames(change=one_frame(2, lambda image: image[:-2])), frames),
+    "mixed-depth": (lambda: frames(change=one_frame(2, lambda image: image[..., :3])), frames),
+    "twins": (
+        lambda: frames(change=lambda number, image: disc(0) if number == 4 else image + np.uint8(number == 2)),
+        lambda: frames(3),
+    ),
+    "near-repeat": (
+        lambda: frames(change=one_frame(1, lambda _image: disc(0) ^ np.array([1, 0, 0, 0], np.uint8))),
+        frames,
+    ),
+    "first-is-last": (
+        lambda: frames(9, one_frame(4, lambda image: image ^ np.array([64, 0, 0, 0], np.uint8))),
+        lambda: frames(7),
+    ),
+    "mirrored-half": (
+        lambda: frames(8, lambda number, _image: disc(side=32, radius=4 + min(number, 8 - number))),
+        lambda: frames(7),
+    ),
+    "loop-pops": (
+        lambda: sheet(change=lambda number, _image: np.roll(disc(0, radius=5), number * 2 - 8, axis=1)),
+        lambda: sheet(change=lambda number, _image: disc(number)),
+    ),
+    "cut": (lambda: frames(change=lambda _n, image: painted(image, (10, 0, 9, 12), 255)), frames),
+    "hardly-visible": (
+        lambda: frames(change=one_frame(3, lambda image: np.minimum(image, (255, 255, 255, 9)).astype(np.uint8))),
+        frames,
+    ),
+    "faint-edges": (lambda: frames(change=lambda _n, image: np.maximum(image, (0, 0, 0, 3)).astype(np.uint8)), frames),
+    "premultiplied": (
+        lambda: frames(
+            change=lambda _n, image: np.concatenate(
+                [image[..., :3] * (image[..., 3:] / 255), image[..., 3:]], -1
+            ).astype(np.uint8)
+        ),
+        frames,
+    ),
+    "flicker": (
+        lambda: frames(
+            change=one_frame(
+                4, lambda image: np.concatenate([image[..., :3] * 0.8, image[..., 3:]], -1).astype(np.uint8)
+            )
+        ),
+        frames,
+    ),
+    "map-coverage": (
+        lambda: with_map("emission", lambda _n, image: painted(image, (0, 0, 32, 6), 255)),
+        lambda: with_map("emission", lambda _n, image: image),
+    ),
+    "map-late": (
+        lambda: with_map("emission", lambda number, _image: disc(number - 2)),
+        lambda: with_map("emission", lambda _n, image: image),
+    ),
+    "normal-length": (
+        lambda: with_map("normal", lambda number, _image: dome(number, scale=0.7)),
+        lambda: with_map("normal", lambda number, _image: dome(number)),
+    ),
+    "normal-inward": (
+        lambda: with_map("normal", lambda number, _image: dome(number) ^ np.array([0, 0, 255, 0], np.uint8)),
+        lambda: with_map("normal", lambda number, _image: dome(number)),
+    ),
+    "normal-axis": (
+        lambda: with_map("normal", lambda number, _image: dome(number, flip=True)),
+        lambda: with_map("normal", lambda number, _image: dome(number)),
+    ),
+    "emission-unseen": (
+        lambda: with_map("emission", lambda _n, image: painted(image, (0, 0, 32, 9), 255)),
+        lambda: with_map("emission", lambda _n, image: image),
+    ),
+    "step-unseen": (
+        lambda: clips(replace(CLIP, timebase=Fraction(200), steps=(Step(0, 1), Step(1, 30)))),
+        lambda: clips(CLIP),
+    ),
+    "steps-uneven": (
+        lambda: clips(replace(CLIP, timebase=Fraction(25), steps=tuple(Step(n, 1) for n in range(8)))),
+        lambda: clips(CLIP),
+    ),
+    "turn-doubled": (lambda: clips(FRO), lambda: clips(replace(FRO, steps=STEPS))),
+    "off-clock": (lambda: (clips(CLIP), {"clock": 25}), lambda: (clips(CLIP), {"clock": 60})),
+    "event-unseen": (
+        lambda: clips(replace(CLIP, repeat=1, phase=Fraction(3), events=(Event(1, "hoo"),))),
+        lambda: clips(replace(CLIP, events=(Event(1, "hoo"),))),
+    ),
+    "phase-repeated": (
+        lambda: clips(CLIP, replace(CLIP, name="d"), groups=(Group("g", ("c", "d")),)),
+        lambda: clips(CLIP, replace(CLIP, name="d", phase=Fraction(1)), groups=(Group("g", ("c", "d")),)),
+    ),
+    "file-missing": (lambda: pack(lambda folder: (folder / "timing/s.txt").unlink()), pack),
+    "file-misnamed": (lambda: pack(_renamed("timing/s.txt", "timing/S.txt.txt")), pack),
+    "file-stale": (
+        lambda: pack(lambda folder: (folder / "timing/s.txt").write_text("0 9"), on=["s.kivel.json"]),
+        lambda: pack(on=["s.kivel.json"]),
+    ),
+    "file-edited": (lambda: pack(lambda folder: (folder / "timing/s.txt").write_text("0 9")), pack),
+    "byte-order-mark": (lambda: pack(lambda folder: (folder / "timing/s.txt").write_bytes(b"\xef\xbb\xbf0 1")), pack),
+    "rich-text": (lambda: pack(lambda folder: (folder / "timing/s.txt").write_bytes(b"{\\rtf1 0 1}")), pack),
+    "schema": (lambda: _profile_with_schema("{}"), lambda: _profile_with_schema("[1]")),
+    "lone-map": (lambda: pack(lambda folder: write(folder / "light/moth.png", disc())), pack),
+    "case-clash": (lambda: pack(lambda folder: (folder / "timing/S.TXT").write_text("")), pack),
+    "orphan": (lambda: pack(lambda folder: (folder / "notes.md").write_text("")), pack),
+    "plays-otherwise": (lambda: (_edited_page(), {"plays": "f"}), lambda: (sheet(), {"plays": "f"})),
+}
+
+
+def test_every_code_has_a_case() -> None:
+    assert set(CASES) == set(CODES)
+
+
+@pytest.mark.parametrize("code", CASES)
+def test_a_code_appears_with_its_fault_and_goes_with_it(place: Path, code: str) -> None:
+    for number, build in enumerate(CASES[code]):
+        (place / str(number)).mkdir()
+        with contextlib.chdir(place / str(number)):
+            built = build()
+            source, options = built if isinstance(built, tuple) else (built, {})
+            found = {one.code for one in kivel.check(source, **options).findings}
+        assert (code in found) == (number == 0), (number, found)
+
+
+def test_what_is_allowed_is_let_pass_until_its_day_and_what_is_known_is_too(
+    place: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    name = sheet(gap=3, margin=0)
+    monkeypatch.setattr(check, "_DAY", date(2027, 1, 31))
+    found = kivel.check(name)
+    assert "sides-of-four" in {one.code for one in found.findings}
+    allowed = kivel.check(name, ignore=["sides-of-four=*.png until 2027-01-31 because it is never compressed"])
+    assert (allowed.passed, {one.code for one in allowed.findings} & {"sides-of-four"}) == (1, set())
+    ended = kivel.check(name, ignore=["sides-of-four until 2027-01-30"], only=["sides*"])
+    assert [one.text for one in ended.findings if "ended" in one.text] == [
+        "the allowance for sides-of-four=* ended on 2027-01-30"
+    ]
+    assert kivel.check(name, ignore=["sides-of-four=moth*"], only=["sides-of-four"]).passed == 0
+    report = in_process(["check", name, "--json"], place)
+    (place / "known.json").write_text(report.out)
+    again = kivel.check(name, baseline="known.json")
+    assert (again.findings, again.passed) == ((), len(found.findings))
+
+
+WRONG = {
+    "a code": (["check", "f", "--ignore", "bleeding"], "there is no code 'bleeding'"),
+    "a day": (["check", "f", "--ignore", "cut until 2027-02-31"], "2027-02-31 is no day"),
+    "an allowance": (["check", "f", "--ignore", "cut = x y"], "expected CODE, CODE=PATTERN"),
+    "what alone": (["check", "f", "--only", "x"], "--only x: there is no such code"),
+    "what to explain": (["check", "--codes", "x"], "there is no code 'x'"),
+    "nothing": (["check"], "SRC is needed"),
+    "no report": (["check", "f", "--baseline", "f/f_0.png"], "f/f_0.png: is no report"),
+    "a picture of nothing": (["check", "f", "--look", "x.png"], "give both"),
+    "no pack": (["check", "f/f_0.png", "--profile", "p.toml"], "this is no folder"),
+}
+
+
+@pytest.mark.parametrize(("words", "told"), WRONG.values(), ids=WRONG)
+def test_what_cannot_be_checked_says_why(place: Path, words: list[str], told: str) -> None:
+    frames(2)
+    done = in_process(words, place)
+    assert done.code in (1, 2)
+    assert told in done.err
+
+
+def test_errors_fail_and_under_strict_warnings_do(place: Path) -> None:
+    name = sheet(gap=0)
+    assert in_process(["check", name, "--only", "cell-bleed"], place).code == 0
+    assert in_process(["check", name, "--only", "cell-bleed", "--mips", "5", "--strict"], place).code == 1
+    Path("s.png").unlink()
+    done = in_process(["check", name], place)
+    assert (done.code, done.out.splitlines()[0]) == (1, "error    page-missing     s.png, map color")
+
+
+def test_the_promise_of_a_sheet_is_held_against_it(place: Path) -> None:
+    name = sheet(gap=0, margin=0, mip_safe=2)
+    assert "cell-bleed" not in {one.code for one in kivel.check(name, mips=2).findings if one.severity == "error"}
+    name = sheet(gap=0, margin=0, change=lambda _n, image: image[:30, :30] | np.array([0, 0, 0, 255], np.uint8))
+    made = read_manifest(place / name).made
+    assert made is not None
+    edited(name, made=replace(made, options={**made.options, "mip-safe": 2}))
+    errors = [one for one in kivel.check(name, mips=2).findings if one.code == "cell-bleed"]
+    assert [one.severity for one in errors] == ["error"]
+
+
+def test_sarif_is_as_its_standard_says_and_points_at_its_rules(place: Path) -> None:
+    text = in_process(["check", sheet(gap=3, margin=0), "--format", "sarif"], place).out
+    content = json.loads(text)
+    (run,) = content["runs"]
+    rules = [rule["id"] for rule in run["tool"]["driver"]["rules"]]
+    assert run["results"]
+    for result in run["results"]:
+        assert rules[result["ruleIndex"]] == result["ruleId"]
+        assert result["level"] in ("error", "warning", "note")
+    odd = Finding("cut", "note", Spot("a b/\u00fc.png", clip='"<x>"'), None, "t")
+    uri = json.loads(sarif_text([odd], "1"))["runs"][0]["results"][0]["locations"][0]["physicalLocation"]
+    assert uri["artifactLocation"]["uri"] == "a%20b/%C3%BC.png"
+
+
+def test_allowances_are_read_as_they_are_written() -> None:
+    one = parse_allowance("cut=moth * until 2027-01-31 because the canvas is full")
+    assert one == ("cut", "moth *", date(2027, 1, 31), "the canvas is full")
+
+
+def test_a_proof_tells_the_first_pixel_that_differs_and_draws_it(place: Path) -> None:
+    frames(5)
+    kivel.atlas("f", out="a.png", turn=True, gap=1)
+    kivel.sheet("f", out="s.png", fps=10, force=True)
+    assert kivel.check("a.kivel.json", plays="f").findings == ()
+    kivel.retime("s.kivel.json", fps=11)
+    assert kivel.check("s.kivel.json", plays="f").findings == ()  # a folder states no times
+    kivel.sheet("f", out="t.png", fps=10)
+    late = edited("t.kivel.json", clips=(replace(read_manifest(Path("t.kivel.json")).clips[0], name="f"),))
+    (one,) = kivel.check("s.kivel.json", plays=late).findings
+    assert (one.code, "gone on" in one.text) == ("plays-otherwise", True)
+    page = read(place / "s.png")
+    page[16, 32 + 16] ^= 8
+    write(place / "s.png", page)
+    found = kivel.check("s.kivel.json", plays="f", look="d.png")
+    assert [(one.code, one.where.frame, one.where.pixel) for one in found.findings] == [
+        ("plays-otherwise", "f_1", (16, 16))
+    ]
+    assert kivel.check("s.kivel.json", plays="f", tolerance=8).findings == ()
+    drawn = read(place / "d.png")
+    assert drawn.shape[:2] == (256, 3 * 256 + 32)
