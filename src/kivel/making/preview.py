@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
     from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest
-    from kivel.files.output_set import Written
+    from kivel.files.output_set import OutputSet, Written
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
     from kivel.views.layout_drawing import DrawnPage
@@ -33,7 +33,7 @@ __all__ = ["PreviewMade", "PreviewOptions", "make_preview"]
 _MOST_TILES = 100
 _BLENDS = 30
 """Pictures a second that an animated image shows of a clip whose frames blend."""
-_SUFFIXES = (".png", ".apng", ".gif", ".webp")
+_SUFFIXES = (".png", ".apng", ".gif", ".webp", ".html")
 
 View = Literal["frames", "timing", "layout"]
 
@@ -46,7 +46,7 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
         "out", "clip", "view", "scale", "backdrop", "show", "tile", "mark", "fps", "hold", "repeat", "series",
         "range", "odd-size", "force",
     )  # fmt: skip
-    out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp")
+    out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp|.html")
     clip = ChoosingOptions.clip.but(
         help="which clip of a manifest, by name or pattern", shown="the first; in a timing chart all", group="look"
     )
@@ -133,7 +133,9 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
     KivelError
         What the options, the sources or the disk do not allow; nothing is written then.
     """
-    with options.output_set(work, with_manifest=False) as out:
+    from kivel.files.seals import is_sealed, sealed
+
+    with options.output_set(work, with_manifest=False, is_ours=is_sealed) as out:
         if options.out:
             out.check(Path(options.out))
         used: tuple[float, ...] = ()
@@ -141,6 +143,10 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
         count = 0
         if options.view == "layout":
             drawn, used = _layout(options, work)
+        elif options.suffix == ".html":
+            clip, count, described, text = _viewer(options, work, out)
+            out.add(Path(options.out or ""), [sealed(text.encode())])
+            drawn = _Drawn([], described, [])
         else:
             sequence, clips = _opened(options, work)
             out.reads(sequence.files())
@@ -148,7 +154,7 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
                 out.check(Path(options.out))
             clip, count = clips[0], len(sequence.frames)
             drawn = _drawn(options, work, sequence, clips)
-        if options.out:
+        if options.out and options.suffix != ".html":
             out.add(Path(options.out), [_encoded(options, work, drawn)])
     images = () if options.out else tuple(drawn.images)
     seconds = () if options.out else tuple(drawn.seconds)
@@ -176,6 +182,39 @@ def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Cl
         sequence, chosen = _of_one_size(options, sequence, chosen)
     work.note(*sequence.notes, *_beside_note(options.sources))
     return sequence, chosen
+
+
+def _viewer(options: PreviewOptions, work: Work, out: OutputSet) -> tuple[Clip, int, str, str]:
+    """The clip that it begins with, how many frames there are, in words what it shows, and the page."""
+    from kivel.core.playback.groups import chosen_clips
+    from kivel.making.viewed import viewer_of
+    from kivel.sequences.clips import clips_for
+    from kivel.sequences.opening import open_sources
+    from kivel.sequences.sequence import straightened
+
+    settings = options.shown_settings(work)._replace(with_maps=True)
+    sequence = straightened(open_sources(options.sources, settings))
+    out.reads(sequence.files())
+    clips = clips_for(sequence, lambda _name: options.timing())
+    chosen = chosen_clips(clips, options.clip)
+    ordered = [*chosen, *(clip for clip in clips if clip not in chosen)]
+    contact = _contact_sheet(options, work, sequence, ordered[0]).images[0]
+    timing = _timing_chart(sequence, ordered).images[0]
+    manifest = sequence.origin
+    images = sum(len(page.maps) for page in manifest.pages) if manifest else len(sequence.frames)
+    with work.progress("packing pictures", images) as advance:
+        text = viewer_of(
+            sequence,
+            ordered,
+            contact=contact,
+            timing=timing,
+            max_pixels=options.pixel_limit,
+            jobs=options.threads,
+            advance=advance,
+        )
+    work.note(*sequence.notes)
+    described = f"plays {counted(len(ordered), 'clip')} in a browser, {counted(len(sequence.frames), 'frame')}"
+    return ordered[0], len(sequence.frames), described, text
 
 
 def _of_one_size(
