@@ -27,6 +27,8 @@ shot inspect 8 'for words in vane "vane/vane_#.png" spore.kivel.json; do
     echo "\$ kivel inspect \"$words\""; kivel inspect "$words"; echo; done'
 shot loop 10 'for words in "vane/vane_#.png --find 40-70" spore moth moss.png; do
     echo "\$ kivel loop $words"; kivel loop $words; echo; done'
+shot check 8 'for words in "check night.kivel.json spore.kivel.json" "check burst.kivel.json --plays burst-25"; do
+    echo "\$ kivel $words"; kivel $words; echo; done'
 shot plan 8 'for words in "vane-48 --page 512x512 --gap 2"; do
     echo "\$ kivel plan $words"; kivel plan $words; echo; done'
 shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direction alternate --pace ease-in-out --dry-run" \
@@ -44,16 +46,17 @@ page() { echo "<!doctype html><body style='margin: 0; overflow: hidden; backgrou
     head -14 moth.html | sed 's/</\&lt;/g'; echo "</div>"; }
 page > page.html
 chromium --headless --no-sandbox --window-size=1280,520 --virtual-time-budget=350 --screenshot="$here/export.png" page.html 2>/dev/null
+chromium --headless --no-sandbox --use-angle=swiftshader --enable-unsafe-swiftshader --ignore-gpu-blocklist --hide-scrollbars \
+    --window-size=1280,800 --virtual-time-budget=1600 --screenshot="$here/viewer.png" \
+    "file://$PWD/night.html#beside=lantern&pivot=1" 2>/dev/null
 shot play 4 'kivel play vane.kivel.json'
 cp shed-ways.png "$here/ways.png"
 cp props-layout.png "$here/layout.png"
-cp night-timing.png "$here/timing.png"
 kivel inspect burst --chart "$here/inspect-chart.png" --force --quiet
 contact() { kivel preview "$1" -o "$here/$2.png" --force --quiet; }
 contact burst-25 prep
 contact vane-48 resample
 contact lantern-lit layer
 contact moss-lit drift
-contact spore.kivel.json contact-sheet
 cp spore.png "$here/sheet.png"
 cp moth.apng "$here/preview.png"

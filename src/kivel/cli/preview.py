@@ -16,6 +16,9 @@ examples:
   kivel preview moth.kivel.json -o moth.apng --scale 8
       the moth's clip, eight times as large, at its exact timing
 
+  kivel preview night.kivel.json -o night.html
+      one page that plays every clip in a browser: scrub, zoom, onion skin, maps, two clips side by side
+
   kivel preview spore/ -o spore-contact.png
       every frame in order, numbered, with its hold
 

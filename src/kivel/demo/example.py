@@ -68,6 +68,11 @@ EXAMPLE = (
         {"sources": ["night.kivel.json"], "out": "night-timing.png", "view": "timing"},
     ),
     ExampleStep(
+        "All of it on one page, to be opened in a browser: scrub, step, zoom; ? lists the keys.",
+        "preview",
+        {"sources": ["night.kivel.json"], "out": "night.html"},
+    ),
+    ExampleStep(
         "The lantern with its own light, bright on black, added on top.",
         "layer",
         {
@@ -235,6 +240,7 @@ EXAMPLE = (
 
 WHERE_TO_LOOK = """\
 Look at:
+  night.html            every clip of a sheet, to be played, scrubbed and looked at closely
   moth.apng             plays in any browser; kivel play moth.kivel.json plays it here
   night-timing.png      when each clip shows what
   spore-contact.png     every frame, numbered, with its hold

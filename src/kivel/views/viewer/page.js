@@ -65,8 +65,11 @@ function stage() {
   const shown = state.page && moment.frame !== null ? data.wholePages + data.frames[moment.frame].page : moment.frame;
   const frame = data.frames[shown ?? 0];
   const many = state.tiled && !state.page ? 3 : 1;
+  const other = beside && !state.page ? beside.at(now()).moment.frame : null;
   const columns = beside && !state.page ? 2 : 1;
-  const fit = Math.min((width / columns) * 0.94 / (frame.canvas[0] * many), (height * 0.94) / (frame.canvas[1] * many));
+  const canvases = [frame, ...(other === null ? [] : [data.frames[other]])].map((one) => one.canvas);
+  const [wide, high] = [0, 1].map((axis) => Math.max(...canvases.map((canvas) => canvas[axis])) * many);
+  const fit = Math.min(((width / columns) * 0.94) / wide, (height * 0.94) / high);
   const zoom = state.zoom || (fit >= 1 ? Math.floor(fit) : fit);
   const x = Math.round((width / columns - frame.canvas[0] * many * zoom) / 2 + state.x);
   const y = Math.round((height - frame.canvas[1] * many * zoom) / 2 + state.y);
@@ -74,10 +77,15 @@ function stage() {
 }
 const now = () => clock.at(performance.now());
 
-function layers(at, of = chain, x = at.x) {
-  const { moment, player, since } = of.at(now());
+function layers(at, of = chain, column = 0) {
+  const { moment, player } = of.at(now());
   if (moment.frame === null) return [];
-  const base = { x, y: at.y, zoom: at.zoom };
+  const base = { x: at.x, y: at.y, zoom: at.zoom };
+  if (column) {
+    const [wide, high] = data.frames[moment.frame].canvas.map((side) => side * at.many * at.zoom);
+    base.x = Math.round((at.width / 2) * 1.5 - wide / 2 + state.x);
+    base.y = Math.round((at.height - high) / 2 + state.y);
+  }
   if (state.page) return [{ ...base, frame: data.wholePages + data.frames[moment.frame].page }];
   const found = [];
   for (let ghost = state.onion; ghost > 0; ghost--) {
@@ -103,7 +111,7 @@ function draw() {
     lamp: [lamp.x * at.frame.canvas[0], lamp.y * at.frame.canvas[1], at.frame.canvas[0] / 3],
   };
   const all = layers(at);
-  if (beside && !state.page) all.push(...layers(at, beside, at.x + at.width / 2));
+  if (beside && !state.page) all.push(...layers(at, beside, 1));
   if (looked) {
     $("stage").dataset.complete = drawing.draw(view, all) ? "1" : "";
     overlay(at);
