@@ -101,6 +101,7 @@ NUMBERS = {
     "a whole number from 0 to 1,000,000": {"gap", "margin", "skirt"},
     "a whole number from 0 to 1,000": {"join"},
     "a whole number from 0 to 12": {"mips"},
+    "a whole number from 0 to 65,535": {"port"},
     "a whole number from 0 to 255": {"tolerance"},
     "a whole number from 1": {"budget", "max-pixels", "close", "levels", "pick"},
     "a whole number from 1 to 1,000": {"inbetween"},

@@ -31,6 +31,8 @@ examples:
 
 
 def show(made: PreviewMade, options: PreviewOptions, report: Report) -> int:
+    if options.serve:
+        return _serve(options, report)
     report.written(made.files, {made.files[0].path.name: made.described}, dry_run=options.dry_run)
     document: dict[str, object] = {"files": files_as_json(made.files)}
     if made.clip is None:
@@ -38,4 +40,23 @@ def show(made: PreviewMade, options: PreviewOptions, report: Report) -> int:
     else:
         document |= {"clip": made.clip.name, "frames": made.frames, "notes": list(made.notes)}
     report.document(document)
+    return 0
+
+
+def _serve(options: PreviewOptions, report: Report) -> int:
+    """Until Ctrl-C, which is how it ends."""
+    from kivel.cli.page_server import PageServer
+    from kivel.cli.streams import flush
+    from kivel.making.preview import served_page, source_stamp
+    from kivel.making.work import Work
+
+    served_page(options, Work(report))  # what is wrong is said here, before anybody opens it
+    server = PageServer(options.port, lambda: served_page(options, Work()), lambda: source_stamp(options))
+    report.line(f"{server.address}  (Ctrl-C ends it)")
+    report.document({"address": server.address})
+    flush()
+    try:
+        server.run()
+    except KeyboardInterrupt:
+        return 0
     return 0

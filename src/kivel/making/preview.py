@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
@@ -12,7 +13,7 @@ from kivel.making.options.clip_options import TimingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import OutputOptions
 from kivel.making.options.source_options import ChoosingOptions, MatchingOptions, ShowOptions
-from kivel.making.options.value_kinds import BACKDROP, SCALE, SCALING, SIZE, choice
+from kivel.making.options.value_kinds import BACKDROP, FLAG, SCALE, SCALING, SIZE, choice, whole
 
 if TYPE_CHECKING:
     from fractions import Fraction
@@ -77,8 +78,23 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
         default=(), many=True,
     )  # fmt: skip
 
+    serve: Option[bool] = Option(
+        FLAG, "show the page at 127.0.0.1, for this machine alone, and again when sources change", default=False,
+        kept=False,
+    )  # fmt: skip
+    port: Option[int] = Option(whole(0, 65535), "where it is served", default=0, shown="any that is free", kept=False)
+
+    @property
+    def needs_out(self) -> bool:
+        return super().needs_out and not self.serve
+
     def check(self) -> None:
         super().check()
+        if self.serve and (self.out or self.view != "frames" or self.door == "python"):
+            left_out = f"leave out {option('out')} and {option('view')}"
+            raise UsageError(f"{option('serve', True)} is the command line's, and writes no file; {left_out}")
+        if self.port and not self.serve:
+            raise UsageError(f"{option('port')} is for {option('serve', True)}; give both")
         if self.tile and self.tile.w * self.tile.h > _MOST_TILES:
             raise UsageError(f"{option('tile')}: expected at most {_MOST_TILES} in all, found {self.tile}")
         if not self.out:
@@ -143,6 +159,8 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
         count = 0
         if options.view == "layout":
             drawn, used = _layout(options, work)
+        elif options.serve:
+            drawn, clip = _Drawn([], "", []), None
         elif options.suffix == ".html":
             clip, count, described, text = _viewer(options, work, out)
             out.add(Path(options.out or ""), [sealed(text.encode())])
@@ -154,7 +172,7 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
                 out.check(Path(options.out))
             clip, count = clips[0], len(sequence.frames)
             drawn = _drawn(options, work, sequence, clips)
-        if options.out and options.suffix != ".html":
+        if options.out and options.suffix != ".html" and not options.serve:
             out.add(Path(options.out), [_encoded(options, work, drawn)])
     images = () if options.out else tuple(drawn.images)
     seconds = () if options.out else tuple(drawn.seconds)
@@ -184,7 +202,39 @@ def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Cl
     return sequence, chosen
 
 
-def _viewer(options: PreviewOptions, work: Work, out: OutputSet) -> tuple[Clip, int, str, str]:
+def served_page(options: PreviewOptions, work: Work) -> str:
+    """The page as its sources are now, which looks by itself whether they have changed.
+
+    Raises
+    ------
+    KivelError
+        What the sources do not allow.
+    """
+    return _viewer(options, work, None)[3]
+
+
+def source_stamp(options: PreviewOptions) -> str:
+    """A text that is another when a source, a folder of sources or a page of a manifest was changed."""
+    import glob
+    import os
+
+    import xxhash
+
+    paths = set()
+    for source in options.sources:
+        path = Path(source)
+        found = [path] if path.exists() else [Path(name) for name in glob.glob(source.replace("#", "*"))]
+        folders = [one if one.is_dir() else one.parent for one in found]
+        paths |= {*found, *(Path(entry.path) for folder in folders for entry in os.scandir(folder))}
+    known = []
+    for path in sorted(paths):
+        with contextlib.suppress(OSError):
+            stat = path.stat()
+            known.append(f"{path}:{stat.st_mtime_ns}:{stat.st_size}")
+    return str(xxhash.xxh3_128_hexdigest("\n".join(known).encode()))
+
+
+def _viewer(options: PreviewOptions, work: Work, out: OutputSet | None) -> tuple[Clip, int, str, str]:
     """The clip that it begins with, how many frames there are, in words what it shows, and the page."""
     from kivel.core.playback.groups import chosen_clips
     from kivel.making.viewed import viewer_of
@@ -194,7 +244,8 @@ def _viewer(options: PreviewOptions, work: Work, out: OutputSet) -> tuple[Clip, 
 
     settings = options.shown_settings(work)._replace(with_maps=True)
     sequence = straightened(open_sources(options.sources, settings))
-    out.reads(sequence.files())
+    if out is not None:
+        out.reads(sequence.files())
     clips = clips_for(sequence, lambda _name: options.timing())
     chosen = chosen_clips(clips, options.clip)
     ordered = [*chosen, *(clip for clip in clips if clip not in chosen)]
@@ -211,6 +262,7 @@ def _viewer(options: PreviewOptions, work: Work, out: OutputSet) -> tuple[Clip, 
             max_pixels=options.pixel_limit,
             jobs=options.threads,
             advance=advance,
+            reload="stamp" if options.serve else None,
         )
     work.note(*sequence.notes)
     described = f"plays {counted(len(ordered), 'clip')} in a browser, {counted(len(sequence.frames), 'frame')}"

@@ -48,6 +48,7 @@ def viewer_of(
     max_pixels: int,
     jobs: int,
     advance: Callable[[], None],
+    reload: str | None = None,
 ) -> str:
     """The page of a sequence; of a manifest with its own pages, turned and trimmed as they are there.
 
@@ -77,7 +78,9 @@ def viewer_of(
     else:
         pages, frames = _frames_alone(sequence, images, advance)
     pictures = [b"".join(encode_png(to_8_bits(image), compress="small", jobs=jobs)) for image in (contact, timing)]
-    return viewer_html(sequence.stem, pages, frames, clips, images.files, contact=pictures[0], timing=pictures[1])
+    return viewer_html(
+        sequence.stem, pages, frames, clips, images.files, contact=pictures[0], timing=pictures[1], reload=reload
+    )
 
 
 def _pages_of(

@@ -49,6 +49,7 @@ def viewer_html(
     *,
     contact: bytes,
     timing: bytes,
+    reload: str | None = None,
 ) -> str:
     """The page.
 
@@ -58,19 +59,23 @@ def viewer_html(
         PNG files, by the numbers that pages name.
     contact, timing : bytes
         PNG files of a contact sheet and of a timing chart.
+    reload : str or None
+        An address whose answer changes when the page would be another; it looks there by itself.
     """
     data = {
         "name": name,
         "pages": [_page(page) for page in pages],
         "frames": [_frame(frame) for frame in frames],
         "clips": [_clip(clip) for clip in clips],
+        **({"reload": reload} if reload else {}),
     }
     script = "\n".join(_part(one).replace('"use strict";\n', "") for one in _SCRIPTS)
     script = f'"use strict";\n{script}'
     style = _part("viewer.css")
+    connect = " connect-src 'self';" if reload else ""
     policy = (
         f"default-src 'none'; script-src {_hash(script)}; style-src {_hash(style)} 'unsafe-hashes'; "
-        "img-src data: blob:; base-uri 'none'; form-action 'none'"
+        f"img-src data: blob:;{connect} base-uri 'none'; form-action 'none'"
     )
     return Template(_part("viewer.html")).substitute(
         policy=policy,

@@ -330,8 +330,20 @@ function start() {
   $("color").oninput = (event) => { state.backdrop = event.target.value; refresh(); };
   scrubbing();
   panning();
+  if (data.reload) watching();
   if (!stands) clock.run(performance.now());
   refresh();
+}
+// A page that is served looks whether its sources have changed, and begins anew with the same view.
+function watching() {
+  let known = null;
+  setInterval(async () => {
+    const answer = await fetch(data.reload, { cache: "no-store" }).catch(() => null);
+    if (!answer?.ok) return;
+    const stamp = await answer.text();
+    if (known !== null && stamp !== known) { toAddress(); location.reload(); }
+    known = stamp;
+  }, 500);
 }
 function scrubbing() {
   const bar = $("bar");

@@ -1,0 +1,85 @@
+"""Serves one page to this machine's own browser, made anew when its sources change."""
+
+from __future__ import annotations
+
+import html
+import secrets
+from collections.abc import Callable
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+
+from kivel.core.errors import KivelError, UsageError, option
+
+__all__ = ["PageServer"]
+
+_FAILED = (
+    '<!doctype html><meta charset="utf-8"><meta http-equiv="refresh" content="1"><title>Kivel</title>'
+    '<body style="font: 16px system-ui; margin: 3em; background: #16181d; color: #e6e8ec"><p>{}</p>'
+)
+
+
+class PageServer:
+    """At 127.0.0.1 alone, under a path that nobody can guess; every other path is unknown.
+
+    Parameters
+    ----------
+    port : int
+        0 for any that is free.
+    page, stamp : callable
+        Give the page, and a text that changes when it would be another; what they raise is shown in its place.
+    """
+
+    def __init__(self, port: int, page: Callable[[], str], stamp: Callable[[], str]) -> None:
+        self._page, self._stamp = page, stamp
+        self._path = f"/{secrets.token_urlsafe(16)}/"
+        try:
+            self._server = ThreadingHTTPServer(("127.0.0.1", port), self._handler())
+        except OSError as error:
+            raise UsageError(
+                f"{option('port', port)} is taken or not allowed; choose another, or leave it out"
+            ) from error
+        self._server.daemon_threads = True
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self._server.server_address[1]}{self._path}"
+
+    def run(self) -> None:
+        """Serve until somebody interrupts."""
+        with self._server:
+            self._server.serve_forever(poll_interval=0.2)
+
+    def stop(self) -> None:
+        self._server.shutdown()
+
+    def _handler(self) -> type[BaseHTTPRequestHandler]:
+        server = self
+
+        class Handler(BaseHTTPRequestHandler):
+            """Knows two paths, and answers those who came by the address that was printed."""
+
+            def do_GET(self) -> None:
+                host = self.headers.get("Host", "").partition(":")[0]
+                texts = {server._path: server._page, f"{server._path}stamp": server._stamp}
+                if host not in ("127.0.0.1", "localhost") or self.path not in texts:
+                    self.send_error(404)
+                    return
+                try:
+                    status, text = 200, texts[self.path]()
+                except KivelError as error:
+                    status, text = 500, _FAILED.format(html.escape(str(error)))
+                self._send(status, text)
+
+            def _send(self, status: int, text: str) -> None:
+                data = text.encode()
+                self.send_response(status)
+                self.send_header("Content-Type", "text/html; charset=utf-8")
+                self.send_header("Content-Length", str(len(data)))
+                self.send_header("Cache-Control", "no-store")
+                self.send_header("X-Content-Type-Options", "nosniff")
+                self.end_headers()
+                self.wfile.write(data)
+
+            def log_message(self, *_: object) -> None:
+                """Nobody wants to read each request."""
+
+        return Handler
