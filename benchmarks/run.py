@@ -142,6 +142,23 @@ def export_case(folder: Path, name: str, runs: int) -> None:
         row(f"table of 10,000 frames, .{suffix}", f"{seconds:.2f} s", "<= 1 s", seconds <= 1)
 
 
+READ = "import sys, glob; from PIL import Image; [Image.open(f).convert('RGBA') for f in glob.glob(sys.argv[1] + '/*')]"
+
+
+def check_case(folder: Path, runs: int) -> None:
+    """Everything that is checked of frames against reading them with Pillow; and of a large page, the peak memory."""
+    write_frames(folder / "1000x256", 1000, 256)
+    ours = [KIVEL, "check", str(folder / "1000x256"), "-q"]
+    ratio = wall_ratio(*paired(ours, [sys.executable, "-c", READ, str(folder / "1000x256")], min(runs, 5)))
+    row("check of 1,000 frames: wall time / reading's", str(ratio), "<= 1.5", ratio.middle <= 1.5)
+    sheet = folder / "check.png"
+    timed([KIVEL, "sheet", str(folder / "128x256"), "-o", str(sheet), "--columns", "16", "-q"])
+    run = timed([KIVEL, "check", str(sheet.with_suffix(".kivel.json")), "-q"])
+    page = 4096 * 2048 * 4 / 2**20
+    most = 3 * page + 100
+    row("check of a page: peak memory", f"{run.peak / MIB:.0f} MiB", f"<= {most:.0f} MiB", run.peak / MIB <= most)
+
+
 def start_case(runs: int) -> None:
     for flag in ("--help", "--version"):
         ours, bare = paired([KIVEL, flag], [sys.executable, "-c", "pass"], max(runs, 15))
@@ -231,6 +248,7 @@ def main() -> None:
         sheet_case(folder, "64x256", "fast", runs, (0.25, 1.15))
         sheet_case(folder, "64x256", "small", runs, (0.45, 0.92))
         export_case(folder, "64x256", runs)
+        check_case(folder, runs)
         growth_case(folder, runs)
         prep_case(folder, runs)
         find_case(folder, runs)

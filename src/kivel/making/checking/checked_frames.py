@@ -29,7 +29,7 @@ __all__ = ["FrameLooks", "frame_findings", "looks_of"]
 
 _VISIBLE, _FAINT_GROWTH, _NEAR = 16, 0.25, 2
 _FAINT = 7
-_THIN_SIDE = 64
+_THIN_SIDE = 32
 _JUDGED = 32
 
 
