@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-__all__ = ["chromium", "said_by_node"]
+__all__ = ["chromium", "package_file", "said_by_node"]
 
 _HERE = Path(__file__).parent / "outside"
 _MODULES = _HERE / "node_modules"
@@ -24,6 +24,14 @@ def said_by_node(script: str, *words: str | Path) -> list[Any]:
     done = subprocess.run(command, capture_output=True, text=True, timeout=300, check=False)
     assert done.returncode == 0, done.stderr[-2000:]
     return [json.loads(line) for line in done.stdout.splitlines()]
+
+
+def package_file(name: str) -> Path:
+    """A file of a package of npm."""
+    path = _MODULES / name
+    if not path.is_file():
+        pytest.skip("no packages of npm here: tests/outside/install")
+    return path
 
 
 def chromium() -> str:

@@ -15,17 +15,18 @@ from pathlib import Path
 from typing import Any
 
 import imagecodecs
+import jsonschema
 import numpy as np
 import pytest
 from ktx_structure import taken_apart
-from outside_readers import chromium, said_by_node
+from outside_readers import chromium, package_file, said_by_node
 
 import kivel
 from kivel.core.playback.clip import Clip, Step
 from kivel.core.playback.player import Player
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
-from program import art, read, write
+from program import art, in_process, read, write
 
 pytestmark = pytest.mark.slow
 
@@ -136,6 +137,18 @@ def test_libktx_reads_every_layer_and_level_byte_for_byte(place: Path) -> None:
         assert (found["width"], found["height"]) == (ours.width, ours.height)
         levels = [b"".join(map(base64.b64decode, layers)) for layers in found["levels"][: len(ours.levels)]]
         assert levels == ours.levels
+
+
+def test_findings_are_sarif_by_its_schema(place: Path) -> None:
+    schema = json.loads(package_file("@microsoft/jest-sarif/lib/schemas/sarif-2.1.0-rtm.5.json").read_text())
+    (place / "odd \u00fc.png").write_bytes((place / "owl/owl_0.png").read_bytes())
+    done = in_process(["check", "owl.kivel.json", "owl", "odd \u00fc.png", "--format", "sarif"], place)
+    content = json.loads(done.out)
+    assert len(content["runs"][0]["results"]) > 2
+    kind = jsonschema.validators.validator_for(schema)
+    assert [error.message for error in kind(schema).iter_errors(content)] == []
+    del content["runs"][0]["tool"]
+    assert list(kind(schema).iter_errors(content))
 
 
 def test_a_reader_of_subtitles_reads_the_cues(place: Path) -> None:
