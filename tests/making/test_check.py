@@ -348,6 +348,11 @@ def test_what_cannot_be_checked_says_why(place: Path, words: list[str], told: st
     assert told in done.err
 
 
+def test_a_collection_of_many_sizes_is_no_sequence_with_odd_ones() -> None:
+    frames(4, lambda number, image: image[: 20 + number], "props")
+    assert "odd-size" not in {one.code for one in kivel.check("props").findings}
+
+
 def test_errors_fail_and_under_strict_warnings_do(place: Path) -> None:
     name = sheet(gap=0)
     assert in_process(["check", name, "--only", "cell-bleed"], place).code == 0

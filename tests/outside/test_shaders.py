@@ -145,6 +145,32 @@ def test_no_place_is_off_on_large_pages_and_odd_ones(
         assert (found[:, 2] == 1).all()
 
 
+@pytest.mark.parametrize("origin", ORIGINS)
+@pytest.mark.parametrize("suffix", [".glsl", ".frag"])
+def test_a_picture_that_is_scaled_and_shifted_lies_about_its_pivot_and_no_further(
+    context: Any, suffix: str, origin: str
+) -> None:
+    kivel.retime("owl.kivel.json", pivot=["bottom"])
+    code = shader("owl", suffix, origin=origin)
+    random_places = np.random.default_rng(4).uniform(0, 1, (500, 4)).astype(np.float32)
+    frame = "int(3)" if suffix == ".glsl" else "3.0"
+    moved = ShaderRun(context, code, suffix, f"owl_moved({frame}, one.xy, vec2(0.5, 0.25), vec2(0.1, -0.05)), 1.0")
+    plain = ShaderRun(context, code, suffix, f"owl_place({frame}, one.xy), 1.0")
+    pivot = np.array([0.5, 1.0 if origin == "top" else 0.0])
+    back = pivot + (random_places[:, :2] - np.array([0.1, -0.05]) - pivot) / np.array([0.5, 0.25])
+    given = np.concatenate([back, random_places[:, 2:]], axis=1).astype(np.float32)
+    found, expected = moved(random_places), plain(given)
+    inside = ((back > 1e-4) & (back < 1 - 1e-4)).all(axis=1)
+    outside = ((back < -1e-4) | (back > 1 + 1e-4)).any(axis=1)
+    assert 20 < inside.sum() < 480
+    assert (found[inside, 2] == 1).all()
+    assert (found[outside, 2] == 0).all()
+    assert np.abs(found[:, :2] - expected[:, :2]).max() < 1e-5
+    layer = ShaderRun(context, code, suffix, f"owl_layer_place({frame}, one.xy), 1.0")(random_places)
+    half = 0.5 / np.array([5, 7])
+    assert np.abs(layer[:, :2] - np.clip(random_places[:, :2], half, 1 - half)).max() < 1e-6
+
+
 HLSL_MAIN = """
 Texture2D tex : register(t0); Texture2DArray lay : register(t1); SamplerState sam : register(s0);
 float4 shade(float2 at : TEXCOORD0) : SV_Target {{

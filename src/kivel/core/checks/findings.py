@@ -143,11 +143,11 @@ CODES: dict[str, Code] = {
     "odd-size": Code(
         "frames have several sizes",
         "pixels",
-        "warning for a sequence that moves",
+        "warning where most frames have one size",
         "they would not lie on each other",
     ),
     "mixed-depth": Code(
-        "frames are stored in several ways",
+        "frames differ in depth, or only some have alpha",
         "bits and channels",
         "note",
         "some may have lost their alpha or depth",

@@ -106,7 +106,8 @@ def _stored(looked: FrameLooks, file: str) -> Iterator[Finding]:
         text = f"numbers are missing: {spans(looked.frames.gaps)}"
         yield Finding("number-gap", "warning", Spot(file), len(looked.frames.gaps), text, "render them, or renumber")
     sizes = Counter(frame.size for frame in frames).most_common()
-    if len(sizes) > 1 and looked.frames.origin is None:
+    # a collection has as many sizes as it likes; where most frames are of one, the others are a slip
+    if len(sizes) > 1 and sizes[0][1] * 2 > len(frames) and looked.frames.origin is None:
         odd = [frame.name for frame in frames if frame.size != sizes[0][0]]
         text = f"{counted(len(odd), 'frame')} of another size than {sizes[0][0]} px: {first_few(odd)}"
         yield Finding(
@@ -118,7 +119,9 @@ def _stored(looked: FrameLooks, file: str) -> Iterator[Finding]:
             f"{option('odd-size', 'pad')}, or render again",
         )
     modes = Counter(frame.mode for frame in frames).most_common()
-    if len(modes) > 1:
+    # a palette keeps whatever it is of: what tells is depth, and alpha that only some have
+    ways = {(one.depth, "rgba" in one.mode or "alpha" in one.mode) for one in frames if "palette" not in one.mode}
+    if len(ways) > 1:
         told = ", ".join(f"{count} {mode}" for mode, count in modes)
         yield Finding(
             "mixed-depth", "note", Spot(file), len(modes), f"stored in several ways: {told}", "save all alike"

@@ -141,7 +141,8 @@ def _first_difference(
             pixel, text = said
             spot = where._replace(frame=sheet[ours].name, pixel=pixel)
             told = f"at {float(time):.6f} s it is not {source[theirs].name}: {text}"
-            finding = Finding("plays-otherwise", "error", spot, float(time), told, "make the sheet again")
+            fix = "make the sheet again, or kivel retime where another frame shows than should"
+            finding = Finding("plays-otherwise", "error", spot, float(time), told, fix)
             return Difference(finding, to_8_bits(source[theirs].load()), to_8_bits(sheet[ours].load()))
     return None
 
