@@ -1,5 +1,6 @@
 // node read_viewer.mjs MODULES CHROMIUM JOBS: what the viewer page shows. A job is {file, looks: [[clip, time], ...],
-// pixels: how many of them, from the first, are read back}; a line of JSON for each, with what went wrong in the page
+// pixels: how many of them, from the first, are read back, acts: keys to press ({press}) and scripts to run in the page
+// ({run}), whose results are `said`}; a line of JSON for each, with what went wrong in the page
 import fs from "node:fs";
 import path from "node:path";
 import { pathToFileURL } from "node:url";
@@ -9,7 +10,7 @@ const [modules, executablePath, jobs] = process.argv.slice(2);
 const { chromium } = createRequire(path.join(modules, "x.js"))("playwright-core");
 const args = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist"];
 const browser = await chromium.launch({ executablePath, args });
-for (const { file, looks, pixels = 0 } of JSON.parse(fs.readFileSync(jobs, "utf8"))) {
+for (const { file, looks = [], pixels = 0, acts = [] } of JSON.parse(fs.readFileSync(jobs, "utf8"))) {
   const page = await browser.newPage({ viewport: { width: 700, height: 600 } });
   const wrong = [];
   page.on("pageerror", (error) => wrong.push(error.message));
@@ -20,6 +21,15 @@ for (const { file, looks, pixels = 0 } of JSON.parse(fs.readFileSync(jobs, "utf8
   await page.goto(pathToFileURL(file).href + "#t=0&zoom=1");
   await page.waitForFunction(() => document.getElementById("stage").dataset.complete === "1");
   const opened = Date.now() - started;
+  await page.evaluate(() => {
+    // the pixels of a pane at zoom 1, the lowest row first, as base64
+    window.readPane = ({ x, y, canvas: [width, height] }) => {
+      const bytes = new Uint8Array(4 * width * height);
+      const { gl, canvas } = drawing;
+      gl.readPixels(x, canvas.height - y - height, width, height, gl.RGBA, gl.UNSIGNED_BYTE, bytes);
+      return btoa(String.fromCharCode(...bytes));
+    };
+  });
   const shown = [];
   for (const [index, [clip, time]] of looks.entries())
     shown.push(
@@ -32,22 +42,22 @@ for (const { file, looks, pixels = 0 } of JSON.parse(fs.readFileSync(jobs, "utf8
           if (!reads || moment.frame === null) return found;
           for (const frame of [moment.frame, moment.following]) await drawing.load(drawing.imageOf(frame, "color"));
           draw();
-          const { x, y, frame } = stage();
-          const [width, height] = frame.canvas;
-          const bytes = new Uint8Array(4 * width * height);
-          const { gl, canvas } = drawing;
-          gl.readPixels(x, canvas.height - y - height, width, height, gl.RGBA, gl.UNSIGNED_BYTE, bytes);
-          return { ...found, pixels: btoa(String.fromCharCode(...bytes)) };
+          return { ...found, pixels: readPane(stage()) };
         },
         [clip, time, index < pixels],
       ),
     );
+  const said = [];
+  for (const { press, run } of acts) {
+    if (press) await page.keyboard.press(press);
+    else said.push(await page.evaluate(`(async () => { ${run} })()`));
+  }
   const texts = await page.evaluate(() => ({
     names: [...document.getElementById("clip").options].map((one) => one.textContent),
     scripts: document.scripts.length,
     time: document.getElementById("time").textContent,
   }));
-  console.log(JSON.stringify({ shown, wrong, opened, ...texts }));
+  console.log(JSON.stringify({ shown, said, wrong, opened, ...texts }));
   await page.close();
 }
 await browser.close();

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import contextlib
+import itertools
 import json
 import random
 from collections.abc import Iterator
@@ -20,6 +21,9 @@ import kivel
 from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.following import Chain
+from kivel.core.playback.groups import Group
+from kivel.core.playback.instances import happenings_of, instances_of
+from kivel.core.playback.player import Happening
 from kivel.core.resampling import Share, mixed
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
@@ -66,9 +70,9 @@ def random_clips(seed: int) -> tuple[Clip, ...]:
     return tuple(clips)
 
 
-def viewed(name: str, clips: tuple[Clip, ...]) -> Path:
+def viewed(name: str, clips: tuple[Clip, ...], groups: tuple[Group, ...] = ()) -> Path:
     path = Path(f"{name}.kivel.json")
-    path.write_text(manifest_text(replace(read_manifest(path), clips=clips)))
+    path.write_text(manifest_text(replace(read_manifest(path), clips=clips, groups=groups)))
     kivel.preview(path, out=f"{name}.html")
     return Path(f"{name}.html").resolve()
 
@@ -78,9 +82,24 @@ def asked(*jobs: dict[str, Any]) -> list[Any]:
     return said_by_node("read_viewer.mjs", chromium(), Path("jobs.json").resolve())
 
 
-def pixels_of(shown: Any, like: Pixels) -> Pixels:
+def pixels_of(text: str, like: Pixels) -> Pixels:
     """As WebGL gives them: the lowest row first."""
-    return np.frombuffer(base64.b64decode(shown["pixels"]), np.uint8).reshape(like.shape)[::-1]
+    return np.frombuffer(base64.b64decode(text), np.uint8).reshape(like.shape)[::-1]
+
+
+def told(happening: Happening, clip: Clip) -> list[Any]:
+    """As a page tells what happens."""
+    named = [happening.name] if happening.kind == "event" else []
+    shown = [happening.step, happening.frame] if happening.kind in ("show", "event") else []
+    return [text_of(happening.time), happening.kind, clip.name, *shown, *named]
+
+
+# what a page tells, as `told` does
+TOLD = """
+    const told_ = ({ time, kind, clip, step, frame, name }) => {
+        const more = { show: [step, frame], event: [step, frame, name] }[kind] ?? [];
+        return [`${time.n}/${time.d}`, kind, clip, ...more];
+    };"""
 
 
 def text_of(time: Fraction) -> str:
@@ -95,7 +114,7 @@ def test_at_300_moments_the_page_shows_what_plays_pixel_by_pixel(place: Path, na
     for clip in clips:
         chain = Chain(clip, clips)
         end = chain.settled + 2
-        shows = [told.time for _, told in chain.happenings(end=end)][:400]
+        shows = [happens.time for _, happens in chain.happenings(end=end)][:400]
         times = drawn.sample(shows, min(6, len(shows))) + [
             end * Fraction(drawn.randrange(9973), 9973) for _ in range(14)
         ]
@@ -119,11 +138,142 @@ def test_at_300_moments_the_page_shows_what_plays_pixel_by_pixel(place: Path, na
             pair = (expected, images[moment.following])
             share = float(moment.weight)
             expected = mixed([Share(0, 1 - share), Share(1, share)], pair.__getitem__)
-        pixels = pixels_of(shown, expected).astype(int)
+        pixels = pixels_of(shown["pixels"], expected).astype(int)
         visible = expected[..., 3] > 0
         off = np.abs(pixels - expected)
         assert off[..., 3].max() <= (1 if moment.weight else 0)
         assert off[visible].max(initial=0) <= (1 if moment.weight else 0), (clip.name, time)
+
+
+def test_what_happens_in_the_page_is_what_trace_tells() -> None:
+    """Also of a loop that is left for what follows it, and from a time on."""
+    clips = random_clips(3)
+    spans = [(clip, leave, start) for clip in clips for leave in (None, Fraction(7, 3)) for start in (0, 5)]
+    runs = [
+        f"""{TOLD} const leave = {json.dumps(leave and text_of(leave))};
+        const one = new Chain(clips.get({clip.name!r}), byName[0], leave && parse(leave));
+        return one.between(fraction({start or -1}n), fraction({start + 9}n), 300).map(told_);"""
+        for clip, leave, start in spans
+    ]
+    (found,) = asked({"file": str(viewed("owl", clips)), "acts": [{"run": run} for run in runs]})
+    assert found["wrong"] == []
+    for (clip, leave, start), said in zip(spans, found["said"], strict=True):
+        chain = Chain(clip, clips, leave_at=leave)
+        every = chain.happenings(Fraction(start), Fraction(start + 9) + Fraction(1, 10**9))
+        happens = [told(one, player.clip) for player, one in every if not start or one.time > start]
+        assert said == happens[:300], (clip, leave, start)
+
+
+@pytest.mark.parametrize("of", ["this clip", "group every", "group some"])
+@pytest.mark.parametrize("phases", [False, True])
+def test_12_instances_are_those_of_trace(of: str, phases: bool) -> None:
+    clips = tuple(replace(clip, phase=Fraction(0)) for clip in random_clips(5))
+    members = {"this clip": clips[:1], "group every": clips[2:6], "group some": clips[3:8]}[of]
+    names = tuple(clip.name for clip in members)
+    groups = (Group("every", names), Group("some", names, "random", (1, 5, 0, 2, 3)[: len(names)]))
+    weights = groups[1].weights if of == "group some" else None
+    pick = "some" if of == "group some" else None
+    instances = instances_of(members, count=12, seed=9, pick=pick, weights=weights, others=clips, random_phase=phases)
+    chosen = json.dumps({"clip": clips[0].name, "many": 12, "of": of, "seed": 9, "phases": phases})
+    run = f"""{TOLD} Object.assign(state, {chosen}); build();
+        const happens = (chain) => chain.between(BEFORE, fraction(3n), 400).map(told_);
+        return instances.flatMap(({{ number, chain }}) => happens(chain).map((one) => [number, ...one]));"""
+    look = """clock.time = fraction(1n); draw();
+        return arranged(fraction(1n)).panes.map(({ label, moment, frame }) => [label, moment.frame, frame]);"""
+    (found,) = asked({"file": str(viewed("owl", clips, groups)), "acts": [{"run": run}, {"run": look}]})
+    happens = [
+        [instance.number, *told(one, clip)]
+        for each in instances
+        for instance, clip, one in happenings_of([each], Fraction(0), [Fraction(3) + Fraction(1, 10**9)])
+    ]
+    assert (found["wrong"], found["said"][0]) == ([], happens)
+    frames = [one.chain.at(Fraction(1)).moment.frame for one in instances]
+    labels = [f"{one.number}  {one.clip.name}" for one in instances]
+    assert found["said"][1] == [[label, frame, frame] for label, frame in zip(labels, frames, strict=True)]
+
+
+def test_seeking_then_stepping_then_playing_for_10_s_never_leaves_the_schedule() -> None:
+    clips = random_clips(7)
+    clip = next(one for one in clips if one.repeat == "forever" and len(one.steps) > 4)
+    watch = """window.seen = []; const drawn_ = drawing.draw.bind(drawing);
+        drawing.draw = (view, layers, ghosts) => {
+            const whole = drawn_(view, layers, ghosts);
+            seen.push([whole, `${view.time.n}/${view.time.d}`, layers[0]?.frame ?? null, performance.now()]);
+            return whole;
+        };"""
+    seek = """$("bar").setPointerCapture = () => {};
+        const { left, width, top } = $("bar").getBoundingClientRect();
+        const at = { clientX: left + width * 0.37, clientY: top + 5, pointerId: 1, bubbles: true };
+        for (const kind of ["pointerdown", "pointerup"]) $("bar").dispatchEvent(new PointerEvent(kind, at));
+        return written(clock.time);"""
+    speed = """$("speed").value = "1/3"; $("speed").dispatchEvent(new Event("change")); return written(clock.time);"""
+    wait = "await new Promise((done) => setTimeout(done, 10000)); return seen;"
+    acts = [
+        {"run": f"choose({clip.name!r}); clock.stop(performance.now());"},
+        {"run": seek},
+        *({"press": key} for key in ("ArrowRight", "ArrowRight", "ArrowLeft")),
+        *({"run": speed}, {"run": watch}, {"press": "Space"}, {"run": wait}),
+    ]
+    (found,) = asked({"file": str(viewed("owl", clips)), "acts": acts})
+    _, sought, began, _, seen = found["said"]
+    chain = Chain(clip, clips)
+    steps = [
+        happens.time
+        for _, happens in chain.happenings(end=Fraction(sought) + 9)
+        if happens.kind == "show" and happens.time > Fraction(sought)
+    ]
+    assert (found["wrong"], Fraction(began)) == ([], steps[0])
+    runs = [one for one in seen if one[0] and Fraction(one[1]) > Fraction(began)]
+    times = [Fraction(time) for _, time, _, _ in runs]
+    assert (len(runs) > 60, times[-1] - times[0] > 3, times) == (True, True, sorted(times))
+    for _, time, frame, _ in runs:
+        assert frame == chain.at(Fraction(time)).moment.frame, time
+    # the clock goes at a third of the machine's, and does not drift; a picture is stamped after it was drawn
+    late = [stamp / 1000 - float(time) * 3 for (_, _, _, stamp), time in zip(runs, times, strict=True)]
+    assert max(late) - min(late) < 0.5
+
+
+def test_by_hand_each_press_is_a_step_as_trace_tells() -> None:
+    clips = random_clips(11)
+    clip = next(one for one in clips if one.then and one.repeat in (1, 2))
+    look = "const { player, moment } = chain.at(now()); return [player.clip.name, moment.frame];"
+    acts = [
+        {"run": f"choose({clip.name!r}); return 0;"},
+        {"press": "a"},
+        {"press": "Home"},
+        *[{"run": look}, {"press": "Space"}] * 30,
+    ]
+    (found,) = asked({"file": str(viewed("owl", clips)), "acts": acts})
+    chain = Chain(clip, clips)
+    times = list(dict.fromkeys(happens.time for _, happens in itertools.islice(chain.happenings(), 200)))
+    playing = [chain.at(min(time, times[-1])) for time in (*times, *[times[-1]] * 30)][:30]
+    assert (found["wrong"], found["said"][1:]) == ([], [[one.player.clip.name, one.moment.frame] for one in playing])
+
+
+def test_two_files_are_seen_side_by_side_or_wiped_over_each_other(place: Path) -> None:
+    for number in range(8):
+        owl = read(place / f"owl/owl_{number}.png").copy()
+        owl[..., 0] ^= 255
+        write(place / f"redder/owl_{number}.png", owl)
+    kivel.sheet("redder", out="redder.png")
+    kivel.preview("owl.kivel.json", out="both.html", beside=["redder.kivel.json"])
+    both = """Object.assign(state, { zoom: 1, beside: "redder" });
+        build();
+        clock.stop(0);
+        clock.time = fraction(1n, 4n);
+        for (const number of [3, 11]) await drawing.load(drawing.imageOf(number, "color"));
+        draw(); return arranged(now()).panes.map(readPane);"""
+    wiped = "state.wipe = true; state.at = 50; draw(); return [readPane(stage())];"
+    (found,) = asked({"file": str(place / "both.html"), "acts": [{"run": both}, {"run": wiped}]})
+    pair = [read(place / f"{folder}/owl_3.png") for folder in ("owl", "redder")]
+    sides, (over,) = found["said"]
+    visible = pair[0][..., 3] > 0
+    for text, expected in zip(sides, pair, strict=True):
+        assert np.array_equal(pixels_of(text, expected)[visible], expected[visible])
+    middle = np.arange(15) < 7  # of a view of an odd width, or an even one
+    expected = np.where(middle[None, :, None], *pair)
+    known = visible & (np.arange(15) != 7)
+    assert (found["wrong"], np.array_equal(pixels_of(over, expected)[known], expected[known])) == ([], True)
 
 
 def test_names_are_text_whatever_they_are(place: Path) -> None:
@@ -150,5 +300,5 @@ def test_any_source_has_a_page_and_many_frames_open_soon(place: Path) -> None:
     found = asked({"file": str(place / "many.html"), "looks": [("many", "199/25")], "pixels": 1})[0]
     assert (found["wrong"], found["shown"][0]["frame"]) == ([], 199)
     last = read(place / "many/m_199.png")
-    pixels = pixels_of(found["shown"][0], last)
+    pixels = pixels_of(found["shown"][0]["pixels"], last)
     assert np.array_equal(pixels[last[..., 3] > 0], last[last[..., 3] > 0])

@@ -47,11 +47,11 @@ def _serve(options: PreviewOptions, report: Report) -> int:
     """Until Ctrl-C, which is how it ends."""
     from kivel.cli.page_server import PageServer
     from kivel.cli.streams import flush
-    from kivel.making.preview import served_page, source_stamp
+    from kivel.making.preview_page import page_of, source_stamp
     from kivel.making.work import Work
 
-    served_page(options, Work(report))  # what is wrong is said here, before anybody opens it
-    server = PageServer(options.port, lambda: served_page(options, Work()), lambda: source_stamp(options))
+    page_of(options, Work(report))  # what is wrong is said here, before anybody opens it
+    server = PageServer(options.port, lambda: page_of(options, Work()).text, lambda: source_stamp(options))
     report.line(f"{server.address}  (Ctrl-C ends it)")
     report.document({"address": server.address})
     flush()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
@@ -13,7 +12,7 @@ from kivel.making.options.clip_options import TimingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import OutputOptions
 from kivel.making.options.source_options import ChoosingOptions, MatchingOptions, ShowOptions
-from kivel.making.options.value_kinds import BACKDROP, FLAG, SCALE, SCALING, SIZE, choice, whole
+from kivel.making.options.value_kinds import BACKDROP, FLAG, PATH, SCALE, SCALING, SIZE, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from fractions import Fraction
@@ -21,9 +20,8 @@ if TYPE_CHECKING:
     from kivel.core.compose import Backdrop
     from kivel.core.pixels import Pixels, Size
     from kivel.core.playback.clip import Clip
-    from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest
-    from kivel.files.output_set import OutputSet, Written
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
     from kivel.views.layout_drawing import DrawnPage
@@ -44,7 +42,7 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
 
     title = "look"
     everyday: ClassVar = (
-        "out", "clip", "view", "scale", "backdrop", "show", "tile", "mark", "fps", "hold", "repeat", "series",
+        "out", "clip", "view", "scale", "backdrop", "show", "tile", "mark", "beside", "fps", "hold", "repeat", "series",
         "range", "odd-size", "force",
     )  # fmt: skip
     out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp|.html")
@@ -78,6 +76,10 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
         default=(), many=True,
     )  # fmt: skip
 
+    beside: Option[tuple[str, ...]] = Option(
+        PATH, "of a page (.html): another source, whose clips can be seen beside or wiped over (many)",
+        default=(), many=True, form="SRC", from_folder=moved_path,
+    )  # fmt: skip
     serve: Option[bool] = Option(
         FLAG, "show the page at 127.0.0.1, for this machine alone, and again when sources change", default=False,
         kept=False,
@@ -97,6 +99,10 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
             raise UsageError(f"{option('port')} is for {option('serve', True)}; give both")
         if self.tile and self.tile.w * self.tile.h > _MOST_TILES:
             raise UsageError(f"{option('tile')}: expected at most {_MOST_TILES} in all, found {self.tile}")
+        if self.beside and not self.is_page:
+            raise UsageError(
+                f"{option('beside')} is for a page; expected a name that ends in .html, found {self.out!r}"
+            )
         if not self.out:
             return
         if self.suffix not in _SUFFIXES:
@@ -110,6 +116,11 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
         from kivel.views.looks import Marks
 
         return Marks(pivot="pivot" in self.mark, outline="outline" in self.mark)
+
+    @property
+    def is_page(self) -> bool:
+        """Whether it is a page for a browser."""
+        return self.serve or self.suffix == ".html"
 
     @property
     def suffix(self) -> str:
@@ -161,10 +172,13 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
             drawn, used = _layout(options, work)
         elif options.serve:
             drawn, clip = _Drawn([], "", []), None
-        elif options.suffix == ".html":
-            clip, count, described, text = _viewer(options, work, out)
-            out.add(Path(options.out or ""), [sealed(text.encode())])
-            drawn = _Drawn([], described, [])
+        elif options.is_page:
+            from kivel.making.preview_page import page_of
+
+            page = page_of(options, work)
+            out.reads(page.files)
+            out.add(Path(options.out or ""), [sealed(page.text.encode())])
+            clip, count, drawn = page.clip, page.frames, _Drawn([], page.described, [])
         else:
             sequence, clips = _opened(options, work)
             out.reads(sequence.files())
@@ -172,7 +186,7 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
                 out.check(Path(options.out))
             clip, count = clips[0], len(sequence.frames)
             drawn = _drawn(options, work, sequence, clips)
-        if options.out and options.suffix != ".html" and not options.serve:
+        if options.out and not options.is_page:
             out.add(Path(options.out), [_encoded(options, work, drawn)])
     images = () if options.out else tuple(drawn.images)
     seconds = () if options.out else tuple(drawn.seconds)
@@ -200,73 +214,6 @@ def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Cl
         sequence, chosen = _of_one_size(options, sequence, chosen)
     work.note(*sequence.notes, *_beside_note(options.sources))
     return sequence, chosen
-
-
-def served_page(options: PreviewOptions, work: Work) -> str:
-    """The page as its sources are now, which looks by itself whether they have changed.
-
-    Raises
-    ------
-    KivelError
-        What the sources do not allow.
-    """
-    return _viewer(options, work, None)[3]
-
-
-def source_stamp(options: PreviewOptions) -> str:
-    """A text that is another when a source, a folder of sources or a page of a manifest was changed."""
-    import glob
-    import os
-
-    import xxhash
-
-    paths = set()
-    for source in options.sources:
-        path = Path(source)
-        found = [path] if path.exists() else [Path(name) for name in glob.glob(source.replace("#", "*"))]
-        folders = [one if one.is_dir() else one.parent for one in found]
-        paths |= {*found, *(Path(entry.path) for folder in folders for entry in os.scandir(folder))}
-    known = []
-    for path in sorted(paths):
-        with contextlib.suppress(OSError):
-            stat = path.stat()
-            known.append(f"{path}:{stat.st_mtime_ns}:{stat.st_size}")
-    return str(xxhash.xxh3_128_hexdigest("\n".join(known).encode()))
-
-
-def _viewer(options: PreviewOptions, work: Work, out: OutputSet | None) -> tuple[Clip, int, str, str]:
-    """The clip that it begins with, how many frames there are, in words what it shows, and the page."""
-    from kivel.core.playback.groups import chosen_clips
-    from kivel.making.viewed import viewer_of
-    from kivel.sequences.clips import clips_for
-    from kivel.sequences.opening import open_sources
-    from kivel.sequences.sequence import straightened
-
-    settings = options.shown_settings(work)._replace(with_maps=True)
-    sequence = straightened(open_sources(options.sources, settings))
-    if out is not None:
-        out.reads(sequence.files())
-    clips = clips_for(sequence, lambda _name: options.timing())
-    chosen = chosen_clips(clips, options.clip)
-    ordered = [*chosen, *(clip for clip in clips if clip not in chosen)]
-    contact = _contact_sheet(options, work, sequence, ordered[0]).images[0]
-    timing = _timing_chart(sequence, ordered).images[0]
-    manifest = sequence.origin
-    images = sum(len(page.maps) for page in manifest.pages) if manifest else len(sequence.frames)
-    with work.progress("packing pictures", images) as advance:
-        text = viewer_of(
-            sequence,
-            ordered,
-            contact=contact,
-            timing=timing,
-            max_pixels=options.pixel_limit,
-            jobs=options.threads,
-            advance=advance,
-            reload="stamp" if options.serve else None,
-        )
-    work.note(*sequence.notes)
-    described = f"plays {counted(len(ordered), 'clip')} in a browser, {counted(len(sequence.frames), 'frame')}"
-    return ordered[0], len(sequence.frames), described, text
 
 
 def _of_one_size(
@@ -299,10 +246,17 @@ def _beside_note(sources: Sequence[str]) -> list[str]:
 
 
 def _drawn(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: list[Clip]) -> _Drawn:
+    from kivel.core.pixels import size_of
+    from kivel.making.stills import contact_sheet_of, timing_chart_of
+    from kivel.views.timing_chart import MOST_CLIPS
+
     if options.view == "timing":
-        return _timing_chart(sequence, clips)
+        text = f"timing of {counted(min(len(clips), MOST_CLIPS), 'clip')}"
+        return _Drawn([timing_chart_of(sequence, clips)], text, [])
     if options.suffix == ".png":
-        return _contact_sheet(options, work, sequence, clips[0])
+        sheet = contact_sheet_of(options, work, sequence, clips[0])
+        text = f"contact sheet of {counted(len(sheet.numbers), 'frame')}, {size_of(sheet.image)} px"
+        return _Drawn([sheet.image], text, [])
     return _animation(options, work, sequence, clips)
 
 
@@ -315,44 +269,6 @@ def _encoded(options: PreviewOptions, work: Work, drawn: _Drawn) -> bytes:
     encoded = encode_animation(options.suffix, drawn.images, drawn.seconds, repeat=drawn.repeat, jobs=options.threads)
     work.note(*encoded.notes)
     return encoded.data
-
-
-def _contact_sheet(options: PreviewOptions, work: Work, sequence: FrameSequence, clip: Clip) -> _Drawn:
-    from kivel.views.contact_sheet import draw_contact_sheet
-
-    # of a clip that was chosen, the frames that it shows, in the order in which they come
-    numbers = list(dict.fromkeys(step.frame for step in clip.steps)) if options.clip else range(len(sequence.frames))
-    with work.progress("reading frames", len(numbers)) as advance:
-
-        def watched(frame: FrameSource) -> FrameSource:
-            def load() -> Pixels:
-                pixels = frame.load()
-                advance()
-                return pixels
-
-            return frame._replace(load=load)
-
-        sheet = draw_contact_sheet(
-            [watched(frame) for frame in sequence.frames],
-            clip,
-            numbers=numbers,
-            filtering=options.filter,
-            backdrop=options.backdrop,
-            marks=options.marks(),
-            jobs=options.threads,
-        )
-    text = f"contact sheet of {counted(len(numbers), 'frame')}, {sheet.shape[1]}x{sheet.shape[0]} px"
-    return _Drawn([sheet], text, [])
-
-
-def _timing_chart(sequence: FrameSequence, clips: Sequence[Clip]) -> _Drawn:
-    from functools import cache
-
-    from kivel.views.timing_chart import MOST_CLIPS, draw_timing
-
-    load = cache(lambda index: sequence.frames[index].load())
-    picture = draw_timing(sequence.stem, clips, load)
-    return _Drawn([picture], f"timing of {counted(min(len(clips), MOST_CLIPS), 'clip')}", [])
 
 
 def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: list[Clip]) -> _Drawn:

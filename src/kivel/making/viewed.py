@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,12 +14,12 @@ from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import stored_page
 from kivel.files.png.write import encode_png
-from kivel.views.viewer_page import ViewedFrame, ViewedPage, viewer_html
+from kivel.views.viewer_page import ViewedFrame, ViewedPage, ViewedSource, viewer_html
 
 if TYPE_CHECKING:
     from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["viewer_of"]
+__all__ = ["pictures_in", "viewer_of"]
 
 
 class _Images:
@@ -40,9 +40,9 @@ class _Images:
 
 
 def viewer_of(
-    sequence: FrameSequence,
-    clips: Sequence[Clip],
+    viewed: Sequence[tuple[FrameSequence, Sequence[Clip]]],
     *,
+    view: Mapping[str, object],
     contact: Pixels,
     timing: Pixels,
     max_pixels: int,
@@ -50,7 +50,7 @@ def viewer_of(
     advance: Callable[[], None],
     reload: str | None = None,
 ) -> str:
-    """The page of a sequence; of a manifest with its own pages, turned and trimmed as they are there.
+    """The page of sequences and their clips; of a manifest with its own pages, turned and trimmed as they are there.
 
     Raises
     ------
@@ -58,29 +58,42 @@ def viewer_of(
         If a page cannot be read.
     """
     images = _Images(jobs)
-    manifest = sequence.origin
-    if manifest is not None and manifest.is_layout and sequence.manifests and not sequence.premultiplied:
-        pages = _pages_of(manifest, sequence.manifests[0], images, max_pixels, advance)
-        frames = [
-            ViewedFrame(
-                frame.name,
-                frame.page,
-                Rect(*frame.rect),
-                frame.turn,
-                frame.flip or "",
-                Size(*frame.canvas),
-                frame.offset,
-                frame.pivot,
-                frame.outline.points if frame.outline else None,
-            )
-            for frame in manifest.frames
-        ]
-    else:
-        pages, frames = _frames_alone(sequence, images, advance)
+    sources = []
+    for sequence, clips in viewed:
+        pages, frames = _pages_and_frames(sequence, images, max_pixels, advance)
+        sources.append(ViewedSource(sequence.stem, pages, frames, clips, sequence.groups))
     pictures = [b"".join(encode_png(to_8_bits(image), compress="small", jobs=jobs)) for image in (contact, timing)]
-    return viewer_html(
-        sequence.stem, pages, frames, clips, images.files, contact=pictures[0], timing=pictures[1], reload=reload
-    )
+    return viewer_html(sources, images.files, view=view, contact=pictures[0], timing=pictures[1], reload=reload)
+
+
+def pictures_in(sequence: FrameSequence) -> int:
+    """How many images will be packed, about."""
+    manifest = sequence.origin
+    return sum(len(page.maps) for page in manifest.pages) if manifest else len(sequence.frames)
+
+
+def _pages_and_frames(
+    sequence: FrameSequence, images: _Images, max_pixels: int, advance: Callable[[], None]
+) -> tuple[list[ViewedPage], list[ViewedFrame]]:
+    manifest = sequence.origin
+    if manifest is None or not manifest.is_layout or not sequence.manifests or sequence.premultiplied:
+        return _frames_alone(sequence, images, advance)
+    pages = _pages_of(manifest, sequence.manifests[0], images, max_pixels, advance)
+    frames = [
+        ViewedFrame(
+            frame.name,
+            frame.page,
+            Rect(*frame.rect),
+            frame.turn,
+            frame.flip or "",
+            Size(*frame.canvas),
+            frame.offset,
+            frame.pivot,
+            frame.outline.points if frame.outline else None,
+        )
+        for frame in manifest.frames
+    ]
+    return pages, frames
 
 
 def _pages_of(

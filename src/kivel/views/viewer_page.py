@@ -5,18 +5,19 @@ from __future__ import annotations
 import base64
 import hashlib
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from importlib import resources
 from string import Template
 from typing import Any, NamedTuple
 
 from kivel.core.playback.clip import Clip
+from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player
 from kivel.files.seals import BLANK_SEAL
 
-__all__ = ["ViewedFrame", "ViewedPage", "viewer_html"]
+__all__ = ["ViewedFrame", "ViewedPage", "ViewedSource", "viewer_html"]
 
-_SCRIPTS = ("playing.js", "drawing.js", "page.js")
+_SCRIPTS = ("playing.js", "instances.js", "drawing.js", "picture.js", "page.js")
 
 
 class ViewedPage(NamedTuple):
@@ -40,13 +41,21 @@ class ViewedFrame(NamedTuple):
     outline: tuple[tuple[float, float], ...] | None = None
 
 
+class ViewedSource(NamedTuple):
+    """What came from one source: its frames, on pages that count from 0, and the clips and groups that play them."""
+
+    name: str
+    pages: Sequence[ViewedPage]
+    frames: Sequence[ViewedFrame]
+    clips: Sequence[Clip]
+    groups: Sequence[Group]
+
+
 def viewer_html(
-    name: str,
-    pages: Sequence[ViewedPage],
-    frames: Sequence[ViewedFrame],
-    clips: Sequence[Clip],
+    sources: Sequence[ViewedSource],
     images: Sequence[bytes],
     *,
+    view: Mapping[str, object],
     contact: bytes,
     timing: bytes,
     reload: str | None = None,
@@ -55,42 +64,43 @@ def viewer_html(
 
     Parameters
     ----------
+    sources : sequence of ViewedSource
+        The first is what the page is of; clips of others can be seen beside its own.
     images : sequence of bytes
         PNG files, by the numbers that pages name.
+    view : mapping
+        How it is looked at to begin with, by the names of the page's own state (`page.js`).
     contact, timing : bytes
         PNG files of a contact sheet and of a timing chart.
     reload : str or None
         An address whose answer changes when the page would be another; it looks there by itself.
     """
-    data = {
-        "name": name,
-        "pages": [_page(page) for page in pages],
-        "frames": [_frame(frame) for frame in frames],
-        "clips": [_clip(clip) for clip in clips],
-        **({"reload": reload} if reload else {}),
-    }
-    script = "\n".join(_part(one).replace('"use strict";\n', "") for one in _SCRIPTS)
+    script = "\n".join(_lean(_part(one)).replace('"use strict";\n', "") for one in _SCRIPTS)
     script = f'"use strict";\n{script}'
-    style = _part("viewer.css")
+    style = _lean(_part("viewer.css"))
     connect = " connect-src 'self';" if reload else ""
     policy = (
         f"default-src 'none'; script-src {_hash(script)}; style-src {_hash(style)} 'unsafe-hashes'; "
-        f"img-src data: blob:;{connect} base-uri 'none'; form-action 'none'"
+        f"img-src blob:;{connect} base-uri 'none'; form-action 'none'"
     )
-    return Template(_part("viewer.html")).substitute(
+    return Template(_lean(_part("viewer.html"))).substitute(
         policy=policy,
         seal=BLANK_SEAL,
         style=style,
         script=script,
-        data=_embedded(data),
-        images="\n".join(_image_scripts(images)),
-        contact=f'<img alt="Every frame" src="{_data_uri(contact)}">',
-        timing=f'<img alt="When each clip shows what" src="{_data_uri(timing)}">',
+        data=_embedded(_data(sources, view) | ({"reload": reload} if reload else {})),
+        images="\n".join(_image_scripts({**dict(enumerate(images)), "frames": contact, "timing": timing})),
     )
 
 
 def _part(name: str) -> str:
     return resources.files(__package__).joinpath("viewer", name).read_text(encoding="utf-8")
+
+
+def _lean(text: str) -> str:
+    """Without what only those read who change it: indents and comments."""
+    lines = (line.partition("// ")[0].strip() for line in text.splitlines())
+    return "\n".join(line for line in lines if line)
 
 
 def _hash(text: str) -> str:
@@ -104,14 +114,34 @@ def _embedded(data: Any) -> str:
     return text.replace("<", "\\u003c").replace(">", "\\u003e").replace("&", "\\u0026")
 
 
-def _data_uri(png: bytes) -> str:
-    return f"data:image/png;base64,{base64.b64encode(png).decode()}"
+def _image_scripts(images: Mapping[int | str, bytes]) -> Iterator[str]:
+    """Images as text that is not decoded before it is asked for; they come last, so that the page need not wait."""
+    for name, png in images.items():
+        yield f'<script type="text/plain" id="image-{name}">{base64.b64encode(png).decode()}</script>'
 
 
-def _image_scripts(images: Sequence[bytes]) -> Iterator[str]:
-    """Images as text that is not decoded before it is asked for."""
-    for number, png in enumerate(images):
-        yield f'<script type="text/plain" id="image-{number}">{base64.b64encode(png).decode()}</script>'
+def _data(sources: Sequence[ViewedSource], view: Mapping[str, object]) -> dict[str, Any]:
+    """One list of pages, of frames and of clips for all sources; a source knows where its frames begin."""
+    data: dict[str, Any] = {"sources": [], "pages": [], "frames": [], "clips": [], "view": view}
+    for number, source in enumerate(sources):
+        keys = {clip["key"] for clip in data["clips"]}
+        data["clips"] += [_clip(clip, number, _key(clip.name, source.name, keys)) for clip in source.clips]
+        groups = [
+            {"name": one.name, "members": one.members, "choose": one.choose, "weights": one.weights}
+            for one in source.groups
+        ]
+        span = {"first": len(data["frames"]), "count": len(source.frames)}
+        data["sources"].append({"name": source.name, "groups": groups, **span})
+        before = len(data["pages"])
+        data["frames"] += [_frame(frame) | {"page": frame.page + before} for frame in source.frames]
+        data["pages"] += [_page(page) for page in source.pages]
+    return data
+
+
+def _key(clip: str, source: str, taken: set[str]) -> str:
+    """What a clip is called on the page, where each has a name of its own."""
+    keys = [clip, f"{source}: {clip}", *(f"{source} {number}: {clip}" for number in range(2, len(taken) + 3))]
+    return next(key for key in keys if key not in taken)
 
 
 def _page(page: ViewedPage) -> dict[str, Any]:
@@ -123,12 +153,14 @@ def _frame(frame: ViewedFrame) -> dict[str, Any]:
     return {key: value for key, value in frame._asdict().items() if value is not None}
 
 
-def _clip(clip: Clip) -> dict[str, Any]:
+def _clip(clip: Clip, source: int, key: str) -> dict[str, Any]:
     """A cycle written out; fractions as pairs of texts, which lose no digit in a browser."""
     player = Player(clip)
     phase = player.phase_share * sum(step.hold for step in clip.cycle())
     return {
         "name": clip.name,
+        "key": key,
+        "source": source,
         "timebase": [str(clip.timebase.numerator), str(clip.timebase.denominator)],
         "cycle": [[number, *clip.steps[number]] for number in clip.order()],
         "phase": [str(phase.numerator), str(phase.denominator)],

@@ -9,14 +9,15 @@ const FRAGMENT = `#version 300 es
 precision highp float;
 precision highp int;
 precision highp sampler2D;
-uniform sampler2D page, next, normals, glow;
+uniform sampler2D page, next, normals, glow, under;
 uniform ivec4 rect, nextRect;
 uniform ivec4 box, nextBox;       // offset, and the canvas
 uniform ivec4 lies, nextLies;     // turned, mirrored across, mirrored down, parts of the page's sides
 uniform vec2 origin;              // of the canvas, in pixels from the top left of the view
 uniform float zoom, weight, level, opacity, viewHeight;
-uniform int mode;                 // 0 the picture, 1 alpha, 2 with its glow, 3 lit by a lamp, 4 a page
-uniform bool smoothly, tiled, hasNext;
+uniform int mode;                 // 0 the picture, 1 alpha, 2 with its glow, 3 lit by a lamp, 4 what is under it alone
+uniform ivec2 tiles;              // how often a canvas is repeated across and down
+uniform bool smoothly, hasNext, hasUnder, premultiplied;
 uniform vec3 tint, lamp;
 out vec4 result;
 
@@ -39,7 +40,7 @@ vec4 texelOf(sampler2D from, ivec4 r, ivec4 b, ivec4 l, ivec2 p, vec2 within) {
 }
 vec4 near(sampler2D from, ivec4 r, ivec4 b, ivec4 l, vec2 p) {
   ivec2 whole = ivec2(floor(p));
-  if (tiled) whole = ((whole % b.zw) + b.zw) % b.zw;
+  if (tiles != ivec2(1)) whole = ((whole % b.zw) + b.zw) % b.zw;
   return texelOf(from, r, b, l, whole, level > 0.0 ? fract(p) : vec2(0.5));
 }
 vec4 taken(sampler2D from, ivec4 r, ivec4 b, ivec4 l, vec2 p) {
@@ -60,13 +61,16 @@ vec4 mixed(vec4 a, vec4 b, float w) {
   vec3 light = mix(toLight(a.rgb) * a.a, toLight(b.rgb) * b.a, w);
   return vec4(alpha > 0.0 ? toStored(light / alpha) : vec3(0.0), alpha);
 }
+vec4 over(vec4 a, vec4 b) {         // straight over premultiplied, straight again
+  float alpha = a.a + b.a * (1.0 - a.a);
+  return vec4(alpha > 0.0 ? (a.rgb * a.a + b.rgb * (1.0 - a.a)) / alpha : vec3(0.0), alpha);
+}
 void main() {
+  if (mode == 4) { result = over(vec4(0.0), texelFetch(under, ivec2(gl_FragCoord.xy), 0)); return; }
   vec2 view = vec2(gl_FragCoord.x, viewHeight - gl_FragCoord.y);
   vec2 p = (view - origin) / zoom;
   ivec2 canvas = box.zw;
-  if (tiled) {
-    if (any(lessThan(p, vec2(0.0))) || any(greaterThanEqual(p, vec2(canvas * 3)))) discard;
-  } else if (any(lessThan(p, vec2(0.0))) || any(greaterThanEqual(p, vec2(canvas)))) discard;
+  if (any(lessThan(p, vec2(0.0))) || any(greaterThanEqual(p, vec2(canvas * tiles)))) discard;
   vec4 c = taken(page, rect, box, lies, p);
   if (hasNext) c = mixed(c, taken(next, nextRect, nextBox, nextLies, p), weight);
   if (mode == 1) c = vec4(vec3(c.a), 1.0);
@@ -83,14 +87,21 @@ void main() {
     c.rgb = toStored(toLight(c.rgb) * lit);
   }
   result = vec4(mix(c.rgb, tint, tint == vec3(0.0) ? 0.0 : 0.6), c.a * opacity);
+  if (premultiplied) result.rgb *= result.a;
+  if (hasUnder) result = over(result, texelFetch(under, ivec2(gl_FragCoord.xy), 0));
 }`;
+
+// What is held at once: 256 MiB, and a third more with mip levels.
+const MOST_TEXELS = 1 << 26;
+
+const UNITS = ["page", "next", "normals", "glow", "under"];
 
 class Drawing {
   constructor(canvas, data, bytesOf) {
     const settings = { alpha: true, premultipliedAlpha: false, preserveDrawingBuffer: true, antialias: false };
     const gl = canvas.getContext("webgl2", settings);
     if (!gl) throw new Error("This page draws by WebGL 2, which this browser does not offer; another one will.");
-    Object.assign(this, { canvas, data, bytesOf, gl, textures: new Map(), wanted: new Set(), most: 48 });
+    Object.assign(this, { canvas, data, bytesOf, gl, textures: new Map(), wanted: new Set(), held: 0 });
     this.program = gl.createProgram();
     for (const [kind, source] of [[gl.VERTEX_SHADER, VERTEX], [gl.FRAGMENT_SHADER, FRAGMENT]]) {
       const shader = gl.createShader(kind);
@@ -109,65 +120,93 @@ class Drawing {
     this.places = new Map();
   }
 
-  place(name) {
+  set(kind, name, ...values) {
     if (!this.places.has(name)) this.places.set(name, this.gl.getUniformLocation(this.program, name));
-    return this.places.get(name);
+    this.gl[`uniform${kind}`](this.places.get(name), ...values);
   }
 
-  // The texture of an image, loaded when it is first asked for; null until it is there.
-  texture(image) {
+  // Whether the texture of an image is there; it is loaded when it is first asked for.
+  has(image) {
     const known = this.textures.get(image);
     if (known !== undefined) {
       this.textures.delete(image);
       this.textures.set(image, known);
-      return known;
+      return true;
     }
     if (!this.wanted.has(image)) {
       this.wanted.add(image);
       this.load(image).then(() => this.loaded?.());
     }
-    return null;
+    return false;
   }
 
   async load(image) {
     if (this.textures.has(image)) return;
     const { gl } = this;
-    const blob = new Blob([this.bytesOf(image)], { type: "image/png" });
+    const blob = new Blob([await this.bytesOf(image)], { type: "image/png" });
     const bitmap = await createImageBitmap(blob, { premultiplyAlpha: "none", colorSpaceConversion: "none" });
     const texture = gl.createTexture();
     gl.bindTexture(gl.TEXTURE_2D, texture);
     gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false);
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA8, gl.RGBA, gl.UNSIGNED_BYTE, bitmap);
-    gl.generateMipmap(gl.TEXTURE_2D);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
     for (const side of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(gl.TEXTURE_2D, side, gl.CLAMP_TO_EDGE);
-    this.textures.set(image, texture);
+    const texels = bitmap.width * bitmap.height;
+    bitmap.close();
+    this.textures.set(image, { texture, texels, hasLevels: false });
     this.wanted.delete(image);
+    this.held += texels;
     for (const [old, one] of this.textures) {
-      if (this.textures.size <= this.most) break;
-      gl.deleteTexture(one);
+      if (this.held <= MOST_TEXELS || old === image) break;
+      gl.deleteTexture(one.texture);
       this.textures.delete(old);
+      this.held -= one.texels;
     }
   }
 
-  // Everything of a view at once. A layer is {frame, next, weight, x, y, zoom, opacity, tint}.
-  draw(view, layers) {
+  // Everything of a view at once; false, and the last picture stays, while something of it is not loaded. A layer is
+  // {frame, next, weight, x, y, zoom, part, opacity, tint}; `ghosts` lie under the layers, which do not overlap.
+  draw(view, layers, ghosts = []) {
     const { gl, canvas } = this;
+    const images = [...layers, ...ghosts].flatMap((layer) => Object.values(this.imagesOf(view, layer)));
+    if (images.map((image) => this.has(image)).includes(false)) return false;
     gl.viewport(0, 0, canvas.width, canvas.height);
+    if (ghosts.length) this.under(view, ghosts);
     gl.clearColor(0, 0, 0, 0);
     gl.clear(gl.COLOR_BUFFER_BIT);
-    const blends = layers.length > 1;
-    if (blends) gl.enable(gl.BLEND);
-    else gl.disable(gl.BLEND);
-    gl.blendFuncSeparate(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA, gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
-    let complete = true;
-    for (const layer of layers) complete = this.layer(view, layer) && complete;
-    gl.disable(gl.SCISSOR_TEST);
+    if (ghosts.length) {
+      this.set("1i", "mode", 4);
+      gl.drawArrays(gl.TRIANGLES, 0, 3);
+    }
+    for (const layer of layers) this.layer(view, layer, { hasUnder: ghosts.length > 0 });
     if (this.fence) gl.deleteSync(this.fence);
     this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
     gl.flush();
-    return complete;
+    return true;
+  }
+
+  // Ghosts, blended premultiplied, as the texture that lies under the layers.
+  under(view, ghosts) {
+    const { gl, canvas } = this;
+    gl.deleteTexture(this.below ?? null);
+    gl.activeTexture(gl.TEXTURE0 + UNITS.indexOf("under"));
+    gl.bindTexture(gl.TEXTURE_2D, null);
+    this.below = gl.createTexture();
+    this.frames ??= gl.createFramebuffer();
+    gl.activeTexture(gl.TEXTURE0);
+    gl.bindTexture(gl.TEXTURE_2D, this.below);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA8, canvas.width, canvas.height, 0, gl.RGBA, gl.UNSIGNED_BYTE, null);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.frames);
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, this.below, 0);
+    gl.enable(gl.BLEND);
+    gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+    for (const ghost of ghosts) this.layer(view, ghost, { premultiplied: true });
+    gl.disable(gl.BLEND);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    gl.activeTexture(gl.TEXTURE0 + UNITS.indexOf("under"));
+    gl.bindTexture(gl.TEXTURE_2D, this.below);
   }
 
   busy() {
@@ -175,50 +214,69 @@ class Drawing {
     return Boolean(this.fence) && gl.getSyncParameter(this.fence, gl.SYNC_STATUS) !== gl.SIGNALED;
   }
 
-  layer(view, { frame, next = null, weight = 0, x, y, zoom, opacity = 1, tint = [0, 0, 0] }) {
+  layer(view, layer, { hasUnder = false, premultiplied = false } = {}) {
     const { gl } = this;
-    const images = { page: this.imageOf(frame, view.map) };
-    if (next !== null) images.next = this.imageOf(next, view.map);
-    if (view.mode === 2) images.glow = this.imageOf(frame, view.glow);
-    if (view.mode === 3) images.normals = this.imageOf(frame, view.normals);
-    const bound = Object.entries(images).map(([name, image]) => [name, image === null ? null : this.texture(image)]);
-    if (bound.some(([, texture]) => texture === null)) return false;
-    ["page", "next", "normals", "glow"].forEach((name, unit) => {
-      const texture = (bound.find(([one]) => one === name) ?? bound[0])[1];
+    const { frame, next = null, weight = 0, x, y, zoom, part = null, opacity = 1, tint = [0, 0, 0] } = layer;
+    const images = this.imagesOf(view, layer);
+    UNITS.forEach((name, unit) => {
+      this.set("1i", name, unit);
+      if (name === "under") return;
       gl.activeTexture(gl.TEXTURE0 + unit);
-      gl.bindTexture(gl.TEXTURE_2D, texture);
-      gl.uniform1i(this.place(name), unit);
+      this.bind(this.textures.get(images[name] ?? images.page), view.level);
     });
     this.frame("", frame, view.map);
     if (next !== null) this.frame("next", next, view.map);
-    gl.uniform1i(this.place("hasNext"), next !== null);
+    const lacks = (view.mode === 2 && images.glow === undefined) || (view.mode === 3 && images.normals === undefined);
+    const flags = { hasNext: next !== null, hasUnder, premultiplied, smoothly: view.smooth, mode: lacks ? 0 : view.mode };
+    for (const [name, value] of Object.entries(flags)) this.set("1i", name, value);
     for (const [name, value] of Object.entries({ zoom, weight, opacity, level: view.level, viewHeight: this.canvas.height }))
-      gl.uniform1f(this.place(name), value);
-    gl.uniform2f(this.place("origin"), x, y);
-    gl.uniform1i(this.place("mode"), view.mode);
-    gl.uniform1i(this.place("smoothly"), view.smooth);
-    gl.uniform1i(this.place("tiled"), view.tiled);
-    gl.uniform3f(this.place("tint"), ...tint);
-    gl.uniform3f(this.place("lamp"), ...view.lamp);
-    const many = view.tiled ? 3 : 1;
-    const [wide, high] = this.data.frames[frame].canvas.map((side) => Math.ceil(side * many * zoom));
+      this.set("1f", name, value);
+    this.set("2f", "origin", x, y);
+    this.set("2i", "tiles", ...view.tiles);
+    this.set("3f", "tint", ...tint);
+    this.set("3f", "lamp", ...view.lamp);
+    const [wide, high] = this.data.frames[frame].canvas.map((side, axis) => ceil(side * view.tiles[axis] * zoom));
+    const left = max(Math.floor(x), part ? part[0] : 0);
+    const right = min(Math.floor(x) + wide + 1, part ? part[1] : this.canvas.width);
     gl.enable(gl.SCISSOR_TEST);
-    gl.scissor(Math.floor(x), Math.floor(this.canvas.height - y - high), wide + 1, high + 1);
+    gl.scissor(left, Math.floor(this.canvas.height - y - high), max(0, right - left), high + 1);
     gl.drawArrays(gl.TRIANGLES, 0, 3);
-    return true;
+    gl.disable(gl.SCISSOR_TEST);
+  }
+
+  bind(held, level) {
+    const { gl } = this;
+    gl.bindTexture(gl.TEXTURE_2D, held.texture);
+    if (!level || held.hasLevels) return;
+    gl.generateMipmap(gl.TEXTURE_2D);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_LINEAR);
+    held.hasLevels = true;
+  }
+
+  // The images that a layer needs, by what they are for; a page that lacks the map shows its colour.
+  imagesOf(view, { frame, next = null }) {
+    const found = { page: this.imageOf(frame, view.map), glow: undefined, normals: undefined };
+    if (next !== null) found.next = this.imageOf(next, view.map);
+    if (view.mode === 2) found.glow = this.mapOf(frame, view.glow)?.image;
+    if (view.mode === 3) found.normals = this.mapOf(frame, view.normals)?.image;
+    return Object.fromEntries(Object.entries(found).filter(([, image]) => image !== undefined));
+  }
+
+  mapOf(frame, map) {
+    return this.data.pages[this.data.frames[frame].page].maps[map];
   }
 
   imageOf(frame, map) {
-    return this.data.pages[this.data.frames[frame].page].maps[map]?.image ?? null;
+    return (this.mapOf(frame, map) ?? this.mapOf(frame, "color")).image;
   }
 
   frame(name, number, map) {
     const { gl } = this;
     const frame = this.data.frames[number];
-    const parts = this.data.pages[frame.page].maps[map].parts;
+    const { parts } = this.mapOf(number, map) ?? this.mapOf(number, "color");
     const key = (word) => (name ? name + word[0].toUpperCase() + word.slice(1) : word);
-    gl.uniform4i(this.place(key("rect")), ...frame.rect);
-    gl.uniform4i(this.place(key("box")), ...frame.offset, ...frame.canvas);
-    gl.uniform4i(this.place(key("lies")), frame.turn ? 1 : 0, frame.flip.includes("x") ? 1 : 0, frame.flip.includes("y") ? 1 : 0, parts);
+    this.set("4i", key("rect"), ...frame.rect);
+    this.set("4i", key("box"), ...frame.offset, ...frame.canvas);
+    this.set("4i", key("lies"), frame.turn ? 1 : 0, frame.flip.includes("x") ? 1 : 0, frame.flip.includes("y") ? 1 : 0, parts);
   }
 }

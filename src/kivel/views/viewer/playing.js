@@ -2,6 +2,7 @@
 // The same rules as kivel/core/playback/player.py and following.py, against which they are tested.
 "use strict";
 
+const { ceil, max, min, round } = Math;
 const fraction = (n, d = 1n) => {
   n = BigInt(n);
   d = BigInt(d);
@@ -15,6 +16,7 @@ const times = (a, b) => fraction(a.n * b.n, a.d * b.d);
 const over = (a, b) => fraction(a.n * b.d, a.d * b.n);
 const below = (a, b) => a.n * b.d < b.n * a.d;
 const same = (a, b) => a.n * b.d === b.n * a.d;
+const latest = (a, b) => (below(a, b) ? b : a);
 const floor = (a) => (a.n >= 0n ? a.n / a.d : -((-a.n + a.d - 1n) / a.d));
 const decimal = (a) => Number((a.n << 60n) / a.d) / 2 ** 60;
 const ZERO = fraction(0);
@@ -76,34 +78,87 @@ class Player {
 
   // When the step at a place of a round begins; the end of the round for the place behind the last.
   begins(round, place) {
-    const ticks = round * this.total + (place < this.starts.length ? this.starts[place] : this.total);
+    return this.time(round * this.total + (place < this.starts.length ? this.starts[place] : this.total));
+  }
+
+  time(ticks) {
     return over(minus(fraction(ticks), this.phase), this.timebase);
+  }
+
+  shown(place) {
+    const [step, frame] = this.clip.cycle[place];
+    return { step, frame };
+  }
+
+  // All that happens from a time on, in order.
+  *happenings(start) {
+    const { clip, total, phase, starts } = this;
+    const position = sum(phase, times(latest(start, ZERO), this.timebase));
+    if (!below(ZERO, start)) {
+      const place = this.place(phase);
+      const within = below(fraction(starts[place]), phase);
+      if (clip.repeat === 0 || within) yield { time: ZERO, kind: "show", round: 0n, ...this.shown(place) };
+    }
+    if (clip.repeat === 0) return;
+    for (let round = floor(over(position, fraction(total))); ; round++) {
+      const begins = fraction(round * total);
+      const time = this.time(begins.n);
+      const passed = below(begins, position);
+      if (!passed && below(phase, begins)) yield { time, kind: "cycle", round: round - 1n };
+      if (clip.repeat !== null && round >= BigInt(clip.repeat)) {
+        if (passed || round > BigInt(clip.repeat)) return;
+        const behind = { time, kind: "show", round: round - 1n };
+        yield { time, kind: "end", round: round - 1n };
+        if (clip.end === "first") yield { ...behind, ...this.shown(0) };
+        if (clip.end === "none") yield { ...behind, step: null, frame: null };
+        return;
+      }
+      for (let place = 0; place < starts.length; place++) {
+        const ticks = begins.n + starts[place];
+        if (below(fraction(ticks), position)) continue;
+        const shows = { time: this.time(ticks), kind: "show", round, ...this.shown(place) };
+        yield shows;
+        for (const { step, name } of clip.events) if (step === shows.step) yield { ...shows, kind: "event", name };
+      }
+    }
   }
 }
 
-// A clip and those that follow it, each from the time `since` on.
+// A clip and those that follow it, each from the time `since` on. One that plays forever is left at `leaveAt`.
 class Chain {
-  constructor(clip, byName) {
+  constructor(clip, byName, leaveAt = null) {
+    this.clip = clip;
     this.parts = [];
     this.circle = null;
     const seen = new Map();
     let since = ZERO;
+    let left = false;
     for (let next = clip; ; ) {
-      if (seen.has(next.name)) {
-        this.circle = seen.get(next.name);
+      const key = `${left} ${next.name}`;
+      if (seen.has(key)) {
+        this.circle = seen.get(key);
         break;
       }
-      seen.set(next.name, this.parts.length);
+      seen.set(key, this.parts.length);
       const player = new Player(next);
-      const length = next.repeat === 0 ? null : player.length;
+      let length = next.repeat === 0 ? null : player.length;
+      const after = next.then === clip.name ? clip : byName.get(next.then);
+      if (after && next.repeat === null && leaveAt !== null && !left) {
+        length = latest(ZERO, minus(leaveAt, since));
+        left = true;
+      }
       this.parts.push({ player, since, length });
-      const after = next.then === null ? undefined : byName.get(next.then);
       if (!after || length === null) break;
       since = sum(since, length);
       next = after;
     }
     this.until = since;
     if (this.circle !== null && same(this.until, this.parts[this.circle].since)) this.circle = null;
+  }
+
+  // Whether it plays forever at first and could be left for another.
+  get canBeLeft() {
+    return this.parts.some(({ player: { clip } }) => clip.repeat === null && clip.then !== null);
   }
 
   // Which part plays at a time, and since when.
@@ -127,35 +182,50 @@ class Chain {
     return { ...part, moment: part.player.at(minus(time, part.since)) };
   }
 
-  // What happens after one time and up to another: steps that begin to show, events, cycles and ends, at most so many.
+  // The clips as they come to play, in a circle from the round on in which a time lies.
+  *playing(start) {
+    if (this.circle === null) return yield* this.parts;
+    const { since } = this.parts[this.circle];
+    const length = minus(this.until, since);
+    let round = below(this.until, start) ? floor(over(minus(start, since), length)) : 0n;
+    if (round <= 0n) yield* this.parts.slice(0, this.circle);
+    for (round = round < 0n ? 0n : round; ; round++) {
+      const shift = times(fraction(round), length);
+      for (const part of this.parts.slice(this.circle)) yield { ...part, since: sum(part.since, shift) };
+    }
+  }
+
+  // All that happens from a time on, in order, each with the name of its clip.
+  *happenings(start) {
+    const last = this.parts[this.parts.length - 1].player;
+    for (const { player, since, length } of this.playing(start)) {
+      const { name: clip, repeat } = player.clip;
+      const ends = length === null ? null : sum(since, length);
+      if (ends && below(ends, start)) continue;
+      const goesOn = ends && (player !== last || this.circle !== null);
+      for (const told of player.happenings(latest(ZERO, minus(start, since)))) {
+        const closes = told.kind === "cycle" || told.kind === "end";
+        if (goesOn && !below(told.time, length) && !(closes && same(told.time, length))) break;
+        yield { ...told, time: sum(told.time, since), clip };
+      }
+      if (repeat === null && ends) yield { time: ends, kind: "end", round: player.at(length).round, clip };
+    }
+  }
+
+  // What happens after one time and up to another, at most so much of it.
   between(after, until, most = 200) {
     const found = [];
-    let time = after;
-    while (found.length < most) {
-      const next = this.next(time);
-      if (next === null || below(until, next)) break;
-      const { player, since, moment } = this.at(next);
-      const name = player.clip.name;
-      if (moment.ended) {
-        found.push({ time: next, kind: "end", clip: name });
-      } else {
-        if (moment.place === 0 && below(since, next)) found.push({ time: next, kind: "cycle", clip: name });
-        found.push({ time: next, kind: "show", clip: name, frame: moment.frame, step: moment.step });
-        for (const event of player.clip.events)
-          if (event.step === moment.step) found.push({ time: next, kind: "event", clip: name, name: event.name });
-      }
-      time = next;
+    for (const told of this.happenings(after)) {
+      if (found.length === most || below(until, told.time)) break;
+      if (below(after, told.time)) found.push(told);
     }
     return found;
   }
 
-  // When the next step begins to show, or the clip ends; null when nothing happens any more.
+  // When something happens next; null when nothing does any more.
   next(time) {
-    const { player, since, length, moment } = this.at(time);
-    const over = length === null ? null : sum(since, length);
-    if (moment.ended || player.clip.repeat === 0) return null;
-    const begins = sum(since, player.begins(moment.round, moment.place + 1));
-    return over !== null && below(over, begins) ? over : begins;
+    for (const told of this.happenings(time)) if (below(time, told.time)) return told.time;
+    return null;
   }
 
   // When the step before the one that shows began; 0 at the earliest.
@@ -193,7 +263,7 @@ class Clock {
   // The time at a moment of the machine's own clock, in milliseconds.
   at(now) {
     if (this.since === null) return this.time;
-    const passed = fraction(BigInt(Math.max(0, Math.round((now - this.since) * 1000))), 1000000n);
+    const passed = fraction(BigInt(max(0, round((now - this.since) * 1000))), 1000000n);
     return sum(this.time, times(passed, this.speed));
   }
   set(time, now) {
