@@ -46,9 +46,16 @@ page() { echo "<!doctype html><body style='margin: 0; overflow: hidden; backgrou
     head -14 moth.html | sed 's/</\&lt;/g'; echo "</div>"; }
 page > page.html
 chromium --headless --no-sandbox --window-size=1280,520 --virtual-time-budget=350 --screenshot="$here/export.png" page.html 2>/dev/null
-chromium --headless --no-sandbox --use-angle=swiftshader --enable-unsafe-swiftshader --ignore-gpu-blocklist --hide-scrollbars \
-    --window-size=1280,800 --virtual-time-budget=1600 --screenshot="$here/viewer.png" \
-    "file://$PWD/night.html#beside=lantern&pivot=1" 2>/dev/null
+# view NUMBER PAGE: one of the four views of the viewer
+view() { chromium --headless --no-sandbox --use-angle=swiftshader --enable-unsafe-swiftshader --ignore-gpu-blocklist --hide-scrollbars \
+    --window-size=1280,800 --virtual-time-budget=1600 --screenshot="view-$1.png" "file://$PWD/$2" 2>/dev/null; }
+kivel preview burst.kivel.json --beside burst-25 -o two.html --quiet
+kivel preview moss-lit -o moss.html --quiet
+view 1 "night.html#beside=lantern&pivot=1"
+view 2 "moss.html#tile=3x3&zoom=2"
+view 3 "two.html#beside=burst-25:%20burst&wipe=1&backdrop=%233a5a40"
+view 4 "night.html#many=12&of=group%20row&theme=light&backdrop=light"
+montage view-[1-4].png -tile 2x2 -geometry 960x600+4+4 -background "#000" -colors 255 "PNG8:$here/viewer.png"
 shot play 4 'kivel play vane.kivel.json'
 cp shed-ways.png "$here/ways.png"
 cp props-layout.png "$here/layout.png"
