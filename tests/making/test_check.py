@@ -109,6 +109,17 @@ def without_the_third(folder: str) -> str:
     return folder
 
 
+def _on_a_post(change: Callable[[Any], Any]) -> str:
+    """A thing that stands still, and a spot that runs along it."""
+    return frames(8, lambda number, _image: one_frame(4, change)(number, painted(disc(), (3 * number, 15, 3, 3), 255)))
+
+
+def _tile(waves: float) -> Any:
+    """Opaque; it meets where it has whole waves."""
+    level = np.sin(np.arange(32) / 32 * 2 * np.pi * waves)
+    return np.dstack([*[np.rint(120 + 80 * level[:, None] * np.ones(32))] * 3, np.full((32, 32), 255)]).astype(np.uint8)
+
+
 Case = Callable[[], Any]
 STEPS = tuple(Step(number, 2) for number in range(8))
 CLIP = Clip("c", Fraction(60), STEPS)
@@ -236,6 +247,18 @@ CASES: dict[str, tuple[Case, Case]] = {
     "map-coverage": (
         lambda: with_map("emission", lambda _n, image: painted(image, (0, 0, 32, 6), 255)),
         lambda: with_map("emission", lambda _n, image: image),
+    ),
+    "frame-shifted": (
+        lambda: (_on_a_post(lambda image: np.roll(image, 1, 1)), {"only": ["frame-shifted"]}),
+        lambda: (_on_a_post(lambda image: image), {"only": ["frame-shifted"]}),
+    ),
+    "tile-seam": (
+        lambda: sheet(skirt=4, skirt_wrap=True, change=lambda _n, _image: _tile(0.25)),
+        lambda: sheet(skirt=4, skirt_wrap=True, change=lambda _n, _image: _tile(1.0)),
+    ),
+    "map-shifted": (
+        lambda: with_map("normal", lambda number, _image: np.roll(dome(number), (-1, 2), (0, 1))),
+        lambda: with_map("normal", lambda number, _image: dome(number)),
     ),
     "map-late": (
         lambda: with_map("emission", lambda number, _image: disc(number - 2)),

@@ -70,6 +70,7 @@ def _summary(made: CheckMade) -> str:
 
 def _show_codes(name: str, report: Report) -> None:
     from kivel.core.checks.findings import CODES, explained
+    from kivel.core.errors import spelled
 
     if name == "all":
         width = max(map(len, CODES))
@@ -77,6 +78,16 @@ def _show_codes(name: str, report: Report) -> None:
             report.line(f"{code:{width}}  {one.about}")
     else:
         for line in explained(name).splitlines():
-            report.line(line)
+            report.line(spelled(line))
     chosen = CODES if name == "all" else {name: CODES[name]}
-    report.document({"codes": [{"code": code, **one._asdict()} for code, one in chosen.items()]})
+    report.document(
+        {
+            "codes": [
+                {
+                    "code": code,
+                    **{key: value if key == "asked" else spelled(value) for key, value in one._asdict().items()},
+                }
+                for code, one in chosen.items()
+            ]
+        }
+    )

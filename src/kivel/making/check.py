@@ -20,9 +20,9 @@ from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, choice,
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
     from kivel.files.output_set import Written
+    from kivel.making.checking.check_settings import CheckSettings
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
-    from kivel.sequences.settings import SourceSettings
 
 __all__ = ["CheckMade", "CheckOptions", "make_check"]
 
@@ -49,7 +49,11 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
         from_folder=moved_path,
     )
     only: Option[tuple[str, ...]] = Option(
-        ANY_TEXT, "a code, or a pattern of codes (many)", default=(), many=True, form="CODE"
+        ANY_TEXT,
+        "a code, a pattern of codes, or several with commas between (many)",
+        default=(),
+        many=True,
+        form="CODE",
     )
     ignore: Option[tuple[str, ...]] = Option(
         ANY_TEXT,
@@ -75,6 +79,7 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
     budget: Option[int | None] = Option(
         whole(1), "megabytes that a page may take uncompressed", default=None, form="MB", shown="none"
     )
+    sides: Option[bool] = Option(FLAG, "each frame is a tile: do its sides meet?", default=False)
     clock: Option[Fraction | None] = Option(RATE, "the target's ticks a second, to hold holds against", default=None)
     plays: Option[str | None] = Option(
         PATH, "prove that a manifest shows what this source shows, pixel by pixel at its exact times", default=None,
@@ -107,6 +112,28 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
         if self.on and not self.profile:
             raise UsageError(f"{option('on')} is about a pack; give its {option('profile')}")
 
+    def settings(self) -> CheckSettings:
+        """What is looked for and what is let pass.
+
+        Raises
+        ------
+        KivelError
+            If an allowance or a code is none, or the baseline no report.
+        """
+        from kivel.making.checking.allowances import known_findings, parse_allowance
+        from kivel.making.checking.check_settings import CheckSettings
+
+        return CheckSettings(
+            only=frozenset(code for text in self.only for pattern in text.split(",") for code in _matching(pattern)),
+            allowances=tuple(parse_allowance(text) for text in self.ignore),
+            known=known_findings(Path(self.baseline)) if self.baseline else None,
+            strict=self.strict,
+            levels=self.mips + 1,
+            budget=None if self.budget is None else self.budget * 1_000_000,
+            clock=self.clock,
+            sides=self.sides,
+        )
+
 
 class CheckMade(NamedTuple):
     """What was found, the gravest first; how much was let pass; the picture of a difference."""
@@ -128,23 +155,22 @@ def make_check(options: CheckOptions, work: Work) -> CheckMade:
     KivelError
         What the options allow not, or a source that is none at all; what is odd about one is a finding.
     """
-    from kivel.making.checking.allowances import known_findings, let_pass, parse_allowance
+    from kivel.making.checking.allowances import let_pass
 
     if options.codes is not None:
         return CheckMade((), 0, (), ())
-    allowances = [parse_allowance(text) for text in options.ignore]
-    wanted = {code for pattern in options.only for code in _matching(pattern)}
-    known: Counter[str] = known_findings(Path(options.baseline)) if options.baseline else Counter()
+    settings = options.settings()
     files: tuple[Written, ...] = ()
     if options.plays:
         findings, files = _proved(options, work)
     elif options.profile:
         findings = [one for source in options.sources for one in _of_pack(options, work, Path(source))]
     else:
-        findings = [one for source in _subjects(options.sources) for one in _of_source(options, work, source)]
-    chosen = [one for one in findings if not wanted or one.code in wanted]
+        sources = _subjects(options.sources)
+        findings = [one for source in sources for one in _of_source(options, work, source, settings)]
+    chosen = [one for one in findings if settings.wants(one.code)]
     said = [one._replace(text=spelled(one.text, options.door), fix=spelled(one.fix, options.door)) for one in chosen]
-    left = let_pass(said, allowances, known, _DAY or date.today())
+    left = let_pass(said, settings.allowances, settings.known or Counter(), _DAY or date.today())
     return CheckMade(tuple(left.findings), left.passed, files, tuple(work.notes))
 
 
@@ -169,37 +195,37 @@ def _subjects(sources: tuple[str, ...]) -> list[tuple[str, ...]]:
     return [*((name,) for name in dict.fromkeys(meant)), *([plain] if plain else [])]
 
 
-def _of_source(options: CheckOptions, work: Work, sources: tuple[str, ...]) -> Iterator[Finding]:
-    if len(sources) == 1 and sources[0].endswith(".json"):
-        yield from _of_manifest(options, work, Path(sources[0]))
-        return
-    from kivel.sequences.finding import series_in
-
-    settings = options.source_settings(work, keep_float=True)
-    named = series_in(sources[0], settings._replace(series=True)) if len(sources) == 1 and not options.series else []
-    if len(named) < 2:
-        yield from _of_sequence(options, work, sources, settings, sources[0])
-        return
-    for one in named:
-        picked = settings._replace(pick=one.name, series=True)
-        yield from _of_sequence(options, work, sources, picked, one.quoted.strip('"'))
-
-
-def _of_sequence(
-    options: CheckOptions, work: Work, sources: tuple[str, ...], settings: SourceSettings, file: str
+def _of_source(
+    options: CheckOptions, work: Work, sources: tuple[str, ...], settings: CheckSettings
 ) -> Iterator[Finding]:
     from kivel.making.checking.checked_clips import clip_findings
-    from kivel.making.checking.checked_frames import frame_findings, looks_of
+
+    if len(sources) == 1 and sources[0].endswith(".json"):
+        yield from _of_manifest(options, work, Path(sources[0]), settings)
+        return
+    from kivel.sequences.finding import series_in
     from kivel.sequences.opening import open_sources
 
-    sequence = open_sources(sources, settings)
+    reading = options.source_settings(work, keep_float=True)
+    named = series_in(sources[0], reading._replace(series=True)) if len(sources) == 1 and not options.series else []
+    several = [(one.quoted.strip('"'), reading._replace(pick=one.name, series=True)) for one in named]
+    for file, picked in several if len(several) > 1 else [(sources[0], reading)]:
+        sequence = open_sources(sources, picked)
+        yield from _of_frames(options, work, sequence, file, settings)
+        yield from clip_findings(sequence.clips, sequence.groups, file, settings.clock)
+
+
+def _of_frames(
+    options: CheckOptions, work: Work, sequence: FrameSequence, file: str, settings: CheckSettings
+) -> Iterator[Finding]:
+    from kivel.making.checking.checked_frames import frame_findings, looks_of
+
     with work.progress("looking at frames", len(sequence.frames)) as advance:
         looked = looks_of(sequence, jobs=options.threads, advance=advance)
-    yield from frame_findings(looked, file)
-    yield from clip_findings(sequence.clips, sequence.groups, file, options.clock)
+    yield from frame_findings(looked, file, settings)
 
 
-def _of_manifest(options: CheckOptions, work: Work, path: Path) -> Iterator[Finding]:
+def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckSettings) -> Iterator[Finding]:
     """What is odd about a sheet: its pages first, then what is on them."""
     from kivel.files.manifest.names import ManifestError
     from kivel.files.manifest.parsing import read_manifest
@@ -211,29 +237,21 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path) -> Iterator[Find
     except ManifestError as error:
         yield Finding("manifest", "error", Spot(str(path)), None, error.message, "run the command that made it again")
         return
-    budget = None if options.budget is None else options.budget * 1_000_000
-    settings = PageSettings(options.mips + 1, budget, options.pixel_limit, options.threads)
+    looking = PageSettings(settings.levels, settings.budget, options.pixel_limit, options.threads)
     rects = len({(frame.page, *frame.rect) for frame in manifest.frames if frame.rect.w and frame.rect.h})
     maps = len(manifest.pages[0].maps) - 1 if manifest.pages else 0
     broken = False
     with work.progress("looking at pages", rects + maps * len(manifest.frames)) as advance:
-        for finding in page_findings(manifest, path, settings, advance):
+        for finding in page_findings(manifest, path, looking, advance):
             broken = broken or finding.code in ("page-missing", "page-unreadable", "page-size")
             yield finding
-        yield from map_findings(manifest, path, settings, advance)
-    yield from clip_findings(manifest.clips, manifest.groups, str(path), options.clock)
+        yield from map_findings(manifest, path, looking, advance)
+    yield from clip_findings(manifest.clips, manifest.groups, str(path), settings.clock)
     if not broken and manifest.frames:
-        yield from _frames_of(options, work, path)
+        from kivel.sequences.opening import open_sources
 
-
-def _frames_of(options: CheckOptions, work: Work, path: Path) -> Iterator[Finding]:
-    from kivel.making.checking.checked_frames import frame_findings, looks_of
-    from kivel.sequences.opening import open_sources
-
-    sequence: FrameSequence = open_sources([str(path)], options.source_settings(work, keep_float=True))
-    with work.progress("looking at frames", len(sequence.frames)) as advance:
-        looked = looks_of(sequence, jobs=options.threads, advance=advance)
-    yield from frame_findings(looked, str(path))
+        sequence = open_sources([str(path)], options.source_settings(work, keep_float=True))
+        yield from _of_frames(options, work, sequence, str(path), settings)
 
 
 def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Finding]:

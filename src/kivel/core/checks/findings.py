@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any, Literal, NamedTuple
 
+from kivel.core.errors import option
+
 __all__ = ["CODES", "SEVERITIES", "Code", "Finding", "Severity", "Spot", "explained"]
 
 Severity = Literal["error", "warning", "note"]
@@ -49,12 +51,16 @@ class Finding(NamedTuple):
 
 
 class Code(NamedTuple):
-    """What a code stands for: in a line, how it is measured, from what figure on it is said, and why it matters."""
+    """What a code stands for: in a line, how it is measured, from what figure on it is said, and why it matters.
+
+    One that is `asked` is looked for only where it is named: it costs much, or is wrong too often.
+    """
 
     about: str
     measure: str
     threshold: str
     why: str
+    asked: bool = False
 
 
 CODES: dict[str, Code] = {
@@ -212,11 +218,31 @@ CODES: dict[str, Code] = {
         "note above 2 % and far above what is usual",
         "renders with unsteady exposure",
     ),
+    "frame-shifted": Code(
+        "a single frame lies beside its neighbours",
+        "at which shift of up to 2 pixels it agrees best with both, where these agree as they are",
+        "note: a tenth better than unshifted; only where it is asked for",
+        "it jumps; where everything moves it cannot be told, and a jump may be meant",
+        asked=True,
+    ),
+    "tile-seam": Code(
+        "the sides of a tile do not meet",
+        f"as `kivel loop` judges it, of frames that are tiles: under {option('sides', True)}, or with a skirt from the "
+        "opposite edge",
+        "note above 1.1 of its own larger steps, warning above 1.5",
+        "its borders show where it is repeated",
+    ),
     "map-coverage": Code(
         "a map covers other pixels than the colour",
         "the share of the map's visible pixels that lie on visible colour",
         "warning below 0.8",
         "it belongs to other frames, or was trimmed by itself",
+    ),
+    "map-shifted": Code(
+        "a map lies beside its colour",
+        "the boxes of what is visible, of one size and at other places",
+        "warning where it is so in most frames",
+        "light and shape do not lie on each other",
     ),
     "map-late": Code(
         "a map is frames late or early",
@@ -357,4 +383,5 @@ CODES: dict[str, Code] = {
 def explained(name: str) -> str:
     """A code in a paragraph."""
     code = CODES[name]
-    return f"{name}: {code.about}\nmeasured: {code.measure}\nsaid:     {code.threshold}\nwhy:      {code.why}"
+    asked = f"\nasked:    only where it is named: kivel check SRC {option('only', name)}" if code.asked else ""
+    return f"{name}: {code.about}\nmeasured: {code.measure}\nsaid:     {code.threshold}\nwhy:      {code.why}{asked}"

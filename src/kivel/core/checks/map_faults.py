@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -10,7 +11,10 @@ from numpy.typing import NDArray
 
 from kivel.core.pixels import Pixels, Value
 
-__all__ = ["Lag", "NormalFigures", "coverage", "map_lag", "normal_figures", "place_energy", "unseen_emission"]
+__all__ = [
+    "Lag", "NormalFigures", "common_shift", "coverage", "map_lag", "map_shift", "normal_figures", "place_energy",
+    "unseen_emission",
+]  # fmt: skip
 
 _PLACES = 16
 _FEWEST_CHANGES = 3
@@ -37,9 +41,41 @@ def coverage(color: Pixels, other: Pixels, ground: Value) -> float | None:
 
     Those that are transparent, or as the map's empty `ground`, say nothing.
     """
-    seen = (other[..., 3] > 0) & (np.abs(other[..., :3].astype(np.int16) - ground[:3]) > _AS_GROUND).any(axis=-1)
+    seen = _says_something(other, ground)
     total = int(seen.sum())
     return int((seen & (color[..., 3] > 0)).sum()) / total if total else None
+
+
+def _says_something(other: Pixels, ground: Value) -> NDArray[np.bool_]:
+    seen: NDArray[np.bool_] = (other[..., 3] > 0) & (
+        np.abs(other[..., :3].astype(np.int16) - ground[:3]) > _AS_GROUND
+    ).any(axis=-1)
+    return seen
+
+
+def map_shift(color: Pixels, other: Pixels, ground: Value) -> tuple[int, int] | None:
+    """How far to the right and down the box of what a map says lies from the colour's, where both are of one size.
+
+    Images are (H, W, 4) uint8 of one size; None where either is empty, or they are of other sizes.
+    """
+    boxes = [_box(color[..., 3] > 0), _box(_says_something(other, ground))]
+    if boxes[0] is None or boxes[1] is None or boxes[0][2:] != boxes[1][2:]:
+        return None
+    return boxes[1][0] - boxes[0][0], boxes[1][1] - boxes[0][1]
+
+
+def _box(seen: NDArray[np.bool_]) -> tuple[int, int, int, int] | None:
+    rows, columns = np.flatnonzero(seen.any(axis=1)), np.flatnonzero(seen.any(axis=0))
+    if not rows.size:
+        return None
+    x, y = int(columns[0]), int(rows[0])
+    return x, y, int(columns[-1]) + 1 - x, int(rows[-1]) + 1 - y
+
+
+def common_shift(shifts: Sequence[tuple[int, int] | None]) -> tuple[int, int] | None:
+    """The shift of most frames, if most have one and it is one; None for none."""
+    (shift, count) = Counter(shifts).most_common(1)[0] if shifts else (None, 0)
+    return shift if shift and shift != (0, 0) and count * 2 > len(shifts) else None
 
 
 def unseen_emission(color: Pixels, emission: Pixels) -> float:

@@ -9,20 +9,22 @@ from typing import NamedTuple, get_args
 import numpy as np
 
 from kivel.core.checks.cut_borders import box_above, cut_sides
-from kivel.core.checks.findings import Finding, Spot
+from kivel.core.checks.findings import Finding, Severity, Spot
 from kivel.core.checks.flicker import Shades, brightness_of, flickers
+from kivel.core.checks.shifted import shifted_frames
 from kivel.core.compose import to_8_bits
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import option
 from kivel.core.looping.likeness import mirror
-from kivel.core.looping.seam import judge_seam
-from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
+from kivel.core.looping.seam import judge_seam, tile_seam
+from kivel.core.looping.signature import Signature, Thumbnail, planes_of, signatures, thumbnail
 from kivel.core.numbering import spans
 from kivel.core.pixels import Box, looks_premultiplied
 from kivel.core.survey import Side
 from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
+from kivel.making.checking.check_settings import CheckSettings
 from kivel.sequences.sequence import FrameSequence, straightened
 
 __all__ = ["FrameLooks", "frame_findings", "looks_of"]
@@ -91,13 +93,17 @@ def _looked_at(which: tuple[FrameSource, bool]) -> FrameLook:
     )
 
 
-def frame_findings(looked: FrameLooks, file: str) -> Iterator[Finding]:
+def frame_findings(looked: FrameLooks, file: str, settings: CheckSettings) -> Iterator[Finding]:
     """What is odd about a sequence; of a sheet, what is odd about the frames on it."""
     yield from _stored(looked, file)
     yield from _drawn(looked, file)
+    if settings.sides or _wraps(looked.frames):
+        yield from _tiled(looked, file)
     if len(looked.frames.frames) > 1:
         yield from _alike(looked, file)
         yield from _moving(looked, file)
+        if settings.wants("frame-shifted") and looked.signatures:
+            yield from _shifted(looked, file)
 
 
 def _stored(looked: FrameLooks, file: str) -> Iterator[Finding]:
@@ -220,6 +226,32 @@ def _moving(looked: FrameLooks, file: str) -> Iterator[Finding]:
     for number in flickers([look.brightness for look in looked.looks]):
         text = "brighter or darker than both neighbours as a whole"
         yield Finding("flicker", "note", Spot(file, frame=names[number]), None, text, "render it again")
+
+
+def _shifted(looked: FrameLooks, file: str) -> Iterator[Finding]:
+    frames = straightened(looked.frames).frames
+    for one in shifted_frames(frame.load() for frame in frames):
+        way = f"{one.x:+d}, {one.y:+d}"
+        text = f"agrees with both neighbours {way} px away from where it lies"
+        spot = Spot(file, frame=frames[one.frame].name)
+        yield Finding("frame-shifted", "note", spot, max(abs(one.x), abs(one.y)), text, f"{option('step', 'steady')}")
+
+
+def _wraps(frames: FrameSequence) -> bool:
+    """Whether they were laid out as tiles."""
+    made = frames.origin.made if frames.origin else None
+    return bool(made and made.options.get("skirt-wrap"))
+
+
+def _tiled(looked: FrameLooks, file: str) -> Iterator[Finding]:
+    for frame in straightened(looked.frames).frames:
+        seam = tile_seam(planes_of(frame.load()))
+        if not seam.meets:
+            severity: Severity = "warning" if seam.verdict == "does not meet" else "note"
+            figure = round(max(seam.across, seam.down), 2)
+            which = "left and right" if seam.across >= seam.down else "top and bottom"
+            text = f"as a tile its {which} do not meet: {figure} times its own larger steps"
+            yield Finding("tile-seam", severity, Spot(file, frame=frame.name), figure, text, "paint over the seam")
 
 
 _FRO = f"keep the first half and play it with {option('direction', 'alternate')}"

@@ -11,7 +11,16 @@ import numpy as np
 from kivel.core.checks.bleed import Bleed, frame_bleed
 from kivel.core.checks.findings import Finding, Severity, Spot
 from kivel.core.checks.fringe import fringe, hidden_colours
-from kivel.core.checks.map_faults import NormalFigures, coverage, map_lag, normal_figures, place_energy, unseen_emission
+from kivel.core.checks.map_faults import (
+    NormalFigures,
+    common_shift,
+    coverage,
+    map_lag,
+    map_shift,
+    normal_figures,
+    place_energy,
+    unseen_emission,
+)  # fmt: skip
 from kivel.core.compose import to_8_bits
 from kivel.core.contents import CONTENTS
 from kivel.core.errors import KivelError, option
@@ -213,11 +222,12 @@ def _against_color(
     where = Spot(file.file, map=name)
     ground = content.ground(np.uint8, opaque=True)
     energies: tuple[list[np.ndarray], list[np.ndarray]] = ([], [])
-    shares, unseen, normals = [], [], []
+    shares, shifts, unseen, normals = [], [], [], []
     before: tuple[Pixels, Pixels] | None = None
     for base, frame in zip(color.frames, other.frames, strict=True):
         pair = _at_one_size(to_8_bits(base.load()), to_8_bits(frame.load()))
         shares.append((coverage(*pair, ground), frame.name))
+        shifts.append(map_shift(*pair, ground))
         if name.startswith("emission"):
             unseen.append(unseen_emission(*pair))
         if content.kind.startswith("normal"):
@@ -227,6 +237,11 @@ def _against_color(
                 known.append(place_energy(old, new))
         before = pair
         advance()
+    shift = common_shift(shifts)
+    if shift:
+        far = max(abs(shift[0]), abs(shift[1]))
+        text = f"lies {_way(*shift)} of its colour, in most frames"
+        yield Finding("map-shifted", "warning", where, far, text, "render both with one camera and one canvas")
     yield from _coverage_findings(where, [(share, frame) for share, frame in shares if share is not None])
     if unseen and max(unseen) > _UNSEEN:
         text = f"up to {max(unseen):.0%} of its light lies where the colour is transparent"
@@ -237,6 +252,12 @@ def _against_color(
         way = "late" if lag.frames > 0 else "early"
         text = f"seems {counted(abs(lag.frames), 'frame')} {way}: its changes match the colour's better there"
         yield Finding("map-late", "warning", where, lag.frames, text, "check the numbers of its files")
+
+
+def _way(x: int, y: int) -> str:
+    """So many pixels, in words."""
+    parts = [f"{abs(x)} px {'right' if x > 0 else 'left'}"] if x else []
+    return " and ".join([*parts, *([f"{abs(y)} px {'below' if y > 0 else 'above'}"] if y else [])])
 
 
 def _at_one_size(color: Pixels, other: Pixels) -> tuple[Pixels, Pixels]:
