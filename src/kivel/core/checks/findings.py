@@ -220,9 +220,9 @@ CODES: dict[str, Code] = {
     ),
     "frame-shifted": Code(
         "a single frame lies beside its neighbours",
-        "at which shift of up to 2 pixels it agrees best with both, where these agree as they are",
-        "note: a tenth better than unshifted; only where it is asked for",
-        "it jumps; where everything moves it cannot be told, and a jump may be meant",
+        "at which shifts it agrees best with both, against steady motion from one to the other",
+        "note: off by 1 to 3 pixels, and a twentieth better than any steady motion",
+        "it jumps for a moment; where all moves much it cannot be told, and a jump may be meant",
         asked=True,
     ),
     "tile-seam": Code(

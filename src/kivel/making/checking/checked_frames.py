@@ -232,7 +232,7 @@ def _shifted(looked: FrameLooks, file: str) -> Iterator[Finding]:
     frames = straightened(looked.frames).frames
     for one in shifted_frames(frame.load() for frame in frames):
         way = f"{one.x:+d}, {one.y:+d}"
-        text = f"agrees with both neighbours {way} px away from where it lies"
+        text = f"lies {way} px beside where its neighbours have it"
         spot = Spot(file, frame=frames[one.frame].name)
         yield Finding("frame-shifted", "note", spot, max(abs(one.x), abs(one.y)), text, f"{option('step', 'steady')}")
 
