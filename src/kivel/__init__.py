@@ -9,7 +9,7 @@ __version__ = "0.1.0"
 _COMMANDS = (
     "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "adopt", "retime",
     "trace", "export", "profile", "check",
-    "preview",
+    "preview", "build",
 )  # fmt: skip
 _NAMES = {
     "KivelError": "kivel.core.errors",

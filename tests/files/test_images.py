@@ -16,8 +16,9 @@ from hypothesis import strategies as st
 
 from kivel.core.errors import KivelError
 from kivel.core.pixels import Pixels
+from kivel.core.room import DEFAULT_MAX_PIXELS
 from kivel.files.animated import encode_animation
-from kivel.files.images import DEFAULT_MAX_PIXELS, ImageError, open_image
+from kivel.files.images import ImageError, open_image
 from kivel.files.threads import in_order
 
 ART = np.zeros((6, 8, 4), np.uint8)

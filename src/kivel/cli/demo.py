@@ -6,6 +6,7 @@ import argparse
 import contextlib
 import os
 import shlex
+from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -18,7 +19,7 @@ from kivel.making.options.value_kinds import PATH
 if TYPE_CHECKING:
     from kivel.demo.art import Drawing
     from kivel.demo.example import ExampleStep
-    from kivel.files.output_set import Written
+    from kivel.files.output_set import OutputSet, Written
     from kivel.making.work import Work
 
 __all__ = ["DemoOptions", "add_arguments", "run"]
@@ -70,6 +71,8 @@ def run(args: argparse.Namespace, report: Report) -> int:
         for step, line in zip(EXAMPLE, lines, strict=True):
             for text in ("", f"# {step.why}", f"$ {line}"):
                 report.line(text)
+            if step.edits:
+                _edit(options, work)
             _run(step, options, report)
     for text in ("", *WHERE_TO_LOOK.splitlines()):
         report.line(text)
@@ -85,8 +88,10 @@ def _written(step: ExampleStep) -> str:
 
 def _draw_all(options: DemoOptions, work: Work, folder: Path) -> tuple[Written, ...]:
     from kivel.demo.art import demo_art
+    from kivel.demo.recipe_text import RECIPE_TEXT
     from kivel.files.png.write import encode_png
     from kivel.files.threads import in_order
+    from kivel.recipe.recipe_file import RECIPE
 
     def encoded(drawing: Drawing) -> dict[str, bytes]:
         return {path: b"".join(encode_png(image, compress="small")) for path, image in drawing().items()}
@@ -95,9 +100,37 @@ def _draw_all(options: DemoOptions, work: Work, folder: Path) -> tuple[Written, 
     with options.output_set(work) as out, work.progress("drawing", len(drawings)) as advance:
         for images in in_order(encoded, drawings, jobs=options.threads):
             for path, data in images.items():
+                _may_replace(out, folder / path)
                 out.add(folder / path, [data])
             advance()
+        _may_replace(out, folder / RECIPE)
+        out.add(folder / RECIPE, [RECIPE_TEXT.encode()])
     return tuple(out.written)
+
+
+def _may_replace(out: OutputSet, path: Path) -> None:
+    """What an earlier run of the demo left there is its own."""
+    if path.is_file() and path.read_bytes() in _edited().values():
+        out.may_replace(path)
+
+
+@cache
+def _edited() -> dict[str, bytes]:
+    """The files that the demo changes, as they are then."""
+    from kivel.demo.recipe_text import edited
+    from kivel.files.png.write import encode_png
+
+    return {
+        one.path: one.text.encode() if one.image is None else b"".join(encode_png(one.image, compress="small"))
+        for one in edited()
+    }
+
+
+def _edit(options: DemoOptions, work: Work) -> None:
+    with options.output_set(work) as out:
+        for name, data in _edited().items():
+            out.may_replace(Path(name))
+            out.add(Path(name), [data])
 
 
 def _run(step: ExampleStep, options: DemoOptions, report: Report) -> None:

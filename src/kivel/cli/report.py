@@ -72,6 +72,11 @@ class Report:
             self._bar.stop()
             self._bar = None
 
+    def fault(self, text: str) -> None:
+        """What failed while other things went on; it is never silent."""
+        self.stop()
+        print(f"error: {text}", file=self.err)
+
     def line(self, text: str) -> None:
         """A line of the result, for people."""
         if not self.is_silent:

@@ -11,7 +11,9 @@ from contextvars import ContextVar
 
 from kivel.core.errors import KivelError, option
 
-__all__ = ["RoomError", "limited", "require_room"]
+__all__ = ["DEFAULT_MAX_PIXELS", "RoomError", "limited", "require_room"]
+
+DEFAULT_MAX_PIXELS = 16384 * 16384
 
 _LIMIT: ContextVar[int | None] = ContextVar("most_pixels", default=None)
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kivel.demo import drawn, renders
 
-__all__ = ["Drawing", "demo_art"]
+__all__ = ["Drawing", "Image", "demo_art"]
 
 Image = NDArray[np.uint8]
 Drawing = Callable[[], dict[str, Image]]
@@ -24,6 +24,8 @@ def demo_art() -> Iterator[Drawing]:
     for number in range(drawn.LANTERN_FRAMES):
         yield partial(_one, f"lantern/lantern_{number + 1}.png", drawn.lantern, number)
         yield partial(_one, f"lantern/lantern_{number + 1}_emission.png", drawn.lantern_emission, number)
+    for number in range(drawn.FIREFLY_FRAMES):
+        yield partial(_one, f"firefly/firefly_{number + 1}.png", drawn.firefly, number)
     for number in range(renders.SPORE_FRAMES):
         yield partial(_one, f"spore/spore_{number + 1:04d}.png", renders.spore, number)
     for number in range(renders.VANE_FRAMES):

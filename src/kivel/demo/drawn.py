@@ -36,6 +36,7 @@ NIGHT = colour("#38406b")
 
 MOTH_FRAMES = 5
 LANTERN_FRAMES = 4
+FIREFLY_FRAMES = 4
 BEETLE_ROWS = (("walk", 7, 1.0), ("run", 7, 1.7), ("dig", 5, 0.6))
 BEETLE_CELL = (32, 24)
 
@@ -97,6 +98,18 @@ def lantern_emission(frame: int) -> Image:
     image[..., :3] = np.rint(level[..., None] * np.array(AMBER))
     image[..., 3] = 255
     return image
+
+
+def firefly(frame: int, *, awake: bool = False) -> Image:
+    """A small thing with a lamp, which swells and fades; one that is awake has its eyes open."""
+    canvas = Canvas(16, 16)
+    lift = (0, 1, 0, -1)[frame % FIREFLY_FRAMES]
+    canvas.paint(canvas.ellipse(8, 10 + lift, 3.2, 3.6), (AMBER, CREAM, AMBER, RUST)[frame % FIREFLY_FRAMES])
+    canvas.paint(canvas.ellipse(8, 6 + lift, 2.8, 2.4), INK)
+    for side in (-1, 1):
+        canvas.shade(canvas.ellipse(8 + side * 4, 6 + lift + frame % 2, 2.6, 1.4), CREAM)
+        canvas.shade(canvas.box(7.5 + side * 1.5 - 0.5, 5 + lift, 1, 1), AMBER if awake else NIGHT)
+    return canvas.pixels
 
 
 def _beetle(canvas: Canvas, x: float, y: float, phase: float, stride: float, *, digging: bool) -> None:

@@ -9,11 +9,12 @@ __all__ = ["EXAMPLE", "WHERE_TO_LOOK", "ExampleStep"]
 
 
 class ExampleStep(NamedTuple):
-    """Why, the command, and its options by their names."""
+    """Why, the command, and its options by their names; under `edits` a frame and the recipe are changed before."""
 
     why: str
     command: str
     options: Mapping[str, Any]
+    edits: bool = False
 
 
 EXAMPLE = (
@@ -236,6 +237,16 @@ EXAMPLE = (
         {"sources": ["burst.kivel.json"], "plays": "burst-25"},
     ),
     ExampleStep("Does the sheet still match its manifest?", "inspect", {"sources": ["spore.kivel.json"]}),
+    ExampleStep("A whole job, written down in kivel.toml: what would be made?", "build", {"list": True}),
+    ExampleStep("Make it: frames prepared, thinned out, laid out, timed, exported, checked.", "build", {}),
+    ExampleStep("Again: nothing has changed, and nothing is made.", "build", {}),
+    ExampleStep(
+        "Now a firefly was repainted, its eyes open, and in kivel.toml the spark's hold is 50 ms. Why make it?",
+        "build",
+        {"why": "spark"},
+        edits=True,
+    ),
+    ExampleStep("What the changes reach, and no more.", "build", {}),
 )
 
 WHERE_TO_LOOK = """\
@@ -246,5 +257,6 @@ Look at:
   spore-contact.png     every frame, numbered, with its hold
   props-layout.png      how tight the props are packed
   shed-ways.png         how the shed's sheet may divide; it is cut the first way
+  kivel.toml            a job written down; change it, or a frame, and kivel build again
   spore.kivel.json      what an engine needs to know, in plain text
   kivel COMMAND --help  two examples for each command"""

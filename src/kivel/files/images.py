@@ -26,12 +26,11 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Repeat
     from kivel.files.openraster import LayerFrames
 
-__all__ = ["DEFAULT_MAX_PIXELS", "IMAGE_SUFFIXES", "FrameSource", "ImageError", "open_image"]
+__all__ = ["IMAGE_SUFFIXES", "FrameSource", "ImageError", "open_image"]
 
 IMAGE_SUFFIXES = frozenset(
     (".png", ".apng", ".gif", ".webp", ".jpg", ".jpeg", ".tga", ".bmp", ".tif", ".tiff", ".exr", ".ora")
 )
-DEFAULT_MAX_PIXELS = 16384 * 16384
 
 _MOST_BESIDES = 64 << 20
 """Bytes of a file that are no pixels."""

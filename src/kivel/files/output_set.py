@@ -18,6 +18,7 @@ from typing import Literal, NamedTuple, Self
 
 from kivel.core.errors import option
 from kivel.core.wording import first_few
+from kivel.files.flushing import flush_to_disk
 from kivel.files.locks import locked
 from kivel.files.portable import portable_notes
 from kivel.files.safety import OutputError, reading, shown
@@ -195,7 +196,7 @@ class OutputSet:
                     pending.length += file.write(piece)
                 file.flush()
                 # before the rename: after a power loss the name must not stand for an empty file
-                os.fsync(file.fileno())
+                flush_to_disk(file.fileno())
             try:
                 self._judge(pending)
             except OutputError:

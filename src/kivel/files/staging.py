@@ -18,6 +18,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Literal, NamedTuple, Self, get_args
 
+from kivel.files.flushing import flush_to_disk
 from kivel.files.locks import FileLock, locked
 
 __all__ = ["HalfMadeError", "Settled", "Stage", "lock_of", "place_all", "settle", "unsettled_in"]
@@ -77,7 +78,7 @@ class _Journal(NamedTuple):
         with open(temporary, "wb") as file:
             file.write(json.dumps(self._asdict()).encode())
             file.flush()
-            os.fsync(file.fileno())
+            flush_to_disk(file.fileno())
         os.replace(temporary, path)
         _sync_folder(path.parent)
 
@@ -232,7 +233,7 @@ def _sync_folder(folder: Path) -> None:
     with contextlib.suppress(OSError):
         descriptor = os.open(folder, os.O_RDONLY)
         try:
-            os.fsync(descriptor)
+            flush_to_disk(descriptor)
         finally:
             os.close(descriptor)
 

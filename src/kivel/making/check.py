@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from datetime import date
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple
 
 from kivel.core.checks.findings import CODES, Finding, Spot
 from kivel.core.errors import UsageError, option, spelled
@@ -15,7 +15,7 @@ from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import WritingOptions
 from kivel.making.options.source_options import ChoosingOptions, ReadingOptions
-from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, choice, moved_path, whole
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, ValueKind, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
@@ -29,6 +29,20 @@ __all__ = ["CheckMade", "CheckOptions", "make_check"]
 _LEVELS = 4
 _DAY: date | None = None
 """Stands for today in tests."""
+
+
+def _allowance_text(value: Any) -> str:
+    """{"code", "pattern", "until", "reason"} as it is written."""
+    unknown = set(value) - {"code", "pattern", "until", "reason"}
+    if unknown or "code" not in value:
+        raise ValueError
+    parts = [f"{value['code']}={value['pattern']}" if "pattern" in value else str(value["code"])]
+    parts += [f"until {value['until']}"] if "until" in value else []
+    parts += [f"because {value['reason']}"] if "reason" in value else []
+    return " ".join(parts)
+
+
+_ALLOWANCE: ValueKind[str] = ValueKind("CODE[=PATTERN]", str, text=_allowance_text)
 
 
 class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOptions):
@@ -56,11 +70,10 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
         form="CODE",
     )
     ignore: Option[tuple[str, ...]] = Option(
-        ANY_TEXT,
+        _ALLOWANCE,
         'let pass: fringe, cut=moth*; with "until 2027-01-31" or "because REASON" behind (many)',
         default=(),
         many=True,
-        form="CODE[=PATTERN]",
     )
     strict: Option[bool] = Option(FLAG, "warnings fail too", default=False)
     baseline: Option[str | None] = Option(

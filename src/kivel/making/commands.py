@@ -33,8 +33,11 @@ COMMANDS = {
     "check": "find what would go wrong in the engine",
     "preview": "make an animated image, a contact sheet or a chart",
     "play": "play in the terminal",
+    "build": "make all that a recipe says, as far as it changed",
 }
 """Each is a module of this package, `NAME.py`, with the class `NameOptions` and the function `make_name`."""
+_ELSEWHERE = {"build": "kivel.recipe"}
+"""What is made of commands has a room of its own."""
 
 
 class Command:
@@ -58,7 +61,7 @@ class Command:
 
 def command(name: str) -> Command:
     """One of `COMMANDS`."""
-    module = import_module(f"kivel.making.{name}")
+    module = import_module(f"{_ELSEWHERE.get(name, 'kivel.making')}.{name}")
     return Command(
         getattr(module, f"{name.capitalize()}Options"), getattr(module, f"make_{name}"), module.__doc__ or ""
     )

@@ -47,14 +47,25 @@ class Rebuilt:
         RebuildError
             If what was set does not fit any more.
         """
+        if self._options.retimes:
+            return found  # what is kept is known when these are changed: see `manifest`
+        return self._kept(found, names, self._stated(), self._made_anew())
+
+    def _kept(
+        self,
+        found: ClipSet,
+        names: Sequence[str],
+        stated: Callable[[str], Collection[str]],
+        made_anew: Collection[str],
+    ) -> ClipSet:
         from kivel.core.playback.rebuilding import MadeClips, rebuilt_clips
 
         old = self._old
         kept = rebuilt_clips(
             MadeClips([frame.name for frame in old.frames], old.clips, old.groups, old.removed or ()),
             MadeClips(names, found.clips, found.groups),
-            stated=self._stated(),
-            made_anew=self._made_anew(),
+            stated=stated,
+            made_anew=made_anew,
             edited=self._edited,
         )
         if self._options.fresh_clips:
@@ -75,6 +86,19 @@ class Rebuilt:
 
     def manifest(self, manifest: Manifest) -> Manifest:
         """The manifest that is made now, with the pivots that were set and the keys that this version does not know."""
+        if self._options.retimes:
+            before = _names(manifest)
+            manifest = _retimed(manifest, self._options, self._work)
+            anew = [name for name in _names(manifest) if name not in before]
+            stated, changed = self._stated(), {clip.name: clip.set or () for clip in manifest.clips}
+            clips = self._kept(
+                ClipSet(manifest.clips, manifest.groups),
+                [frame.name for frame in manifest.frames],
+                lambda clip: {*stated(clip), *changed.get(clip, ())},
+                [*self._made_anew(), *anew],
+            )
+            self._removed = tuple(dict.fromkeys((*self._removed, *(manifest.removed or ()))))
+            manifest = replace(manifest, clips=clips.clips, groups=clips.groups)
         old = {frame.name: frame for frame in self._old.frames}
         frames = tuple(self._frame(frame, old.get(frame.name)) for frame in manifest.frames)
         kept = sum(frame.set is not None for frame in frames)
@@ -97,6 +121,8 @@ class Rebuilt:
         """Whether an option is stated now, and was not stated so before."""
         if not self._options.given(name):
             return False
+        if self._options.door == "recipe":
+            return True  # it is stated for every time
         before = self._old.made.options if self._old.made else {}
         return before.get(name) != self._stored().get(name)
 
@@ -121,6 +147,7 @@ class Rebuilt:
             if not self._is_new(name):
                 continue
             before = self._old.made.options.get(name, []) if self._old.made else []
+            before = [] if self._options.door == "recipe" else before
             found += [str(each).partition("=")[0] for each in self._stored()[name] if each not in before]
         return found
 
@@ -128,31 +155,48 @@ class Rebuilt:
 class _Nothing(Rebuilt):
     """There is no older manifest."""
 
-    def __init__(self) -> None:
-        pass
+    def __init__(self, options: RebuildOptions, work: Work) -> None:
+        self._options = options
+        self._work = work
 
     def clips(self, found: ClipSet, _names: Sequence[str]) -> ClipSet:
         return found
 
     def manifest(self, manifest: Manifest) -> Manifest:
-        return manifest
+        return _retimed(manifest, self._options, self._work)
+
+
+def _names(manifest: Manifest) -> list[str]:
+    return [*(clip.name for clip in manifest.clips), *(group.name for group in manifest.groups)]
+
+
+def _retimed(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifest:
+    """With the changes that a recipe states for its clips, in their order."""
+    if options.retimes:
+        from kivel.making.retimed_clips import retimed
+
+        for one in options.retimes:
+            result = retimed(manifest, one.request())
+            work.note(*result.notes)
+            manifest = result.manifest
+    return manifest
 
 
 def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command: str) -> Rebuilt:
     """What the manifest beside a page, or a manifest itself, has to say to what a command makes in its place."""
     path = target and (target if target.suffix == ".json" else manifest_beside(target))
     if path is None or not path.is_file():
-        return _Nothing()
+        return _Nothing(options, work)
     if _is_as_made(path):
-        return _Nothing()
+        return _Nothing(options, work)
     from kivel.files.manifest.parsing import edited_since_written, read_manifest
 
     try:
         old = read_manifest(path)
     except KivelError:
-        return _Nothing()  # it is refused, or replaced as any other file is
+        return _Nothing(options, work)  # it is refused, or replaced as any other file is
     if old.made and old.made.command != command:
-        return _Nothing()
+        return _Nothing(options, work)
     edited = edited_since_written(path)
     if edited and not options.values.get("force"):
         raise RebuildError(

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import contextlib
 import threading
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from kivel.core.errors import Door, KivelError, spelled
@@ -42,9 +43,13 @@ work."""
 
 
 class Work:
-    """The notes of one piece of work, the files that it has put in place, and those who watch it."""
+    """The notes of one piece of work, the files that it has put in place, and those who watch it.
 
-    def __init__(self, watch: Watch | None = None, *, door: Door = "command") -> None:
+    `ours` are files, as the options name them, of which the caller knows that Kivel wrote them and nobody edited them.
+    """
+
+    def __init__(self, watch: Watch | None = None, *, door: Door = "command", ours: Collection[Path] = ()) -> None:
+        self.ours = ours
         self._watch = watch
         self._door: Door = door
         self._lock = threading.Lock()

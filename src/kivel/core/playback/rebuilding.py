@@ -107,8 +107,9 @@ class _Pairing:
         self.matched.add(before.name)
         words = {*(before.set or ()), *(self._frames.differences(before, fresh) if self._edited else ())}
         over = words.intersection(self._stated(fresh.name))
-        if over:
-            self.notes.append(f'clip "{before.name}": {_named(over)} as stated now, not as set before')
+        told = over.intersection(self._frames.differences(before, fresh))
+        if told:
+            self.notes.append(f'clip "{before.name}": {_named(told)} as stated now, not as set before')
         try:
             clip, said = self._frames.kept(before, fresh, words - over)
         except _UnfitError as error:

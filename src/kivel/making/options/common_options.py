@@ -37,7 +37,7 @@ class CommonOptions(Options):
 
     @property
     def pixel_limit(self) -> int:
-        from kivel.files.images import DEFAULT_MAX_PIXELS
+        from kivel.core.room import DEFAULT_MAX_PIXELS
 
         return self.max_pixels or DEFAULT_MAX_PIXELS
 

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from kivel.core.pivots import PivotRequest
     from kivel.files.output_set import OutputSet
     from kivel.files.png.write import Compress
+    from kivel.making.retime import RetimeOptions
     from kivel.making.work import Work
 
 __all__ = ["CompressOptions", "FrameOutputOptions", "OutputOptions", "PivotOptions", "RebuildOptions", "WritingOptions"]
@@ -40,11 +41,13 @@ class WritingOptions(CommonOptions):
         from kivel.files.ownership import page_of, written_by_kivel
 
         def known(path: Path) -> bool:
-            return with_manifest and written_by_kivel(path, max_pixels=self.pixel_limit)
+            if path in work.ours:
+                return True
+            return is_ours(path) if is_ours else with_manifest and written_by_kivel(path, max_pixels=self.pixel_limit)
 
         return OutputSet(
             force=self.force,
-            is_ours=is_ours or known,
+            is_ours=known,
             dry_run=self.dry_run,
             page_of=(lambda _path: None) if with_manifest else page_of,
             tell=work.note,
@@ -70,9 +73,14 @@ class OutputOptions(WritingOptions):
 
 
 class RebuildOptions(Options):
-    """What becomes of what was set on clips since they were made."""
+    """What becomes of what was set on clips since they were made.
+
+    `retimes` are changes to the clips that are made, of the options of `retime`, where a recipe states some: these win
+    over what was set.
+    """
 
     title = "output"
+    retimes: tuple[RetimeOptions, ...] = ()
     fresh_clips: Option[bool] = Option(
         FLAG,
         "made again: clips, groups and pivots as they come, without what was set since",

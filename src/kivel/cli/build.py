@@ -1,0 +1,88 @@
+"""What `kivel build` says."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from kivel.cli.report import Report
+from kivel.core.wording import counted, first_few
+
+if TYPE_CHECKING:
+    from kivel.recipe.build import BuildMade, BuildOptions
+    from kivel.recipe.runner import Outcome
+
+__all__ = ["EXAMPLES", "show"]
+
+EXAMPLES = """\
+examples:
+  kivel build
+      make all that kivel.toml says, as far as it changed since it was made
+
+  kivel build burst --why burst
+      what changed, or that nothing did
+
+  kivel build "lantern*" --dry-run
+      what would be made of the things by these names
+"""
+
+
+def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
+    shown = [one for one in made.outcomes if one.state != "as it was" or options.why]
+    for outcome in shown:
+        _show(outcome, report)
+    for path in made.leftover:
+        report.line(f"no longer made: {path}")
+    for path in made.removed:
+        report.line(f"removed: {path}")
+    if not (options.list or options.why or options.clean):
+        report.line(_summary(made))
+    for outcome in made.outcomes:
+        if outcome.error is not None:
+            report.fault(f"{outcome.task.line}: {outcome.error}")
+    report.document(
+        {
+            "tasks": [_document(one) for one in made.outcomes],
+            "leftover": list(made.leftover),
+            "removed": list(made.removed),
+            "notes": list(made.notes),
+        }
+    )
+    return 1 if made.failed else 0
+
+
+def _document(one: Outcome) -> dict[str, object]:
+    known: dict[str, object] = {
+        "name": one.task.name,
+        "command": one.task.command,
+        "state": one.state,
+        "reasons": list(one.reasons),
+        "files": list(one.files),
+        "changed": list(one.changed),
+    }
+    return known | ({"error": one.error} if one.error is not None else {})
+
+
+def _show(outcome: Outcome, report: Report) -> None:
+    task = outcome.task
+    if outcome.state == "made":
+        what = first_few(outcome.changed) if outcome.changed else "nothing is other than it was"
+        what = "nothing to report" if task.command == "check" else what
+        what = counted(len(outcome.changed), "frame file") if task.step and outcome.changed else what
+    elif outcome.state == "listed":
+        what = first_few(outcome.files) or "fails where it finds an error"
+    else:
+        what = "; ".join(outcome.reasons[:3]) or "nothing changed"
+        more = len(outcome.reasons) - 3
+        what += f"; and {more} more" if more > 0 else ""
+    report.line(f"{outcome.state if outcome.state != 'listed' else '':8} {task.name}: {what}".strip())
+
+
+def _summary(made: BuildMade) -> str:
+    words = ("made", "to do", "failed", "held up", "as it was")
+    counts = {word: sum(one.state == word for one in made.outcomes) for word in words}
+    told = [
+        f"{count} {word if word != 'as it was' or count == 1 else 'as they were'}"
+        for word, count in counts.items()
+        if count
+    ]
+    return ", ".join(told) or "the recipe makes nothing"

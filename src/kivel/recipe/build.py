@@ -1,0 +1,235 @@
+"""Make all that a recipe says, as far as it is not as it should be already: kivel.toml, its steps and outputs."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Executor
+from fnmatch import fnmatchcase
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
+
+from kivel.core.errors import KivelError, UsageError, option
+from kivel.making.options.common_options import CommonOptions
+from kivel.making.options.option import Option
+from kivel.making.options.output_options import WritingOptions
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, whole
+
+if TYPE_CHECKING:
+    from kivel.making.work import Work
+    from kivel.recipe.places import Task
+    from kivel.recipe.runner import Outcome
+
+__all__ = ["BuildMade", "BuildOptions", "make_build"]
+
+_PATIENCE_S = 86_400.0
+
+
+class BuildOptions(WritingOptions, CommonOptions):
+    """What is built, and how."""
+
+    title = "what"
+    exclusive: ClassVar = (("list", "why", "clean"),)
+    things: Option[tuple[str, ...]] = Option(
+        ANY_TEXT, "which things, by name or pattern, with all that they stand on", default=(), many=True,
+        positional=True, form="NAME", shown="all",
+    )  # fmt: skip
+    file: Option[str] = Option(
+        PATH, "the recipe", default="kivel.toml", shown="kivel.toml in this folder", from_folder=moved_path
+    )
+    list: Option[bool] = Option(FLAG, "say what the recipe makes, and make nothing", default=False)
+    why: Option[str | None] = Option(
+        ANY_TEXT, "say why a thing would be made, or would not, and make nothing", default=None, form="NAME"
+    )
+    keep_going: Option[bool] = Option(FLAG, "where one fails, make what does not stand on it", default=False)
+    remake: Option[bool] = Option(FLAG, "make everything again, changed or not", default=False)
+    verify: Option[bool] = Option(FLAG, "read every file, whatever its times say", default=False)
+    prune: Option[bool] = Option(FLAG, "remove what is no longer made, if nobody changed it", default=False)
+    clean: Option[bool] = Option(FLAG, "throw away what is kept of steps and of earlier builds", default=False)
+    dry_run = WritingOptions.dry_run.but(help="say what would be made, and make nothing")
+    jobs = CommonOptions.jobs.but(help="how many are made at once", kind=whole(1, 1024))
+
+
+class BuildMade(NamedTuple):
+    """What became of each task, in order; files that are no longer made; what a person should know."""
+
+    outcomes: tuple[Outcome, ...]
+    leftover: tuple[str, ...]
+    removed: tuple[str, ...]
+    notes: tuple[str, ...]
+
+    @property
+    def failed(self) -> bool:
+        return any(one.state in ("failed", "held up") for one in self.outcomes)
+
+
+def make_build(options: BuildOptions, work: Work) -> BuildMade:
+    """Build a recipe.
+
+    Raises
+    ------
+    KivelError
+        What the recipe does not allow, before anything is made; what fails while it is made is an outcome.
+    """
+    from kivel.recipe.kept_plan import planned
+    from kivel.recipe.places import STORE
+
+    path = Path(options.file)
+    if not path.is_file():
+        raise UsageError(f"there is no {options.file}; name the recipe by {option('file')}")
+    folder = path.parent
+    if options.clean:
+        return _cleaned(folder / STORE, work)
+    plan = planned(path)
+    chosen = _chosen(plan.tasks, (options.why,) if options.why else options.things)
+    if options.list:
+        from kivel.recipe.runner import Outcome
+
+        return BuildMade(tuple(Outcome(task, "listed", files=task.writes) for task in chosen), (), (), ())
+    with contextlib.chdir(folder), _alone(options):
+        return _built(options, work, plan.tasks, chosen, plan.store_bytes)
+
+
+def _built(
+    options: BuildOptions, work: Work, tasks: Sequence[Task], chosen: Sequence[Task], store_bytes: int
+) -> BuildMade:
+    from kivel.recipe.build_state import BuildState
+    from kivel.recipe.places import STORE
+    from kivel.recipe.runner import Runner
+    from kivel.recipe.stamps import Stamps
+    from kivel.recipe.step_store import StepStore
+
+    dry_run = options.dry_run or options.why is not None
+    state = BuildState(Path(STORE, "state.jsonl"))
+    known = {
+        path: stamp for one in state.records.values() for path, stamp in (*one.inputs.items(), *one.outputs.items())
+    }
+    stamps = Stamps(known, state.looked_ns, verify=options.verify)
+    outcomes: list[Outcome] = []
+    with work.progress("making", len(chosen)) as advance, _executor(options, len(chosen)) as executor:
+
+        def told(outcome: Outcome) -> None:
+            outcomes.append(outcome)
+            work.note(*(f"{outcome.task.name}: {note}" for note in outcome.notes))
+            advance()
+
+        more: dict[str, Any] = {"force": True} if options.force else {}
+        if options.max_pixels:
+            more["max-pixels"] = str(options.max_pixels)
+        if executor is not None or options.jobs == 1:
+            more["jobs"] = "1"
+        runner = Runner(
+            str(Path.cwd()), state, stamps, executor, store=f"{STORE}/store", more=more, remake=options.remake,
+            dry_run=dry_run, keep_going=options.keep_going, told=told,
+        )  # fmt: skip
+        runner.run(chosen)
+    leftover, removed = _leftover(options, state, tasks, dry_run=dry_run)
+    if not dry_run:
+        state.tidy()
+        StepStore(Path(STORE, "store")).shrink(store_bytes)
+    order = {task.name: number for number, task in enumerate(chosen)}
+    outcomes.sort(key=lambda one: order[one.task.name])
+    return BuildMade(tuple(outcomes), tuple(leftover), tuple(removed), tuple(work.notes))
+
+
+def _chosen(tasks: Sequence[Task], patterns: Sequence[str]) -> list[Task]:
+    """The tasks of things that are named, and all that these need."""
+    if not patterns:
+        return list(tasks)
+    things = dict.fromkeys(task.thing for task in tasks)
+    for pattern in patterns:
+        if not any(fnmatchcase(thing, pattern) for thing in things):
+            from difflib import get_close_matches
+
+            close = get_close_matches(pattern, list(things), n=1)
+            meant = f"did you mean {close[0]}?" if close else f"there are {', '.join(things) or 'none'}"
+            raise UsageError(f"nothing is called {pattern}; {meant}")
+    wanted = {task.name for task in tasks if any(fnmatchcase(task.thing, pattern) for pattern in patterns)}
+    for task in reversed(tasks):
+        if task.name in wanted:
+            wanted.update(task.needs)
+    return [task for task in tasks if task.name in wanted]
+
+
+def _leftover(
+    options: BuildOptions, state: Any, tasks: Sequence[Task], *, dry_run: bool
+) -> tuple[list[str], list[str]]:
+    """Files of tasks that the recipe no longer has; removed if that is asked for, and nobody has changed them."""
+    from kivel.recipe.stamps import Stamps
+
+    names = {task.name for task in tasks}
+    made = {path for name, record in state.records.items() if name in names for path in record.outputs}
+    leftover, removed = [], []
+    fresh = Stamps({}, 0)
+    for name in [name for name in state.records if name not in names]:
+        record = state.records[name]
+        kept = [path for path in record.outputs if path not in made and os.path.lexists(path)]
+        if options.prune and not dry_run:
+            for path in [path for path in kept if fresh.of(path).digest == record.outputs[path].digest]:
+                os.unlink(path)
+                removed.append(path)
+                kept.remove(path)
+        if not kept and not dry_run:
+            state.drop(name)
+        leftover += kept
+    return leftover, removed
+
+
+@contextlib.contextmanager
+def _executor(options: BuildOptions, tasks: int) -> Iterator[Callable[[], Executor] | None]:
+    """Processes, where several things can be made at once, begun when they are needed."""
+    if options.threads < 2 or tasks < 2 or options.dry_run or options.why:
+        yield None
+        return
+    from functools import cache
+
+    @cache
+    def pool() -> Executor:
+        import sys
+        import threading
+        from concurrent.futures import ProcessPoolExecutor
+        from multiprocessing import get_context
+
+        from kivel.recipe.performing import ends_with
+
+        # a copy of this process has loaded all already; where it has threads, or elsewhere, that is not safe
+        way = "fork" if sys.platform == "linux" and threading.active_count() == 1 else "spawn"
+        return ProcessPoolExecutor(
+            min(options.threads, tasks), mp_context=get_context(way), initializer=ends_with, initargs=(os.getpid(),)
+        )
+
+    try:
+        yield pool
+    finally:
+        if pool.cache_info().currsize:
+            pool().shutdown(cancel_futures=True)
+
+
+@contextlib.contextmanager
+def _alone(options: BuildOptions) -> Iterator[None]:
+    """Two builds of one folder wait for each other; one that only looks need not."""
+    from kivel.files.locks import locked
+    from kivel.recipe.places import STORE
+
+    if options.dry_run or options.why:
+        yield
+        return
+    Path(STORE).mkdir(exist_ok=True)
+    with contextlib.suppress(FileExistsError), open(Path(STORE, ".gitignore"), "x", encoding="ascii") as file:
+        file.write("*\n")
+    busy = KivelError("is held by another build, which has gone on for a day; end that one", where=STORE)
+    with locked([Path(STORE, "lock")], patience_s=_PATIENCE_S, busy=lambda _path: busy):
+        yield
+
+
+def _cleaned(store: Path, work: Work) -> BuildMade:
+    import shutil
+
+    if store.is_dir():
+        try:
+            shutil.rmtree(store)
+        except OSError as error:
+            raise KivelError(f"cannot be removed: {error.strerror}", where=store.as_posix()) from error
+        work.note(f"{store.as_posix()} was removed; the next build makes everything again")
+    return BuildMade((), (), (), tuple(work.notes))

@@ -1,0 +1,199 @@
+"""Tasks done in order, side by side where they can be: what is as it was is left, what fails holds up what needs it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
+from typing import Any, NamedTuple
+
+from kivel import __version__
+from kivel.recipe.build_state import BuildState, Record
+from kivel.recipe.performing import Done, Job, perform
+from kivel.recipe.places import Task
+from kivel.recipe.stamps import Stamp, Stamps, files_of
+from kivel.recipe.step_store import step_key
+
+__all__ = ["Outcome", "Runner", "reasons", "said_in_full"]
+
+
+class Outcome(NamedTuple):
+    """What became of a task: `made`, `as it was`, `failed`, `held up` by one that failed; under a dry run `to do`.
+
+    One that is `restored` was taken from the store.
+    """
+
+    task: Task
+    state: str
+    reasons: tuple[str, ...] = ()
+    files: tuple[str, ...] = ()
+    changed: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    error: str | None = None
+    restored: bool = False
+
+
+def said_in_full(task: Task) -> dict[str, Any]:
+    """All that decides what a task makes, but for its files."""
+    return {"command": task.command, "said": task.said, "retimes": list(task.retimes)}
+
+
+def reasons(task: Task, record: Record | None, stamps: Stamps, inputs: Sequence[str]) -> Iterator[str]:
+    """Why a task has to be done, in words; nothing where all is as it was."""
+    if record is None:
+        yield "it was never made"
+        return
+    full = said_in_full(task)
+    if record.version != __version__:
+        yield f"it was made by version {record.version}"
+    if record.said != full:
+        yield from _said_otherwise(full, record.said)
+    known = record.inputs
+    for path in inputs:
+        stamp = stamps.of(path)
+        if path not in known:
+            yield f"{path} is new"
+        elif stamp.digest != known[path].digest:
+            yield f"{path} {'changed' if stamp.digest else 'is gone'}"
+    present = set(inputs)
+    yield from (f"{path} is gone" for path in known if path not in present)
+    for path, stamp in record.outputs.items():
+        found = stamps.of(path)
+        if found.digest != stamp.digest:
+            yield f"{path}, which it made, {'was changed' if found.digest else 'is gone'}"
+
+
+def _said_otherwise(now: Mapping[str, Any], before: Mapping[str, Any]) -> Iterator[str]:
+    if now["command"] != before.get("command"):
+        yield f"it was made by {before.get('command')}"
+        return
+    old, new = before.get("said", {}), now["said"]
+    for name in sorted({*old, *new}):
+        if old.get(name) != new.get(name):
+            yield f"{name} was {_told(old.get(name))}, is {_told(new.get(name))}"
+    if now["retimes"] != before.get("retimes"):
+        yield "other changes to its clips are stated"
+
+
+def _told(texts: Sequence[str] | None) -> str:
+    return "not given" if texts is None else ", ".join(texts)
+
+
+class _Begun(NamedTuple):
+    task: Task
+    why: tuple[str, ...]
+    stamps: dict[str, Stamp]
+
+
+class Runner:
+    """Does tasks with an executor, or without one in this process.
+
+    Parameters
+    ----------
+    executor : callable or None
+        Gives it, when it is first needed.
+    told : callable
+        Is given each outcome as it comes.
+    """
+
+    def __init__(
+        self,
+        folder: str,
+        state: BuildState,
+        stamps: Stamps,
+        executor: Callable[[], Executor] | None,
+        *,
+        store: str,
+        more: Mapping[str, Any],
+        remake: bool = False,
+        dry_run: bool = False,
+        keep_going: bool = False,
+        told: Callable[[Outcome], object] = lambda _outcome: None,
+    ) -> None:
+        self._folder = folder
+        self._state = state
+        self._stamps = stamps
+        self._executor = executor
+        self._store = store
+        self._more = more
+        self._remake = remake
+        self._dry_run = dry_run
+        self._keep_going = keep_going
+        self._told = told
+        self._outcomes: dict[str, Outcome] = {}
+        self._running: dict[Future[Done], tuple[Task, tuple[str, ...], dict[str, Stamp]]] = {}
+        self._stopped = False
+
+    def run(self, tasks: Sequence[Task]) -> dict[str, Outcome]:
+        """Do them; each stands behind those that it needs."""
+        waiting = list(tasks)
+        while waiting or self._running:
+            ready = [task for task in waiting if all(name in self._outcomes for name in task.needs)]
+            taken = {task.name for task in ready}
+            waiting = [task for task in waiting if task.name not in taken]
+            begun = [job for task in ready if (job := self._begun(task)) is not None]
+            for job in begun:
+                # other processes are for what can be done at the same time
+                self._start(*job, alone=len(begun) == 1 and not self._running)
+            if self._running:
+                self._finish_some()
+            elif not ready:
+                raise AssertionError(f"tasks wait for each other: {[task.name for task in waiting]}")
+        return self._outcomes
+
+    def _begun(self, task: Task) -> _Begun | None:
+        """Why a task is to be done, with the stamps of what it reads; None where it has come to an end already."""
+        needed = [self._outcomes[name] for name in task.needs]
+        failed = [one.task.name for one in needed if one.state in ("failed", "held up")]
+        if failed or self._stopped:
+            self._end(Outcome(task, "held up", (f"{failed[0]} comes before it" if failed else "another failed",)))
+            return None
+        record = self._state.records.get(task.name)
+        outputs = record.outputs if record else {}
+        inputs = [
+            path for path in dict.fromkeys(f for read in task.reads for f in files_of(read)) if path not in outputs
+        ]
+        why = (
+            ("everything is to be made again",) if self._remake else tuple(reasons(task, record, self._stamps, inputs))
+        )
+        if self._dry_run:
+            follows = any(one.state == "to do" for one in needed)
+            why = why or (("what it is made of is to be made",) if follows else ())
+            self._end(Outcome(task, "to do" if why else "as it was", why))
+            return None
+        if not why:
+            self._end(Outcome(task, "as it was", files=tuple(outputs)))
+            return None
+        return _Begun(task, why, {path: self._stamps.of(path) for path in inputs})
+
+    def _start(self, task: Task, why: tuple[str, ...], stamps: dict[str, Stamp], *, alone: bool) -> None:
+        digests = {path: stamp.digest for path, stamp in stamps.items()}
+        key = step_key(said_in_full(task), __version__, digests) if task.step else None
+        record = self._state.records.get(task.name)
+        made = record.outputs if record else {}
+        ours = tuple(path for path, stamp in made.items() if self._stamps.of(path).digest == stamp.digest)
+        job = Job(self._folder, task, self._more, self._store, None if self._remake else key, ours)
+        if alone or self._executor is None:
+            self._take(task, why, stamps, perform(job))
+        else:
+            self._running[self._executor().submit(perform, job)] = (task, why, stamps)
+
+    def _finish_some(self) -> None:
+        finished, _ = wait(self._running, return_when=FIRST_COMPLETED)
+        for future in finished:
+            task, why, stamps = self._running.pop(future)
+            self._take(task, why, stamps, future.result())
+
+    def _take(self, task: Task, why: tuple[str, ...], stamps: dict[str, Stamp], done: Done) -> None:
+        if done.error is not None:
+            self._stopped = not self._keep_going
+            self._end(Outcome(task, "failed", why, notes=done.notes, error=done.error))
+            return
+        record = self._state.records.get(task.name)
+        self._stamps.forget((*done.files, *(record.outputs if record else ())))
+        outputs = {path: self._stamps.of(path) for path in done.files}
+        self._state.done(task.name, said_in_full(task), stamps, outputs)
+        self._end(Outcome(task, "made", why, done.files, done.changed, done.notes, restored=done.restored))
+
+    def _end(self, outcome: Outcome) -> None:
+        self._outcomes[outcome.task.name] = outcome
+        self._told(outcome)

@@ -1,0 +1,125 @@
+"""By what a file is known to be as it was: its size, times and number, and where these differ, its digest."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Iterable, Iterator
+from glob import glob, has_magic
+from pathlib import Path
+from typing import NamedTuple
+
+__all__ = ["Stamp", "Stamps", "files_of"]
+
+_MOST_BYTES = 64 << 20
+_UNSURE_NS = 50_000_000
+"""A file that was written so shortly before it was looked at may be written again with the same times."""
+
+
+class Stamp(NamedTuple):
+    """`digest` is of all bytes; empty where there is no file."""
+
+    size: int
+    changed_ns: int
+    number: int
+    digest: str
+
+
+class Stamps:
+    """Stamps of files, each looked at once; `known` are those of an earlier look, at `looked_ns`.
+
+    Under `verify` every file is read.
+    """
+
+    def __init__(self, known: dict[str, Stamp], looked_ns: int, *, verify: bool = False) -> None:
+        self._known = known
+        self._surely_ns = looked_ns - _UNSURE_NS
+        self._verify = verify
+        self._found: dict[str, Stamp] = {}
+
+    def of(self, path: str) -> Stamp:
+        found = self._found.get(path)
+        if found is None:
+            found = self._found[path] = self._look(path)
+        return found
+
+    def forget(self, paths: Iterable[str]) -> None:
+        """Look again: they may have been written."""
+        for path in paths:
+            self._found.pop(path, None)
+
+    def _look(self, path: str) -> Stamp:
+        try:
+            stat = os.stat(path)
+        except OSError:
+            return Stamp(-1, 0, 0, "")
+        known = self._known.get(path)
+        same = known is not None and known[:3] == (stat.st_size, stat.st_mtime_ns, stat.st_ino)
+        if known is not None and same and not self._verify and stat.st_mtime_ns < self._surely_ns:
+            return known
+        return Stamp(stat.st_size, stat.st_mtime_ns, stat.st_ino, _digest(path))
+
+
+def _digest(path: str) -> str:
+    import xxhash
+
+    state = xxhash.xxh3_128()
+    try:
+        with open(path, "rb") as file:
+            while piece := file.read(1 << 20):
+                state.update(piece)
+    except OSError:
+        return ""
+    return str(state.hexdigest())
+
+
+def files_of(path: str) -> Iterator[str]:
+    """Every file that a path, a folder or a pattern means for a command, and those that these name."""
+    if os.path.isdir(path):
+        yield from _within(path)
+    elif has_magic(path) or "#" in path:
+        for name in sorted(glob(path.replace("#", "[0-9]*"))):
+            yield from files_of(name) if os.path.isdir(name) else (name,)
+    else:
+        yield path
+        if path.endswith(".json"):
+            yield from _pages(path)
+        elif path.endswith(".toml"):
+            yield from _named_by_profile(path)
+
+
+def _within(folder: str) -> Iterator[str]:
+    for entry in sorted(os.scandir(folder), key=lambda one: one.name):
+        if entry.name.startswith("."):
+            continue
+        if entry.is_dir(follow_symlinks=False):
+            yield from _within(entry.path)
+        else:
+            yield entry.path
+
+
+def _pages(manifest: str) -> Iterator[str]:
+    """The images of a manifest; of one that cannot be read none: whoever reads it says so."""
+    try:
+        with open(manifest, "rb") as file:
+            pages = json.loads(file.read(_MOST_BYTES)).get("pages", [])
+        for page in pages:
+            for image in page["maps"].values():
+                yield os.path.join(os.path.dirname(manifest), image["file"])
+    except (OSError, ValueError, TypeError, KeyError, AttributeError):
+        return
+
+
+def _named_by_profile(profile: str) -> Iterator[str]:
+    """Templates and schemas."""
+    import tomllib
+
+    try:
+        with open(profile, "rb") as file:
+            outputs = tomllib.load(file).get("output", [])
+        for output in outputs:
+            for key in ("template_file", "schema"):
+                if key in output:
+                    yield str(Path(profile).parent / output[key])
+    except (OSError, ValueError, TypeError, AttributeError):
+        return

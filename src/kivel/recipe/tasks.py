@@ -1,0 +1,275 @@
+"""What follows from a recipe: tasks, each one command with its options as texts, and which of them others stand on."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from kivel.core.errors import KivelError
+from kivel.files.manifest.names import manifest_beside
+from kivel.files.toml_places import TomlError
+from kivel.making.commands import command
+from kivel.making.options.option import Option, Options
+from kivel.recipe.places import STORE, Said, Task, as_given
+from kivel.recipe.recipe_file import place_error
+from kivel.recipe.things import FRAME_COMMANDS, FROM, MANIFEST_COMMANDS, Act, Recipe, Thing
+
+__all__ = ["tasks_of"]
+
+_WRITES = ("out", "look", "save-regions")
+
+
+class _Result(NamedTuple):
+    """What a thing, or a step of it, is for those that stand on it: paths, and the tasks that make them."""
+
+    paths: tuple[str, ...]
+    needs: tuple[str, ...] = ()
+
+
+def tasks_of(recipe: Recipe) -> list[Task]:
+    """The tasks, each behind those that it needs.
+
+    Raises
+    ------
+    TomlError
+        If options contradict each other, things stand on each other in a circle, two write one file, or one is written
+        outside the recipe's folder and what it allows: the file, the line and the key.
+    """
+    return _Planner(recipe).tasks()
+
+
+class _Planner:
+    def __init__(self, recipe: Recipe) -> None:
+        self._recipe = recipe
+        self._things = {thing.name: thing for thing in recipe.things}
+        self._results: dict[str, _Result] = {}
+        self._within: list[str] = []
+        self._tasks: list[Task] = []
+        self._written: dict[str, Task] = {}
+        self._allowed = [os.path.realpath(one) for one in (recipe.folder, *recipe.allowed)]
+
+    def tasks(self) -> list[Task]:
+        for thing in self._recipe.things:
+            self._result(thing.name, thing, thing.place)
+        return _in_order([self._with_readers(task) for task in self._tasks])
+
+    def _with_readers(self, task: Task) -> Task:
+        """A task needs those that write what it reads, also where it names the file and not the thing."""
+        found = {self._key(path) for path in task.reads} & self._written.keys()
+        more = {self._written[key].name for key in found} - {task.name}
+        return task._replace(needs=tuple(dict.fromkeys((*task.needs, *sorted(more)))))
+
+    def _key(self, path: str) -> str:
+        return os.path.realpath(self._recipe.folder / path).casefold()
+
+    def _result(self, name: str, asking: Thing, place: tuple[str | int, ...]) -> _Result:
+        """What a thing is, its tasks being made on the way."""
+        if name in self._results:
+            return self._results[name]
+        thing = self._things.get(name)
+        if thing is None:
+            from difflib import get_close_matches
+
+            close = get_close_matches(name, list(self._things), n=1)
+            raise place_error(
+                asking.file, place, f"nothing is called {name}{f'; did you mean {close[0]}?' if close else ''}"
+            )
+        if name in self._within:
+            circle = " -> ".join([*self._within[self._within.index(name) :], name])
+            raise place_error(thing.file, thing.place, f"stands on itself: {circle}")
+        self._within.append(name)
+        try:
+            self._results[name] = self._made(thing)
+        finally:
+            self._within.pop()
+        return self._results[name]
+
+    def _made(self, thing: Thing) -> _Result:
+        place = (*thing.place, "from")
+        frames = _Result(*self._resolved(thing, place, thing.sources))
+        for number, act in enumerate(thing.steps):
+            out = f"{STORE}/steps/{thing.name}/{number}/{thing.name}"
+            task = self._task(thing, act, frames, out, step="out" not in act.given)
+            frames = _Result(_out_of(task), (task.name,))
+        result = None
+        for act in thing.outputs:
+            holds = act.command in (*FRAME_COMMANDS, *MANIFEST_COMMANDS)
+            task = self._task(thing, act, frames if holds or result is None else result, None, step=False)
+            if holds and result is None:
+                result = _Result(_out_of(task), (task.name,))
+        return result or frames
+
+    def _task(self, thing: Thing, act: Act, source: _Result, out: str | None, *, step: bool) -> Task:
+        options = command(act.command).options
+        declared = options.declared()
+        given = dict(act.given)
+        taken = FROM.get(act.command, "sources")
+        own = taken not in given
+        if own and not source.paths:
+            raise place_error(thing.file, act.place, f"of what? say it in from, or in {taken}")
+        needs = dict.fromkeys(source.needs if own else ())
+        said: Said = {}
+        for name, value in given.items():
+            with _placed(thing, act, (*act.place, name)):
+                texts = declared[name].texts(value)
+                said[name] = [self._moved(thing, (*act.place, name), declared[name], text, needs) for text in texts]
+        if own:
+            said[taken] = list(source.paths)
+        if step:
+            said["out"] = [out or ""]
+        with _placed(thing, act, act.place):
+            checked = options.of(as_given(said, declared), door="command")
+            checked.door = "recipe"
+        retimes = tuple(self._retimed(thing, act, one) for one in act.retimes)
+        name = ".".join(map(str, (thing.name, *act.place[len(thing.place) :])))
+        task = Task(
+            name, thing.name, act.command, said, retimes, tuple(_reads(checked)), tuple(_writes(act.command, said)),
+            tuple(needs), step, place_error(thing.file, act.place, "").where or "",
+        )  # fmt: skip
+        if not step:
+            task = self._allowed_and_alone(thing, act, task)
+        self._tasks.append(task)
+        return task
+
+    def _moved(
+        self, thing: Thing, place: tuple[str | int, ...], one: Option[Any], text: str, needs: dict[str, None]
+    ) -> str:
+        """A text with its paths as seen from the recipe's folder, names of things replaced by what they are."""
+        if one.from_folder is None:
+            return text
+
+        def move(path: str) -> str:
+            paths, more = self._resolved(thing, place, (path,))
+            needs.update(dict.fromkeys(more))
+            return paths[0]
+
+        return one.from_folder(text, move)
+
+    def _resolved(
+        self, thing: Thing, place: tuple[str | int, ...], texts: Sequence[str]
+    ) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """Paths as seen from the recipe's folder, and the tasks that make them."""
+        paths: list[str] = []
+        needs: dict[str, None] = {}
+        for text in texts:
+            if text.startswith("@"):
+                result = self._result(text[1:], thing, place)
+                paths += result.paths
+                needs |= dict.fromkeys(result.needs)
+            else:
+                folder = os.path.relpath(thing.file.path.parent, self._recipe.folder)
+                # a folder keeps its stroke, and what is in this folder has no dot in front
+                paths.append(text if folder == "." or os.path.isabs(text) else f"{folder}/{text}")
+        return tuple(paths), tuple(needs)
+
+    def _retimed(self, thing: Thing, act: Act, given: Mapping[str, Any]) -> Said:
+        options = command("retime").options
+        declared = options.declared()
+        if "manifest" in given or "pivot" in given:
+            found = "manifest" if "manifest" in given else "pivot"
+            raise place_error(thing.file, act.place, f"retime: {found} is given by what makes the clips; leave it out")
+        with _placed(thing, act, act.place):
+            said = {name: declared[name].texts(value) for name, value in given.items()}
+            options.of({**as_given(said, declared), "manifest": "it"}, door="command")
+        return said
+
+    def _allowed_and_alone(self, thing: Thing, act: Act, task: Task) -> Task:
+        """Refuse what is written outside, and what two write; packs are for many, one after the other."""
+        for path in task.writes:
+            full = os.path.realpath(self._recipe.folder / path)
+            if not any(full == one or full.startswith(one.rstrip(os.sep) + os.sep) for one in self._allowed):
+                message = f'{path} lies outside the recipe\'s folder; allow its folder, as allow = ["../art"]'
+                raise place_error(thing.file, act.place, message)
+            other = self._written.setdefault(self._key(path), task)
+            if other is task:
+                continue
+            if task.command == other.command == "export" and "profile" in task.said:
+                task = task._replace(needs=tuple(dict.fromkeys((*task.needs, other.name))))
+                self._written[self._key(path)] = task
+            else:
+                raise place_error(thing.file, act.place, f"{path} is written by {other.name} already ({other.line})")
+        return task
+
+
+class _placed:  # noqa: N801 - reads as a word
+    """Errors raised within say where in the recipe the value stands."""
+
+    def __init__(self, thing: Thing, act: Act, place: tuple[str | int, ...]) -> None:
+        self._thing, self._act, self._place = thing, act, place
+
+    def __enter__(self) -> None:
+        pass
+
+    def __exit__(self, kind: object, error: BaseException | None, _trace: object) -> None:
+        if isinstance(error, KivelError):
+            error.door = "recipe"
+            place, message = self._place, str(error)
+            if error.where and error.where in self._act.given:  # the option is named: its own line says more
+                place, message = (*self._act.place, error.where), error.message
+            raise place_error(self._thing.file, place, message) from error
+
+
+def _in_order(tasks: Sequence[Task]) -> list[Task]:
+    """Each behind those that it needs, else as they stand in the recipe.
+
+    Raises
+    ------
+    TomlError
+        If some wait for each other.
+    """
+    names: set[str] = set()
+    found: list[Task] = []
+    waiting = list(tasks)
+    while waiting:
+        left = []
+        for task in waiting:
+            if names.issuperset(task.needs):
+                names.add(task.name)
+                found.append(task)
+            else:
+                left.append(task)
+        if len(left) == len(waiting):
+            told = ", ".join(task.name for task in left[:5])
+            raise TomlError(f"stand on each other, so that none can be made first: {told}", where=left[0].line)
+        waiting = left
+    return found
+
+
+def _reads(options: Options) -> Iterator[str]:
+    for name, one in type(options).declared().items():
+        if not one.from_folder or name in _WRITES:
+            continue
+        found: list[str] = []
+        for text in options.texts.get(name, ()):
+            one.from_folder(text, _noting(found))
+        yield from found
+
+
+def _noting(found: list[str]) -> Callable[[str], str]:
+    def noted(path: str) -> str:
+        found.append(path)
+        return path
+
+    return noted
+
+
+def _writes(name: str, said: Said) -> Iterator[str]:
+    for option_ in _WRITES:
+        yield from said.get(option_, ())
+    if name in MANIFEST_COMMANDS:
+        yield from _manifest(name, said)
+
+
+def _manifest(name: str, said: Said) -> tuple[str, ...]:
+    """The manifest of what is laid out or adopted."""
+    if "into" in said:
+        return (said["into"][0],)
+    page = said["sources"] if name == "adopt" else said["out"]
+    return tuple(manifest_beside(Path(one)).as_posix() for one in page)
+
+
+def _out_of(task: Task) -> tuple[str, ...]:
+    """What others read of it."""
+    return _manifest(task.command, task.said) if task.command in MANIFEST_COMMANDS else tuple(task.said["out"])

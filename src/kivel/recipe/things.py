@@ -1,0 +1,69 @@
+"""What a recipe says: things to be made, each from sources by steps to outputs."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from kivel.files.toml_places import TomlPlace
+
+__all__ = ["FRAME_COMMANDS", "FROM", "MANIFEST_COMMANDS", "RECIPE_COMMANDS", "Act", "Recipe", "RecipeText", "Thing"]
+
+FRAME_COMMANDS = ("prep", "resample", "loop", "layer", "drift", "slice")
+"""What gives frames, in a folder."""
+MANIFEST_COMMANDS = ("sheet", "atlas", "adopt")
+"""What gives a sheet or an atlas, with its manifest."""
+RECIPE_COMMANDS = (*FRAME_COMMANDS, *MANIFEST_COMMANDS, "retime", "export", "preview", "check")
+"""Every command that a recipe may name: those that make something, and the check that may fail."""
+FROM = {
+    "layer": "base", "drift": "tiles", "retime": "manifest", "export": "manifests",
+}  # fmt: skip
+"""The option that takes what an act is of, where it is not `sources`."""
+
+
+class RecipeText(NamedTuple):
+    """A file of a recipe, and its text."""
+
+    path: Path
+    text: str
+
+
+class Act(NamedTuple):
+    """A command with what is given to it, as it stands in the file; `place` is where.
+
+    `retimes` are changes to the clips of what it makes.
+    """
+
+    command: str
+    given: Mapping[str, Any]
+    place: TomlPlace
+    retimes: tuple[Mapping[str, Any], ...] = ()
+
+
+class Thing(NamedTuple):
+    """One thing made: `sources` as they are written, steps from frames to frames, then outputs of what these give.
+
+    Paths are relative to the folder of its own file.
+    """
+
+    name: str
+    file: RecipeText
+    sources: tuple[str, ...]
+    steps: tuple[Act, ...]
+    outputs: tuple[Act, ...]
+    place: TomlPlace
+
+
+class Recipe(NamedTuple):
+    """All of it. Files are written in `folder` and the folders `allowed` alone; `store_bytes` may be kept of steps.
+
+    `globs` are the patterns by which names of things were found, and what was there.
+    """
+
+    folder: Path
+    texts: tuple[RecipeText, ...]
+    things: tuple[Thing, ...]
+    allowed: tuple[Path, ...]
+    store_bytes: int
+    globs: tuple[tuple[str, list[str]], ...] = ()

@@ -1,0 +1,345 @@
+"""A recipe makes what the commands make, what changed and no more; what it may not say it tells by line."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import random
+import shutil
+from collections.abc import Callable, Iterator, Mapping
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import kivel
+from kivel.recipe.things import RECIPE_COMMANDS
+from program import art, files, in_process, read, write
+
+OWN = (".kivel", "kivel.toml")
+
+
+def toml(value: Any) -> str:
+    """A value on one line."""
+    if isinstance(value, Mapping):
+        return "{ " + ", ".join(f"{json.dumps(key)} = {toml(one)}" for key, one in value.items()) + " }"
+    if isinstance(value, (list, tuple)):
+        return "[" + ", ".join(map(toml, value)) + "]"
+    return json.dumps(value, ensure_ascii=False)
+
+
+def recipe(things: Mapping[str, Mapping[str, Any]], **top: Any) -> None:
+    lines = [f"{key} = {toml(value)}" for key, value in top.items()]
+    for name, thing in things.items():
+        lines += [f"[make.{json.dumps(name)}]", *(f"{key} = {toml(value)}" for key, value in thing.items())]
+    Path("kivel.toml").write_text("\n".join(lines) + "\n", encoding="utf-8")
+
+
+def made_files(folder: Path = Path()) -> dict[str, Any]:
+    return {name: data for name, data in files(folder).items() if not name.startswith(OWN)}
+
+
+def built(*names: str, **options: Any) -> dict[str, str]:
+    """What became of each task."""
+    made = kivel.build(*names, **options)
+    assert not made.failed, [one.error for one in made.outcomes]
+    return {one.task.name: one.state for one in made.outcomes}
+
+
+def done(*names: str, **options: Any) -> set[str]:
+    return {name for name, state in built(*names, **options).items() if state == "made"}
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    for number in range(6):
+        write(tmp_path / f"moth/moth_{number}.png", art(number))
+        write(tmp_path / f"owl/owl_{number}.png", art(10 + number))
+    with contextlib.chdir(tmp_path):
+        yield tmp_path
+
+
+SHEET = {"out": "s.png", "fps": 12}
+BY_HAND: dict[str, tuple[dict[str, Any], Callable[[], Any]]] = {
+    "prep": ({"prep": {"step": ["trim", "opacity 0.5"], "out": "p"}},
+             lambda: kivel.prep("moth", step=["trim", "opacity 0.5"], out="p")),
+    "resample": ({"resample": {"count": 9, "mix": True, "out": "r"}},
+                 lambda: kivel.resample("moth", count=9, mix=True, out="r")),
+    "loop": ({"loop": {"close": 2, "out": "l"}}, lambda: kivel.loop("moth", close=2, out="l")),
+    "layer": ({"layer": {"over": ["owl opacity=0.5"], "out": "y"}},
+              lambda: kivel.layer("moth", "owl opacity=0.5", out="y")),
+    "drift": ({"from": "moth/moth_1.png", "drift": {"tiles": "moth/moth_1.png scroll=1,0", "count": 4, "out": "d"}},
+              lambda: kivel.drift("moth/moth_1.png scroll=1,0", count=4, out="d")),
+    "sheet": ({"sheet": {**SHEET, "make-clip": ["a=0-2"], "map": ["mask=owl"]}},
+              lambda: kivel.sheet("moth", **SHEET, make_clip=["a=0-2"], map=["mask=owl"])),
+    "atlas": ({"atlas": {"out": "a.png", "turn": True, "effort": "quick"}},
+              lambda: kivel.atlas("moth", out="a.png", turn=True, effort="quick")),
+    "slice": ({"sheet": SHEET, "slice": {"sources": "s.kivel.json", "out": "cut"}},
+              lambda: (kivel.sheet("moth", **SHEET), kivel.slice("s.kivel.json", out="cut"))),
+    "adopt": ({"from": "moth/moth_1.png", "adopt": {"columns": 2, "rows": 1, "fps": 6}},
+              lambda: kivel.adopt("moth/moth_1.png", columns=2, rows=1, fps=6)),
+    "retime": ({"sheet": SHEET, "retime": [{"direction": "alternate", "event": "2:hoo"}, {"speed": 2, "new": "quick"}]},
+               lambda: (kivel.sheet("moth", **SHEET),
+                        kivel.retime("s.kivel.json", direction="alternate", event="2:hoo"),
+                        kivel.retime("s.kivel.json", speed=2, new="quick"))),
+    "export": ({"sheet": SHEET, "export": [{"out": "t.json"}, {"out": "t.css", "to": "css"}]},
+               lambda: (kivel.sheet("moth", **SHEET), kivel.export("s.kivel.json", out="t.json"),
+                        kivel.export("s.kivel.json", out="t.css", to="css"))),
+    "preview": ({"sheet": SHEET, "preview": {"out": "v.apng", "scale": 2}},
+                lambda: (kivel.sheet("moth", **SHEET), kivel.preview("s.kivel.json", out="v.apng", scale=2))),
+    "check": ({"sheet": SHEET, "check": {"ignore": [{"code": "cell-bleed", "reason": "so", "until": "2999-01-01"}]}},
+              lambda: kivel.sheet("moth", **SHEET)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", BY_HAND)
+def test_a_recipe_makes_the_bytes_that_the_commands_make(place: Path, name: str) -> None:
+    thing, by_hand = BY_HAND[name]
+    shutil.copytree(place, place / "hand", ignore=shutil.ignore_patterns("hand"))
+    recipe({"it": {"from": "moth", **thing}})
+    assert set(built().values()) == {"made"}
+    assert set(built().values()) == {"as it was"}
+    assert set(built(remake=True).values()) == {"made"}
+    with contextlib.chdir(place / "hand"):
+        by_hand()
+    expected = made_files(place / "hand")
+    assert {key: one for key, one in made_files(place).items() if not key.startswith("hand")} == expected
+
+
+def test_every_command_of_a_recipe_has_a_case() -> None:
+    assert set(BY_HAND) == set(RECIPE_COMMANDS)
+
+
+def chain() -> dict[str, dict[str, Any]]:
+    return {
+        "moth": {
+            "from": "moth", "steps": [{"prep": "trim"}, {"resample": {"count": 4}}],
+            "sheet": {"out": "out/moth.png", "hold": 2}, "export": {"out": "out/moth.json"},
+        },
+        "both": {"from": ["@moth", "owl"], "atlas": {"out": "out/both.png", "effort": "quick"}},
+    }  # fmt: skip
+
+
+def test_only_what_a_change_reaches_is_made_again(place: Path) -> None:
+    recipe(chain())
+    assert len(done()) == 5
+    assert done() == set()
+    os.utime("moth/moth_2.png")
+    assert done() == set(), "times alone are no change"
+    write(place / "owl/owl_2.png", art(99))
+    assert done() == {"both.atlas"}
+    things = chain()
+    things["moth"]["sheet"]["hold"] = 3
+    recipe(things)
+    assert done() == {"moth.sheet", "moth.export", "both.atlas"}
+    Path("moth/moth_5.png").unlink()
+    assert done() == {"moth.steps.0.prep", "moth.steps.1.resample", "moth.sheet", "moth.export", "both.atlas"}
+    Path("out/moth.json").unlink()
+    assert done() == {"moth.export"}
+
+
+def test_a_step_that_was_made_before_is_taken_from_the_store(place: Path) -> None:
+    recipe(chain())
+    built()
+    kept = made_files()
+    original = read(place / "moth/moth_2.png")
+    write(place / "moth/moth_2.png", art(55))
+    built()
+    write(place / "moth/moth_2.png", original)
+    made = kivel.build()
+    assert [one.restored for one in made.outcomes if one.task.step] == [True, True]
+    assert made_files() == kept
+
+
+def test_what_a_person_set_stays_and_what_the_recipe_states_wins() -> None:
+    things = {"it": {"from": "moth", "sheet": SHEET, "retime": {"direction": "alternate", "speed": 2}}}
+    recipe(things)
+    built()
+    kivel.retime("s.kivel.json", interpolation="linear", direction="reverse")
+    built()
+    (clip,) = json.loads(Path("s.kivel.json").read_text())["clips"]
+    assert (clip["direction"], clip["interpolation"]) == ("alternate", "linear")
+    first = Path("s.kivel.json").read_bytes()
+    built(remake=True)
+    assert Path("s.kivel.json").read_bytes() == first, "twice as fast once, however often it is built"
+
+
+def test_what_a_person_edited_is_not_overwritten_and_the_rest_is_made(place: Path) -> None:
+    recipe({"a": {"from": "moth", "sheet": {"out": "a.png"}}, "b": {"from": "owl", "sheet": {"out": "b.png"}}})
+    built()
+    write(place / "a.png", art(7))
+    write(place / "moth/moth_0.png", art(70))
+    write(place / "owl/owl_0.png", art(71))
+    made = kivel.build(keep_going=True)
+    states = {one.task.name: (one.state, "a.png" in (one.error or "")) for one in made.outcomes}
+    assert states == {"a.sheet": ("failed", True), "b.sheet": ("made", False)}
+    assert (read(place / "a.png") == art(7)).all()
+    assert set(built(force=True).values()) == {"made", "as it was"}
+
+
+def test_reasons_are_told_and_nothing_is_made(place: Path) -> None:
+    recipe(chain())
+    first = in_process(["build", "--dry-run"], place)
+    assert ("5 to do" in first.out, Path("out").exists()) == (True, False)
+    built()
+    write(place / "moth/moth_2.png", art(55))
+    write(place / "moth/moth_9.png", art(56))
+    told = in_process(["build", "--why", "moth"], place).out
+    assert "moth/moth_2.png changed" in told
+    assert "moth/moth_9.png is new" in told
+    assert "moth.sheet: what it is made of is to be made" in told
+    listed = in_process(["build", "--list"], place).out
+    assert "both.atlas: out/both.png, out/both.kivel.json" in listed
+
+
+def test_names_stand_for_what_is_there_and_recipes_include_others() -> None:
+    for name in ("ant", "bee", "cat"):
+        shutil.copytree("moth", f"sub/art/{name}")
+    Path("sub/more.toml").write_text(
+        '[defaults]\nfps = 6\n[make."*"]\nfrom = "art/{name}/"\nsheet = { out = "{name}.png" }\n'
+        '[make.cat]\nfrom = "art/cat/"\natlas = { out = "own.png", fps = 12 }\n'
+    )
+    recipe({"all": {"from": ["@ant", "@bee"], "sheet": {"out": "all.png"}}}, include=["sub/more.toml"])
+    assert done() == {"ant.sheet", "bee.sheet", "cat.atlas", "all.sheet"}
+    assert {"sub/ant.png", "sub/bee.png", "sub/own.png", "all.png"} <= set(made_files())
+    shutil.copytree("owl", "sub/art/dog")
+    assert done() == {"dog.sheet"}
+    assert json.loads(Path("sub/dog.kivel.json").read_text())["clips"][0]["timebase"] == [6, 1]
+
+
+def test_what_is_no_longer_made_is_named_and_removed_when_asked(place: Path) -> None:
+    recipe(chain())
+    built()
+    recipe({"moth": chain()["moth"]})
+    assert kivel.build().leftover == ("out/both.png", "out/both.kivel.json")
+    write(place / "out/both.png", art(3))
+    made = kivel.build(prune=True)
+    assert (made.removed, made.leftover) == (("out/both.kivel.json",), ("out/both.png",))
+
+
+ERRORS = {
+    "no TOML": ("[make", "kivel.toml:1: "),
+    "a key": ('x = 1\n[make.a]\nfrom="moth"\nsheet={out="a.png"}', "kivel.toml:1: x: there is no such key"),
+    "a close key": ('[make.a]\nform="moth"', "kivel.toml:2: make.a.form: there is no such key; did you mean from?"),
+    "an option": (
+        '[make.a]\nfrom="moth"\nsheet={out="a.png", colums=2}',
+        "kivel.toml:3: make.a.sheet.colums: there is no such key; did you mean columns?",
+    ),
+    "a value": (
+        '[make.a]\nfrom="moth"\n[make.a.sheet]\nout="a.png"\ncolumns="two"',
+        "kivel.toml:5: make.a.sheet.columns: expected a whole number from 1 to 1,000,000, found 'two'",
+    ),
+    "two that exclude": (
+        '[make.a]\nfrom="moth"\nsheet={out="a.png", fps=2, hold=3}',
+        "hold is not allowed with fps; give one of them",
+    ),
+    "a type": ("[make.a]\nfrom=3", "kivel.toml:2: make.a.from: expected text or a list of texts, found 3"),
+    "a step": (
+        '[make.a]\nfrom="moth"\nsteps=[{sheet={}}]',
+        "make.a.steps[0].sheet: there is no such key; there are prep",
+    ),
+    "nothing": ('[make.a]\nfrom="moth"', "kivel.toml:1: make.a: says nothing to make"),
+    "no source": ('[make.a]\nsheet={out="a.png"}', "make.a.sheet: of what? say it in from"),
+    "an unknown thing": (
+        '[make.a]\nfrom="@moht"\nsheet={out="a.png"}\n[make.moth]\nfrom="moth"\nsheet={out="b.png"}',
+        "kivel.toml:2: make.a.from: nothing is called moht; did you mean moth?",
+    ),
+    "a circle": (
+        '[make.a]\nfrom="@b"\nsheet={out="a.png"}\n[make.b]\nfrom="@a"\nsheet={out="b.png"}',
+        "kivel.toml:1: make.a: stands on itself: a -> b -> a",
+    ),
+    "one file twice": (
+        '[make.a]\nfrom="moth"\nsheet={out="a.png"}\n[make.b]\nfrom="owl"\nsheet={out="A.png"}',
+        "kivel.toml:6: make.b.sheet: A.png is written by a.sheet already",
+    ),
+    "outside": (
+        '[make.a]\nfrom="moth"\nsheet={out="../a.png"}',
+        "../a.png lies outside the recipe's folder; allow its",
+    ),
+    "a default": (
+        '[defaults]\npage-limt="2x2"',
+        "kivel.toml:2: defaults.page-limt: there is no such key; did you mean page-li",
+    ),
+    "an include": ('include="no.toml"', "no.toml"),
+    "itself": ('include="kivel.toml"', "includes itself"),
+    "a pattern": ('[make."*"]\nfrom="moth"\nsheet={out="a.png"}', "is a pattern; say in from where the names stand"),
+    "a retime": (
+        '[make.a]\nfrom="moth"\nretime={speed=2}',
+        "changes the clips of what is made before it, and nothing is",
+    ),
+    "a store": ('store="lots"', "kivel.toml:1: store: expected a size as \"2 GB\", found 'lots'"),
+}
+
+
+@pytest.mark.parametrize("name", ERRORS)
+def test_what_a_recipe_may_not_say_is_told_with_its_line(place: Path, name: str) -> None:
+    text, told = ERRORS[name]
+    Path("kivel.toml").write_text(text)
+    found = in_process(["build"], place)
+    assert (found.code in (1, 2), told in found.err) == (True, True), found.err
+    assert not (place / ".kivel/state.jsonl").exists()
+
+
+def test_a_thing_that_fails_is_named_with_its_line_and_leaves_the_others(place: Path) -> None:
+    things = {"bad": {"from": "nowhere", "sheet": {"out": "bad.png"}, "export": {"out": "bad.json"}}}
+    recipe({**things, "good": {"from": "owl", "sheet": {"out": "good.png"}}})
+    found = in_process(["build", "--keep-going"], place)
+    assert (found.code, Path("good.png").exists(), Path("bad.png").exists()) == (1, True, False)
+    assert "kivel.toml:3: make.bad.sheet: nowhere: there is no such file" in found.err
+    assert "held up  bad.export: bad.sheet comes before it" in found.out
+
+
+def swapped(one: str, other: str) -> None:
+    for old, new in ((one, "x"), (other, one), ("x", other)):
+        os.rename(old, new)
+
+
+EDITS: dict[str, Callable[[random.Random, dict[str, Any]], object]] = {
+    "bytes": lambda rng, _things: write(Path(f"moth/moth_{rng.randrange(4)}.png"), art(rng.randrange(100))),
+    "a frame more": lambda rng, _things: write(Path(f"owl/owl_{rng.randrange(6, 12)}.png"), art(rng.randrange(100))),
+    "a frame less": lambda rng, _things: Path(f"owl/owl_{rng.randrange(3, 12)}.png").unlink(missing_ok=True),
+    "two swapped": lambda _rng, _things: swapped("moth/moth_1.png", "moth/moth_2.png"),
+    "a hold": lambda rng, things: things["moth"]["sheet"].update(hold=rng.randrange(1, 4)),
+    "a count": lambda rng, things: things["moth"]["steps"][1]["resample"].update(count=rng.randrange(3, 6)),
+    "an option": lambda rng, things: things["both"]["atlas"].update(gap=rng.randrange(3)),
+    "nothing": lambda _rng, _things: os.utime("moth/moth_0.png"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", [pytest.param(seed, marks=[pytest.mark.slow] * (seed > 0)) for seed in range(10)])
+def test_after_random_edits_everything_is_as_a_first_build_makes_it(place: Path, seed: int) -> None:
+    """Never less is made than changes; what was made differs, or its sources do."""
+    rng, things = random.Random(seed), chain()
+    recipe(things)
+    built(jobs=1)
+    for _ in range(20 if seed else 6):
+        before = made_files()
+        edit = rng.choice(list(EDITS))
+        EDITS[edit](rng, things)
+        recipe(things)
+        states = built(jobs=1)
+        after = made_files()
+        with contextlib.chdir(place):
+            shutil.rmtree(".kivel")
+            shutil.rmtree("out")
+            built(jobs=1)
+            assert made_files() == after
+        changed = {name for name in after if name.startswith("out/") and after[name] != before.get(name)}
+        owners = {"out/moth.png": "moth.sheet", "out/moth.kivel.json": "moth.sheet", "out/moth.json": "moth.export",
+                  "out/both.png": "both.atlas", "out/both.kivel.json": "both.atlas"}  # fmt: skip
+        assert {owners[name] for name in changed} <= {name for name, state in states.items() if state == "made"}
+        if edit == "nothing":
+            assert "made" not in states.values()
+
+
+def test_one_process_and_two_make_the_same_bytes(place: Path) -> None:
+    steps = [[{"prep": f"opacity 0.{number}"}] for number in range(1, 5)]
+    recipe({f"t{n}": {"from": "moth", "steps": one, "sheet": {"out": f"{n}.png"}} for n, one in enumerate(steps)})
+    built(jobs=1)
+    alone = made_files()
+    shutil.rmtree(".kivel")
+    for path in place.glob("*.png"):
+        path.unlink()
+    built(jobs=2)
+    assert made_files() == alone
