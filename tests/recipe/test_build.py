@@ -6,7 +6,11 @@ import contextlib
 import json
 import os
 import random
+import re
 import shutil
+import subprocess
+import time
+import tomllib
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import Any
@@ -14,8 +18,12 @@ from typing import Any
 import pytest
 
 import kivel
+from kivel.core.errors import KivelError
+from kivel.demo.recipe_text import RECIPE_TEXT
+from kivel.recipe.recipe_file import read_recipe
+from kivel.recipe.tasks import tasks_of
 from kivel.recipe.things import RECIPE_COMMANDS
-from program import art, files, in_process, read, write
+from program import PROGRAM, art, files, in_process, read, write
 
 OWN = (".kivel", "kivel.toml")
 
@@ -278,7 +286,7 @@ def test_what_a_recipe_may_not_say_is_told_with_its_line(place: Path, name: str)
     Path("kivel.toml").write_text(text)
     found = in_process(["build"], place)
     assert (found.code in (1, 2), told in found.err) == (True, True), found.err
-    assert not (place / ".kivel/state.jsonl").exists()
+    assert not (place / ".kivel/state-kivel.toml.jsonl").exists()
 
 
 def test_a_thing_that_fails_is_named_with_its_line_and_leaves_the_others(place: Path) -> None:
@@ -343,3 +351,103 @@ def test_one_process_and_two_make_the_same_bytes(place: Path) -> None:
         path.unlink()
     built(jobs=2)
     assert made_files() == alone
+
+
+def test_a_first_recipe_makes_what_is_there_as_it_is(place: Path) -> None:
+    kivel.prep("moth", step="trim", out="cut/moth")
+    kivel.sheet("cut/moth", out="moth.png", columns=2, fps=6)
+    kivel.retime("moth.kivel.json", direction="alternate", holds="1,2,3,1,2,3")
+    kivel.atlas("moth", "owl", out="sub/all.png")
+    write(place / "odd/a.png", art(0))
+    write(place / "odd/b.png", art(1)[:9])
+    before = made_files()
+    kivel.build(init=True)
+    made = kivel.build()
+    # what was set since stays; the option against which it was set is not stated any more
+    assert {one.task.name: one.changed for one in made.outcomes if one.task.thing != "odd"} == {
+        "moth.prep": (), "moth-2.sheet": ("moth.kivel.json",), "all.atlas": (),
+    }  # fmt: skip
+    after = {name: data for name, data in made_files().items() if not name.startswith("built/")}
+    old, new = (json.loads(each.pop("moth.kivel.json")) for each in (before, after))
+    assert (after, new["clips"], new["frames"]) == (before, old["clips"], old["frames"])
+    assert Path("built/odd.kivel.json").exists()
+    with pytest.raises(kivel.KivelError, match="already exists"):
+        kivel.build(init=True)
+
+
+def test_a_lock_tells_whether_a_build_comes_out_the_same(place: Path) -> None:
+    recipe(chain())
+    built(lock=True)
+    built(frozen=True)
+    shutil.rmtree(".kivel")
+    shutil.rmtree("out")
+    built(frozen=True)
+    write(place / "owl/owl_1.png", art(77))
+    with pytest.raises(kivel.KivelError, match=r"out/both\.png differs"):
+        kivel.build(frozen=True)
+
+
+def test_the_schema_takes_what_a_recipe_may_say_and_nothing_else() -> None:
+    jsonschema = pytest.importorskip("jsonschema")
+    validator = jsonschema.Draft202012Validator(kivel.build(schema=True).schema)
+    text = (Path(__file__).parents[2] / "docs/recipes.md").read_text(encoding="utf-8")
+    recipes = [tomllib.loads(part) for part in re.findall(r"```toml\n(.*?)```", text, re.DOTALL)]
+    assert len(recipes) == 2
+    for one in (*recipes, tomllib.loads(RECIPE_TEXT), {"make": chain()}):
+        found = json.loads(json.dumps(one, default=str))
+        assert [error.message for error in validator.iter_errors(found)] == []
+    wrong: list[dict[str, Any]] = [
+        {"makes": {}},
+        {"make": {"a": {"sheet": {"colums": 2}}}},
+        {"make": {"a": {"steps": [{"sheet": {}}]}}},
+    ]
+    assert [validator.is_valid(one) for one in wrong] == [False] * 3
+
+
+def test_depfiles_name_what_is_read_and_written_with_every_sign_as_make_reads_it(place: Path) -> None:
+    write(place / "a b/#1 $.png", art(1))
+    recipe({"it": {"from": "a b/#1 $.png", "sheet": {"out": "out put.png"}}})
+    built(depfile="it.d")
+    assert "out\\ put.png out\\ put.kivel.json: \\\n  a\\ b/\\#1\\ $$.png" in Path("it.d").read_text()
+
+
+@pytest.mark.slow
+def test_a_build_that_is_killed_at_any_moment_is_made_right_by_the_next(place: Path) -> None:
+    steps = [[{"prep": f"opacity 0.{number}"}] for number in range(1, 7)]
+    recipe({f"t{n}": {"from": "moth", "steps": one, "sheet": {"out": f"out/{n}.png"}} for n, one in enumerate(steps)})
+    built(jobs=2)
+    right = made_files()
+    rng = random.Random(3)
+    for _ in range(40):
+        for path in (".kivel", "out"):
+            shutil.rmtree(path)
+        running = subprocess.Popen([PROGRAM, "build", "--jobs", "2", "--quiet"], cwd=place)
+        time.sleep(rng.uniform(0.1, 1.2))
+        running.kill()
+        running.wait()
+        built(jobs=1)
+        assert made_files() == right
+        litter = [path.name for path in place.rglob(".*") if path.name not in (".kivel", ".gitignore")]
+        assert litter == []
+
+
+@pytest.mark.parametrize("tries", [200, pytest.param(20_000, marks=pytest.mark.slow)])
+def test_a_damaged_recipe_is_told_and_nothing_else_happens(tries: int) -> None:
+    """Bytes changed, words moved about: an error of ours with a place, or a plan."""
+    rng = random.Random(tries)
+    recipe(chain(), allow=["x"], include=[])
+    good = RECIPE_TEXT + Path("kivel.toml").read_text()
+    words = re.findall(r"\S+|\s+", good)
+    lines = 0
+    for _ in range(tries):
+        text = list(good) if rng.random() < 0.5 else list(words)
+        for _ in range(rng.randint(1, 3)):
+            at = rng.randrange(len(text))
+            other = text[rng.randrange(len(text))]
+            text[at : at + rng.randint(0, 2)] = rng.choice([[], [other], ["\x00"], ["[", "]"], ["9"], ["="]])
+        Path("fuzz.toml").write_text("".join(text), encoding="utf-8")
+        try:
+            tasks_of(read_recipe(Path("fuzz.toml")))
+        except KivelError as error:
+            lines += "fuzz.toml:" in str(error)
+    assert lines > tries * 0.5

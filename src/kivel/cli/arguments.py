@@ -12,6 +12,7 @@ from kivel.making.options.option import Option, Options
 
 __all__ = ["add_help", "add_options", "command_line", "given"]
 
+_SHORT = {"out": ["-o"], "file": ["-f"]}
 _DEST = "option:"
 """Before an option's name, so that none is taken for what the parser itself keeps."""
 
@@ -71,7 +72,7 @@ def _add_positional(parser: argparse.ArgumentParser, one: Option[Any]) -> None:
 
 
 def _add_option(group: argparse._ArgumentGroup, one: Option[Any]) -> None:
-    names = ["-o", "--out"] if one.name == "out" else [f"--{one.name}"]
+    names = [*_SHORT.get(one.name, ()), f"--{one.name}"]
     settings: dict[str, Any] = {"dest": _DEST + one.name, "help": _help(one), "default": argparse.SUPPRESS}
     if one.negatable:
         settings["action"] = argparse.BooleanOptionalAction

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from kivel.cli.report import Report
+from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted, first_few
 
 if TYPE_CHECKING:
@@ -27,6 +27,13 @@ examples:
 
 
 def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
+    if made.schema is not None:
+        from kivel.views.rows import json_text
+
+        for line in [] if report.as_json else json_text(made.schema, indent=2).splitlines():
+            report.line(line)
+        report.document(made.schema)
+        return 0
     shown = [one for one in made.outcomes if one.state != "as it was" or options.why]
     for outcome in shown:
         _show(outcome, report)
@@ -34,7 +41,8 @@ def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
         report.line(f"no longer made: {path}")
     for path in made.removed:
         report.line(f"removed: {path}")
-    if not (options.list or options.why or options.clean):
+    report.written(made.files, {}, dry_run=options.dry_run)
+    if not (options.list or options.why or options.clean or options.init or options.ninja):
         report.line(_summary(made))
     for outcome in made.outcomes:
         if outcome.error is not None:
@@ -45,6 +53,7 @@ def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
             "leftover": list(made.leftover),
             "removed": list(made.removed),
             "notes": list(made.notes),
+            "files": files_as_json(made.files),
         }
     )
     return 1 if made.failed else 0

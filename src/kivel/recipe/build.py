@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from fnmatch import fnmatchcase
 from pathlib import Path
@@ -17,6 +17,7 @@ from kivel.making.options.output_options import WritingOptions
 from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, whole
 
 if TYPE_CHECKING:
+    from kivel.files.output_set import Written
     from kivel.making.work import Work
     from kivel.recipe.places import Task
     from kivel.recipe.runner import Outcome
@@ -30,7 +31,10 @@ class BuildOptions(WritingOptions, CommonOptions):
     """What is built, and how."""
 
     title = "what"
-    exclusive: ClassVar = (("list", "why", "clean"),)
+    exclusive: ClassVar = (("list", "why", "clean", "init", "schema", "ninja", "lock"), ("lock", "frozen"))
+    everyday: ClassVar = (
+        "things", "file", "list", "why", "dry-run", "keep-going", "remake", "prune", "clean", "init", "force", "jobs",
+    )  # fmt: skip
     things: Option[tuple[str, ...]] = Option(
         ANY_TEXT, "which things, by name or pattern, with all that they stand on", default=(), many=True,
         positional=True, form="NAME", shown="all",
@@ -47,6 +51,17 @@ class BuildOptions(WritingOptions, CommonOptions):
     verify: Option[bool] = Option(FLAG, "read every file, whatever its times say", default=False)
     prune: Option[bool] = Option(FLAG, "remove what is no longer made, if nobody changed it", default=False)
     clean: Option[bool] = Option(FLAG, "throw away what is kept of steps and of earlier builds", default=False)
+    init: Option[bool] = Option(FLAG, "write a recipe of the manifests and frames that lie here", default=False)
+    schema: Option[bool] = Option(FLAG, "print the JSON Schema of recipes, for editors", default=False)
+    lock: Option[bool] = Option(FLAG, "write the digests of all that is made, to kivel.lock", default=False)
+    frozen: Option[bool] = Option(FLAG, "fail where what is made is not as kivel.lock says", default=False)
+    depfile: Option[str | None] = Option(
+        PATH, "write what was read and written, as Make and Ninja read it", default=None, form="FILE",
+        from_folder=moved_path,
+    )  # fmt: skip
+    ninja: Option[str | None] = Option(
+        PATH, "write rules for Ninja, and make nothing", default=None, form="FILE", from_folder=moved_path
+    )
     dry_run = WritingOptions.dry_run.but(help="say what would be made, and make nothing")
     jobs = CommonOptions.jobs.but(help="how many are made at once", kind=whole(1, 1024))
 
@@ -58,6 +73,8 @@ class BuildMade(NamedTuple):
     leftover: tuple[str, ...]
     removed: tuple[str, ...]
     notes: tuple[str, ...]
+    files: tuple[Written, ...] = ()
+    schema: dict[str, Any] | None = None
 
     @property
     def failed(self) -> bool:
@@ -76,6 +93,14 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
     from kivel.recipe.places import STORE
 
     path = Path(options.file)
+    if options.schema:
+        from kivel.recipe.recipe_schema import recipe_schema
+
+        return BuildMade((), (), (), (), schema=recipe_schema())
+    if options.init:
+        from kivel.recipe.first_recipe import first_recipe
+
+        return BuildMade((), (), (), (), _texts(options, work, {path: first_recipe(path.parent)}))
     if not path.is_file():
         raise UsageError(f"there is no {options.file}; name the recipe by {option('file')}")
     folder = path.parent
@@ -87,13 +112,25 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
         from kivel.recipe.runner import Outcome
 
         return BuildMade(tuple(Outcome(task, "listed", files=task.writes) for task in chosen), (), (), ())
+    if options.ninja:
+        from kivel.recipe.other_builders import ninja_text
+
+        with contextlib.chdir(folder):
+            text = ninja_text(chosen, path.name)
+        return BuildMade((), (), (), (), _texts(options, work, {Path(options.ninja): text}))
+    # what they are relative to is where the build was asked for
+    texts = {key: Path(value).absolute() for key in ("depfile",) if (value := options.values.get(key))}
     with contextlib.chdir(folder), _alone(options):
-        return _built(options, work, plan.tasks, chosen, plan.store_bytes)
+        made, digests, inputs = _built(options, work, plan.tasks, chosen, plan.store_bytes)
+        if made.failed or options.dry_run or options.why:
+            return made
+        return made._replace(files=_told_to_others(options, work, path.name, texts, digests, inputs))
 
 
 def _built(
     options: BuildOptions, work: Work, tasks: Sequence[Task], chosen: Sequence[Task], store_bytes: int
-) -> BuildMade:
+) -> tuple[BuildMade, dict[str, str], list[str]]:
+    """What came of it; the digests of all that is for the user, and all that was read."""
     from kivel.recipe.build_state import BuildState
     from kivel.recipe.places import STORE
     from kivel.recipe.runner import Runner
@@ -101,7 +138,7 @@ def _built(
     from kivel.recipe.step_store import StepStore
 
     dry_run = options.dry_run or options.why is not None
-    state = BuildState(Path(STORE, "state.jsonl"))
+    state = BuildState(Path(STORE, f"state-{Path(options.file).name}.jsonl"))
     known = {
         path: stamp for one in state.records.values() for path, stamp in (*one.inputs.items(), *one.outputs.items())
     }
@@ -130,7 +167,46 @@ def _built(
         StepStore(Path(STORE, "store")).shrink(store_bytes)
     order = {task.name: number for number, task in enumerate(chosen)}
     outcomes.sort(key=lambda one: order[one.task.name])
-    return BuildMade(tuple(outcomes), tuple(leftover), tuple(removed), tuple(work.notes))
+    # a thing by its name is told with what it stands on as its sources
+    own = [task for task in chosen if not options.things or any(fnmatchcase(task.thing, one) for one in options.things)]
+    records = [state.records[task.name] for task in own if task.name in state.records]
+    made = {path for one in records for path in one.outputs}
+    inputs = [path for one in records for path in one.inputs if path not in made]
+    digests = {path: stamp.digest for one in records for path, stamp in one.outputs.items()}
+    digests = {path: digest for path, digest in digests.items() if not path.startswith(f"{STORE}/")}
+    return BuildMade(tuple(outcomes), tuple(leftover), tuple(removed), tuple(work.notes)), digests, inputs
+
+
+def _told_to_others(
+    options: BuildOptions,
+    work: Work,
+    recipe: str,
+    texts: Mapping[str, Path],
+    digests: Mapping[str, str],
+    inputs: Sequence[str],
+) -> tuple[Written, ...]:
+    """The files that say what a build was: for other builders, and for later."""
+    from kivel.recipe.lock_file import lock_path, lock_text, require_as_locked
+    from kivel.recipe.other_builders import depfile_text
+
+    found = {}
+    if "depfile" in texts:
+        found[texts["depfile"]] = depfile_text(digests, [*inputs, recipe])
+    if options.lock:
+        found[lock_path(Path(recipe))] = lock_text(digests)
+    if options.frozen:
+        require_as_locked(lock_path(Path(recipe)), digests)
+    return _texts(options, work, found)
+
+
+def _texts(options: BuildOptions, work: Work, texts: Mapping[Path, str]) -> tuple[Written, ...]:
+    """Files that are made of the recipe alone are replaced; a recipe is somebody's own."""
+    with options.output_set(work, with_manifest=False) as out:
+        for path, text in texts.items():
+            if not options.init:
+                out.may_replace(path)
+            out.add(path, [text.encode()])
+    return tuple(out.written)
 
 
 def _chosen(tasks: Sequence[Task], patterns: Sequence[str]) -> list[Task]:

@@ -1,7 +1,7 @@
 """What is known of earlier builds: of each task what it was, what it read and what it wrote.
 
-`.kivel/state.jsonl` has a line for each task that was done, later lines in place of earlier ones, so that a build that
-is killed loses nothing but what it was at. It can be deleted: then everything is made again.
+`.kivel/state-kivel.toml.jsonl` has a line for each task that was done, later lines in place of earlier ones, so that a
+build that is killed loses nothing but what it was at. It can be deleted: then everything is made again.
 """
 
 from __future__ import annotations

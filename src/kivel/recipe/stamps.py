@@ -77,7 +77,7 @@ def files_of(path: str) -> Iterator[str]:
     """Every file that a path, a folder or a pattern means for a command, and those that these name."""
     if os.path.isdir(path):
         yield from _within(path)
-    elif has_magic(path) or "#" in path:
+    elif not os.path.lexists(path) and (has_magic(path) or "#" in path):
         for name in sorted(glob(path.replace("#", "[0-9]*"))):
             yield from files_of(name) if os.path.isdir(name) else (name,)
     else:
