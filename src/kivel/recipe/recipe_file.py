@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 from difflib import get_close_matches
 from fnmatch import fnmatchcase
+from functools import lru_cache
 from glob import glob
 from pathlib import Path
 from typing import Any, NoReturn
@@ -45,12 +46,17 @@ def read_recipe(path: Path) -> Recipe:
 
 def place_error(file: RecipeText, place: TomlPlace, message: str) -> TomlError:
     """What is wrong, with the file, the line on which it stands and its key."""
-    lines = toml_lines(file.text)
+    lines = _lines(file)
     known = place
     while known and known not in lines:
         known = known[:-1]
     line = f":{lines[known]}" if known in lines else ""
     return TomlError(message, where=f"{shown(file.path)}{line}: {key_text(place)}" if place else shown(file.path))
+
+
+@lru_cache(maxsize=16)
+def _lines(file: RecipeText) -> dict[TomlPlace, int]:
+    return toml_lines(file.text)
 
 
 class _Reader:
@@ -188,6 +194,7 @@ class _Defaults:
         return {**{name: value for name, value in more.items() if name not in against}, **given}
 
 
+@lru_cache
 def _options_of(name: str) -> Any:
     from kivel.making.commands import command
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import cache
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -11,6 +12,7 @@ from kivel.core.errors import KivelError
 from kivel.files.manifest.names import manifest_beside
 from kivel.files.toml_places import TomlError
 from kivel.making.commands import command
+from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
 from kivel.recipe.places import STORE, Said, Task, as_given
 from kivel.recipe.recipe_file import place_error
@@ -48,6 +50,8 @@ class _Planner:
         self._within: list[str] = []
         self._tasks: list[Task] = []
         self._written: dict[str, Task] = {}
+        self._real: dict[str, str] = {}
+        self._beside: dict[Path, str] = {}
         self._allowed = [os.path.realpath(one) for one in (recipe.folder, *recipe.allowed)]
 
     def tasks(self) -> list[Task]:
@@ -62,7 +66,23 @@ class _Planner:
         return task._replace(needs=tuple(dict.fromkeys((*task.needs, *sorted(more)))))
 
     def _key(self, path: str) -> str:
-        return os.path.realpath(self._recipe.folder / path).casefold()
+        """By which a file is the same under whatever name."""
+        return self._full(path).casefold()
+
+    def _full(self, path: str) -> str:
+        """Links of folders followed, each once."""
+        folder, name = os.path.split(path.rstrip("/"))
+        if folder not in self._real:
+            self._real[folder] = os.path.realpath(self._recipe.folder / folder)
+        full = os.path.join(self._real[folder], name)
+        return os.path.realpath(full) if os.path.islink(full) else full
+
+    def _folder_of(self, thing: Thing) -> str:
+        """The folder of a thing's file, as seen from the recipe's."""
+        path = thing.file.path
+        if path not in self._beside:
+            self._beside[path] = os.path.relpath(path.parent, self._recipe.folder)
+        return self._beside[path]
 
     def _result(self, name: str, asking: Thing, place: tuple[str | int, ...]) -> _Result:
         """What a thing is, its tasks being made on the way."""
@@ -102,7 +122,7 @@ class _Planner:
         return result or frames
 
     def _task(self, thing: Thing, act: Act, source: _Result, out: str | None, *, step: bool) -> Task:
-        options = command(act.command).options
+        options = _options_of(act.command)
         declared = options.declared()
         given = dict(act.given)
         taken = FROM.get(act.command, "sources")
@@ -159,7 +179,7 @@ class _Planner:
                 paths += result.paths
                 needs |= dict.fromkeys(result.needs)
             else:
-                folder = os.path.relpath(thing.file.path.parent, self._recipe.folder)
+                folder = self._folder_of(thing)
                 # a folder keeps its stroke, and what is in this folder has no dot in front
                 paths.append(text if folder == "." or os.path.isabs(text) else f"{folder}/{text}")
         return tuple(paths), tuple(needs)
@@ -178,7 +198,7 @@ class _Planner:
     def _allowed_and_alone(self, thing: Thing, act: Act, task: Task) -> Task:
         """Refuse what is written outside, and what two write; packs are for many, one after the other."""
         for path in task.writes:
-            full = os.path.realpath(self._recipe.folder / path)
+            full = self._full(path)
             if not any(full == one or full.startswith(one.rstrip(os.sep) + os.sep) for one in self._allowed):
                 message = f'{path} lies outside the recipe\'s folder; allow its folder, as allow = ["../art"]'
                 raise place_error(thing.file, act.place, message)
@@ -209,6 +229,11 @@ class _placed:  # noqa: N801 - reads as a word
             if error.where and error.where in self._act.given:  # the option is named: its own line says more
                 place, message = (*self._act.place, error.where), error.message
             raise place_error(self._thing.file, place, message) from error
+
+
+@cache
+def _options_of(name: str) -> type[CommonOptions]:
+    return command(name).options
 
 
 def _in_order(tasks: Sequence[Task]) -> list[Task]:

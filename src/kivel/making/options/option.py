@@ -163,6 +163,7 @@ class Options:
     everyday: ClassVar[tuple[str, ...]] = ()
     """Names of the options that its short help shows; none: all."""
 
+    _declared: ClassVar[dict[str, Option[Any]]]
     values: dict[str, Any]
     texts: dict[str, list[str]]
     """What was given, as it is written."""
@@ -171,12 +172,16 @@ class Options:
     @classmethod
     def declared(cls) -> dict[str, Option[Any]]:
         """Every option by its name, in the order in which they are listed: sources, what is done to them, where to."""
+        known: dict[str, Option[Any]] | None = cls.__dict__.get("_declared")
+        if known is not None:
+            return known
         found: dict[str, Option[Any]] = {}
         for owner in cls.__mro__:
             for value in vars(owner).values():
                 if isinstance(value, Option):
                     found.setdefault(value.name, value)
-        return dict(sorted(found.items(), key=lambda item: item[1].rank))
+        cls._declared = dict(sorted(found.items(), key=lambda item: item[1].rank))
+        return cls._declared
 
     @classmethod
     def of(cls, given: Mapping[str, Any], *, door: Door = "python") -> Self:
