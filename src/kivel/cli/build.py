@@ -27,6 +27,43 @@ examples:
 
 
 def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
+    code = _show_made(made, options, report)
+    if not options.watch:
+        return code
+    return _watch(options, report)
+
+
+def _watch(options: BuildOptions, report: Report) -> int:
+    """Until Ctrl-C, which is how it ends; what cannot be built is told, and waits for the next change."""
+    from pathlib import Path
+
+    from kivel.cli.streams import flush
+    from kivel.core.errors import KivelError
+    from kivel.making.work import Work
+    from kivel.recipe.build import make_build
+    from kivel.recipe.watching import changes
+
+    begun = False
+    try:
+        for changed in changes(Path(options.file)):
+            if changed:
+                report.line(f"changed: {first_few(changed)}")
+            try:
+                made = make_build(options, Work(report))
+                if changed or any(one.state != "as it was" for one in made.outcomes):
+                    _show_made(made, options, report)
+            except KivelError as error:
+                report.fault(str(error))
+            if not begun:
+                report.line("watching; Ctrl-C ends it")
+            begun = True
+            flush()
+    except KeyboardInterrupt:
+        return 0
+    return 0
+
+
+def _show_made(made: BuildMade, options: BuildOptions, report: Report) -> int:
     if made.schema is not None:
         from kivel.views.rows import json_text
 

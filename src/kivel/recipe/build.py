@@ -31,9 +31,10 @@ class BuildOptions(WritingOptions, CommonOptions):
     """What is built, and how."""
 
     title = "what"
-    exclusive: ClassVar = (("list", "why", "clean", "init", "schema", "ninja", "lock"), ("lock", "frozen"))
+    exclusive: ClassVar = (("list", "why", "clean", "init", "schema", "ninja", "lock", "watch"), ("lock", "frozen"))
     everyday: ClassVar = (
-        "things", "file", "list", "why", "dry-run", "keep-going", "remake", "prune", "clean", "init", "force", "jobs",
+        "things", "file", "list", "why", "dry-run", "keep-going", "remake", "prune", "clean", "init", "watch", "force",
+        "jobs",
     )  # fmt: skip
     things: Option[tuple[str, ...]] = Option(
         ANY_TEXT, "which things, by name or pattern, with all that they stand on", default=(), many=True,
@@ -55,6 +56,9 @@ class BuildOptions(WritingOptions, CommonOptions):
     schema: Option[bool] = Option(FLAG, "print the JSON Schema of recipes, for editors", default=False)
     lock: Option[bool] = Option(FLAG, "write the digests of all that is made, to kivel.lock", default=False)
     frozen: Option[bool] = Option(FLAG, "fail where what is made is not as kivel.lock says", default=False)
+    watch: Option[bool] = Option(
+        FLAG, "build again whenever something changes that the recipe reads; Ctrl-C ends it", default=False
+    )
     depfile: Option[str | None] = Option(
         PATH, "write what was read and written, as Make and Ninja read it", default=None, form="FILE",
         from_folder=moved_path,
@@ -64,6 +68,11 @@ class BuildOptions(WritingOptions, CommonOptions):
     )
     dry_run = WritingOptions.dry_run.but(help="say what would be made, and make nothing")
     jobs = CommonOptions.jobs.but(help="how many are made at once", kind=whole(1, 1024))
+
+    def check(self) -> None:
+        super().check()
+        if self.watch and self.door == "python":
+            raise UsageError(f"{option('watch', True)} is the command line's; call build again instead")
 
 
 class BuildMade(NamedTuple):
