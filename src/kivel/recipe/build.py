@@ -57,8 +57,9 @@ class BuildOptions(WritingOptions, CommonOptions):
     lock: Option[bool] = Option(FLAG, "write the digests of all that is made, to kivel.lock", default=False)
     frozen: Option[bool] = Option(FLAG, "fail where what is made is not as kivel.lock says", default=False)
     watch: Option[bool] = Option(
-        FLAG, "build again whenever something changes that the recipe reads; Ctrl-C ends it", default=False
-    )
+        FLAG, "build again whenever something changes that the recipe reads; Ctrl-C ends it", default=False,
+        command_only=True,
+    )  # fmt: skip
     depfile: Option[str | None] = Option(
         PATH, "write what was read and written, as Make and Ninja read it", default=None, form="FILE",
         from_folder=moved_path,
@@ -68,11 +69,6 @@ class BuildOptions(WritingOptions, CommonOptions):
     )
     dry_run = WritingOptions.dry_run.but(help="say what would be made, and make nothing")
     jobs = CommonOptions.jobs.but(help="how many are made at once", kind=whole(1, 1024))
-
-    def check(self) -> None:
-        super().check()
-        if self.watch and self.door == "python":
-            raise UsageError(f"{option('watch', True)} is the command line's; call build again instead")
 
 
 class BuildMade(NamedTuple):

@@ -42,6 +42,8 @@ class Option(Generic[T]):
         Whether it changes what is made, and so stands in the manifest's `made`.
     direct : bool
         Only Python gives it, and it is taken as it is: arrays.
+    command_only : bool
+        Only the command line gives it: what goes on until somebody interrupts.
     per_clip : bool
         What is given is for all clips, or for those whose names stand in front: `walk:0-3`, in Python
         `{"walk": "0-3"}`. Its value is a tuple of `ForClip`.
@@ -63,6 +65,7 @@ class Option(Generic[T]):
         from_folder: Callable[[str, Callable[[str], str]], str] | None = None,
         kept: bool = True,
         direct: bool = False,
+        command_only: bool = False,
         per_clip: bool = False,
         group: str = "",
     ) -> None:
@@ -79,6 +82,7 @@ class Option(Generic[T]):
         self.from_folder = from_folder
         self.kept = kept
         self.direct = direct
+        self.command_only = command_only
         self.per_clip = per_clip
         self.group = group
         self.name = ""
