@@ -20,8 +20,8 @@ import pytest
 import kivel
 from kivel.core.errors import KivelError
 from kivel.demo.recipe_text import RECIPE_TEXT
+from kivel.recipe.planning import tasks_of
 from kivel.recipe.recipe_file import read_recipe
-from kivel.recipe.tasks import tasks_of
 from kivel.recipe.things import RECIPE_COMMANDS
 from program import PROGRAM, art, files, in_process, read, write
 
@@ -224,6 +224,28 @@ def test_what_is_no_longer_made_is_named_and_removed_when_asked(place: Path) -> 
     write(place / "out/both.png", art(3))
     made = kivel.build(prune=True)
     assert (made.removed, made.leftover) == (("out/both.kivel.json",), ("out/both.png",))
+
+
+def test_a_plan_and_a_state_from_elsewhere_are_not_believed(place: Path) -> None:
+    """An archive may bring a `.kivel` of its own, which must not reach out of the folder."""
+    (place / "art").mkdir()
+    shutil.move("moth", "art/moth")
+    write(place / "mine.png", art(1))
+    with contextlib.chdir("art"):
+        recipe({"it": {"from": "moth", "sheet": {"out": "a.png"}}})
+        built()
+        plan, state = Path(".kivel/plan-kivel.toml.json"), Path(".kivel/state-kivel.toml.jsonl")
+        state.write_text(state.read_text().replace('"it.sheet"', '"gone.sheet"').replace('"a.png":', '"../a.png":'))
+        plan.write_text(plan.read_text().replace('"a.png"', '"../mine.png"'))
+        shutil.move("a.png", "../a.png")
+        text = Path("kivel.toml").read_text()
+        Path("kivel.toml").unlink()  # as it comes out of an archive: the same bytes, another file
+        Path("kivel.toml").write_text(text)
+        Path("a.kivel.json").unlink()
+        made = kivel.build(prune=True)
+    assert not made.failed
+    assert (Path("a.png").exists(), "../a.png" in made.leftover) == (True, True)
+    assert (read(place / "mine.png") == art(1)).all()
 
 
 ERRORS = {

@@ -19,8 +19,8 @@ from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, w
 if TYPE_CHECKING:
     from kivel.files.output_set import Written
     from kivel.making.work import Work
-    from kivel.recipe.places import Task
     from kivel.recipe.runner import Outcome
+    from kivel.recipe.task import Task
 
 __all__ = ["BuildMade", "BuildOptions", "make_build"]
 
@@ -95,7 +95,7 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
         What the recipe does not allow, before anything is made; what fails while it is made is an outcome.
     """
     from kivel.recipe.kept_plan import planned
-    from kivel.recipe.places import STORE
+    from kivel.recipe.task import STORE
 
     path = Path(options.file)
     if options.schema:
@@ -124,12 +124,12 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
             text = ninja_text(chosen, path.name)
         return BuildMade((), (), (), (), _texts(options, work, {Path(options.ninja): text}))
     # what they are relative to is where the build was asked for
-    texts = {key: Path(value).absolute() for key in ("depfile",) if (value := options.values.get(key))}
+    depfile = Path(options.depfile).absolute() if options.depfile else None
     with contextlib.chdir(folder), _alone(options):
         made, digests, inputs = _built(options, work, plan.tasks, chosen, plan.store_bytes)
         if made.failed or options.dry_run or options.why:
             return made
-        return made._replace(files=_told_to_others(options, work, path.name, texts, digests, inputs))
+        return made._replace(files=_told_to_others(options, work, path.name, depfile, digests, inputs))
 
 
 def _built(
@@ -137,10 +137,10 @@ def _built(
 ) -> tuple[BuildMade, dict[str, str], list[str]]:
     """What came of it; the digests of all that is for the user, and all that was read."""
     from kivel.recipe.build_state import BuildState
-    from kivel.recipe.places import STORE
     from kivel.recipe.runner import Runner
     from kivel.recipe.stamps import Stamps
     from kivel.recipe.step_store import StepStore
+    from kivel.recipe.task import STORE
 
     dry_run = options.dry_run or options.why is not None
     state = BuildState(Path(STORE, f"state-{Path(options.file).name}.jsonl"))
@@ -186,7 +186,7 @@ def _told_to_others(
     options: BuildOptions,
     work: Work,
     recipe: str,
-    texts: Mapping[str, Path],
+    depfile: Path | None,
     digests: Mapping[str, str],
     inputs: Sequence[str],
 ) -> tuple[Written, ...]:
@@ -195,8 +195,8 @@ def _told_to_others(
     from kivel.recipe.other_builders import depfile_text
 
     found = {}
-    if "depfile" in texts:
-        found[texts["depfile"]] = depfile_text(digests, [*inputs, recipe])
+    if depfile:
+        found[depfile] = depfile_text(digests, [*inputs, recipe])
     if options.lock:
         found[lock_path(Path(recipe))] = lock_text(digests)
     if options.frozen:
@@ -247,7 +247,10 @@ def _leftover(
         record = state.records[name]
         kept = [path for path in record.outputs if path not in made and os.path.lexists(path)]
         if options.prune and not dry_run:
-            for path in [path for path in kept if fresh.of(path).digest == record.outputs[path].digest]:
+            as_made = [path for path in kept if fresh.of(path).digest == record.outputs[path].digest]
+            # what a state that came from elsewhere says is not enough to remove what lies outside
+            here = os.path.realpath(os.curdir) + os.sep
+            for path in [path for path in as_made if os.path.realpath(path).startswith(here)]:
                 os.unlink(path)
                 removed.append(path)
                 kept.remove(path)
@@ -291,7 +294,7 @@ def _executor(options: BuildOptions, tasks: int) -> Iterator[Callable[[], Execut
 def _alone(options: BuildOptions) -> Iterator[None]:
     """Two builds of one folder wait for each other; one that only looks need not."""
     from kivel.files.locks import locked
-    from kivel.recipe.places import STORE
+    from kivel.recipe.task import STORE
 
     if options.dry_run or options.why:
         yield

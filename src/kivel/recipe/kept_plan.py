@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from kivel import __version__
-from kivel.recipe.places import STORE, Task
+from kivel.recipe.task import STORE, Task
 
 __all__ = ["Plan", "planned"]
 
@@ -41,24 +41,30 @@ def planned(path: Path) -> Plan:
         found = json.loads(kept.read_bytes())
         if found["by"] == [_FORMAT, __version__] and _is_same(found):
             return Plan([_task(one) for one in found["tasks"]], found["store_bytes"])
+    from kivel.recipe.planning import tasks_of
     from kivel.recipe.recipe_file import read_recipe
-    from kivel.recipe.tasks import tasks_of
 
     recipe = read_recipe(path)
     plan = Plan(tasks_of(recipe), recipe.store_bytes)
-    texts = {text.path.as_posix(): _digest(text.text.encode()) for text in recipe.texts}
+    texts = {text.path.as_posix(): _mark(text.path) for text in recipe.texts}
     globs = [[pattern, names] for pattern, names in recipe.globs]
     _keep(kept, {"by": [_FORMAT, __version__], "texts": texts, "globs": globs, **plan._asdict()})
     return plan
 
 
 def _is_same(found: Any) -> bool:
-    texts = all(_digest(Path(path).read_bytes()) == digest for path, digest in found["texts"].items())
-    return texts and all(sorted(glob(pattern)) == names for pattern, names in found["globs"])
+    texts = all(_mark(Path(path)) == mark for path, mark in found["texts"].items())
+    return bool(found["texts"]) and texts and all(sorted(glob(pattern)) == names for pattern, names in found["globs"])
 
 
-def _digest(data: bytes) -> str:
-    return hashlib.blake2b(data, digest_size=16).hexdigest()
+def _mark(path: Path) -> list[Any]:
+    """By which a file is the very one that was planned.
+
+    A plan is not checked again, and one that came along with somebody's files must not be believed: nobody can say
+    beforehand which number a file gets here, and when.
+    """
+    stat = path.stat()
+    return [stat.st_ino, stat.st_ctime_ns, hashlib.blake2b(path.read_bytes(), digest_size=16).hexdigest()]
 
 
 def _task(found: Sequence[Any]) -> Task:

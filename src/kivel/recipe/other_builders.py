@@ -6,8 +6,8 @@ import re
 import shlex
 from collections.abc import Iterable, Sequence
 
-from kivel.recipe.places import STORE, Task
 from kivel.recipe.stamps import files_of
+from kivel.recipe.task import STORE, Task
 
 __all__ = ["depfile_text", "ninja_text"]
 

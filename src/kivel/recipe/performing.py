@@ -16,8 +16,8 @@ from kivel.core.wording import counted
 from kivel.files.flushing import unflushed
 from kivel.making.commands import command
 from kivel.making.work import Work
-from kivel.recipe.places import Task, as_given
 from kivel.recipe.step_store import StepStore
+from kivel.recipe.task import Task, as_given
 
 __all__ = ["Done", "Job", "ends_with", "perform"]
 

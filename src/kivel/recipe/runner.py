@@ -9,9 +9,9 @@ from typing import Any, NamedTuple
 from kivel import __version__
 from kivel.recipe.build_state import BuildState, Record
 from kivel.recipe.performing import Done, Job, perform
-from kivel.recipe.places import Task
 from kivel.recipe.stamps import Stamp, Stamps, files_of
 from kivel.recipe.step_store import step_key
+from kivel.recipe.task import Task
 
 __all__ = ["Outcome", "Runner", "reasons", "said_in_full"]
 
@@ -144,8 +144,8 @@ class Runner:
         """Why a task is to be done, with the stamps of what it reads; None where it has come to an end already."""
         needed = [self._outcomes[name] for name in task.needs]
         failed = [one.task.name for one in needed if one.state in ("failed", "held up")]
-        if failed or self._stopped:
-            self._end(Outcome(task, "held up", (f"{failed[0]} comes before it" if failed else "another failed",)))
+        if failed:
+            self._end(Outcome(task, "held up", (f"{failed[0]} comes before it",)))
             return None
         record = self._state.records.get(task.name)
         outputs = record.outputs if record else {}
@@ -162,6 +162,9 @@ class Runner:
             return None
         if not why:
             self._end(Outcome(task, "as it was", files=tuple(outputs)))
+            return None
+        if self._stopped:
+            self._end(Outcome(task, "held up", ("another failed",)))
             return None
         return _Begun(task, why, {path: self._stamps.of(path) for path in inputs})
 

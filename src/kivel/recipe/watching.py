@@ -9,7 +9,7 @@ from pathlib import Path
 from kivel.core.errors import KivelError
 from kivel.recipe.build_state import BuildState
 from kivel.recipe.kept_plan import planned
-from kivel.recipe.places import STORE
+from kivel.recipe.task import STORE
 
 __all__ = ["changes"]
 

@@ -14,8 +14,8 @@ from kivel.files.toml_places import TomlError
 from kivel.making.commands import command
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
-from kivel.recipe.places import STORE, Said, Task, as_given
 from kivel.recipe.recipe_file import place_error
+from kivel.recipe.task import STORE, Said, Task, as_given
 from kivel.recipe.things import FRAME_COMMANDS, FROM, MANIFEST_COMMANDS, Act, Recipe, Thing
 
 __all__ = ["tasks_of"]
