@@ -11,11 +11,12 @@ import shutil
 import subprocess
 import time
 import tomllib
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
+from recipes import chain, draw_moth_and_owl, made_files, recipe
 
 import kivel
 from kivel.core.errors import KivelError
@@ -23,29 +24,7 @@ from kivel.demo.recipe_text import RECIPE_TEXT
 from kivel.recipe.planning import tasks_of
 from kivel.recipe.recipe_file import read_recipe
 from kivel.recipe.things import RECIPE_COMMANDS
-from program import PROGRAM, art, files, in_process, read, write
-
-OWN = (".kivel", "kivel.toml")
-
-
-def toml(value: Any) -> str:
-    """A value on one line."""
-    if isinstance(value, Mapping):
-        return "{ " + ", ".join(f"{json.dumps(key)} = {toml(one)}" for key, one in value.items()) + " }"
-    if isinstance(value, (list, tuple)):
-        return "[" + ", ".join(map(toml, value)) + "]"
-    return json.dumps(value, ensure_ascii=False)
-
-
-def recipe(things: Mapping[str, Mapping[str, Any]], **top: Any) -> None:
-    lines = [f"{key} = {toml(value)}" for key, value in top.items()]
-    for name, thing in things.items():
-        lines += [f"[make.{json.dumps(name)}]", *(f"{key} = {toml(value)}" for key, value in thing.items())]
-    Path("kivel.toml").write_text("\n".join(lines) + "\n", encoding="utf-8")
-
-
-def made_files(folder: Path = Path()) -> dict[str, Any]:
-    return {name: data for name, data in files(folder).items() if not name.startswith(OWN)}
+from program import PROGRAM, art, in_process, read, write
 
 
 def built(*names: str, **options: Any) -> dict[str, str]:
@@ -61,9 +40,7 @@ def done(*names: str, **options: Any) -> set[str]:
 
 @pytest.fixture(autouse=True)
 def place(tmp_path: Path) -> Iterator[Path]:
-    for number in range(6):
-        write(tmp_path / f"moth/moth_{number}.png", art(number))
-        write(tmp_path / f"owl/owl_{number}.png", art(10 + number))
+    draw_moth_and_owl(tmp_path)
     with contextlib.chdir(tmp_path):
         yield tmp_path
 
@@ -117,16 +94,6 @@ def test_a_recipe_makes_the_bytes_that_the_commands_make(place: Path, name: str)
 
 def test_every_command_of_a_recipe_has_a_case() -> None:
     assert set(BY_HAND) == set(RECIPE_COMMANDS)
-
-
-def chain() -> dict[str, dict[str, Any]]:
-    return {
-        "moth": {
-            "from": "moth", "steps": [{"prep": "trim"}, {"resample": {"count": 4}}],
-            "sheet": {"out": "out/moth.png", "hold": 2}, "export": {"out": "out/moth.json"},
-        },
-        "both": {"from": ["@moth", "owl"], "atlas": {"out": "out/both.png", "effort": "quick"}},
-    }  # fmt: skip
 
 
 def test_only_what_a_change_reaches_is_made_again(place: Path) -> None:

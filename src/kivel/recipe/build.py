@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import contextlib
 import os
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import Executor
+from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
 
 from kivel.core.errors import KivelError, UsageError, option
+from kivel.core.wording import counted
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import WritingOptions
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from kivel.making.work import Work
     from kivel.recipe.runner import Outcome
     from kivel.recipe.task import Task
+    from kivel.recipe.workers import Workers
 
 __all__ = ["BuildMade", "BuildOptions", "make_build"]
 
@@ -31,7 +32,11 @@ class BuildOptions(WritingOptions, CommonOptions):
     """What is built, and how."""
 
     title = "what"
-    exclusive: ClassVar = (("list", "why", "clean", "init", "schema", "ninja", "lock", "watch"), ("lock", "frozen"))
+    exclusive: ClassVar = (
+        ("list", "why", "clean", "init", "schema", "ninja", "lock", "watch"),
+        ("lock", "frozen"),
+        ("jobs", "on"),
+    )
     everyday: ClassVar = (
         "things", "file", "list", "why", "dry-run", "keep-going", "remake", "prune", "clean", "init", "watch", "force",
         "jobs",
@@ -67,6 +72,10 @@ class BuildOptions(WritingOptions, CommonOptions):
     ninja: Option[str | None] = Option(
         PATH, "write rules for Ninja, and make nothing", default=None, form="FILE", from_folder=moved_path
     )
+    on: Option[str | None] = Option(
+        ANY_TEXT, "have it made by the workers of a Dask cluster, which see this folder under the same path",
+        default=None, form="ADDRESS",
+    )  # fmt: skip
     dry_run = WritingOptions.dry_run.but(help="say what would be made, and make nothing")
     jobs = CommonOptions.jobs.but(help="how many are made at once", kind=whole(1, 1024))
 
@@ -149,7 +158,7 @@ def _built(
     }
     stamps = Stamps(known, state.looked_ns, verify=options.verify)
     outcomes: list[Outcome] = []
-    with work.progress("making", len(chosen)) as advance, _executor(options, len(chosen)) as executor:
+    with _workers(options, len(chosen), work) as workers, work.progress("making", len(chosen)) as advance:
 
         def told(outcome: Outcome) -> None:
             outcomes.append(outcome)
@@ -159,10 +168,10 @@ def _built(
         more: dict[str, Any] = {"force": True} if options.force else {}
         if options.max_pixels:
             more["max-pixels"] = str(options.max_pixels)
-        if executor is not None or options.jobs == 1:
+        if workers is not None or options.jobs == 1:
             more["jobs"] = "1"
         runner = Runner(
-            str(Path.cwd()), state, stamps, executor, store=f"{STORE}/store", more=more, remake=options.remake,
+            str(Path.cwd()), state, stamps, workers, store=f"{STORE}/store", more=more, remake=options.remake,
             dry_run=dry_run, keep_going=options.keep_going, told=told,
         )  # fmt: skip
         runner.run(chosen)
@@ -261,33 +270,23 @@ def _leftover(
 
 
 @contextlib.contextmanager
-def _executor(options: BuildOptions, tasks: int) -> Iterator[Callable[[], Executor] | None]:
-    """Processes, where several things can be made at once, begun when they are needed."""
-    if options.threads < 2 or tasks < 2 or options.dry_run or options.why:
+def _workers(options: BuildOptions, tasks: int, work: Work) -> Iterator[Workers | None]:
+    """Who does what can be done at the same time; nobody, where nothing can."""
+    if options.dry_run or options.why or not tasks or (not options.on and min(options.threads, tasks) < 2):
         yield None
         return
-    from functools import cache
+    from kivel.recipe.workers import Cluster, Processes
 
-    @cache
-    def pool() -> Executor:
-        import sys
-        import threading
-        from concurrent.futures import ProcessPoolExecutor
-        from multiprocessing import get_context
-
-        from kivel.recipe.performing import ends_with
-
-        # a copy of this process has loaded all already; where it has threads, or elsewhere, that is not safe
-        way = "fork" if sys.platform == "linux" and threading.active_count() == 1 else "spawn"
-        return ProcessPoolExecutor(
-            min(options.threads, tasks), mp_context=get_context(way), initializer=ends_with, initargs=(os.getpid(),)
-        )
-
+    if options.on:
+        cluster = Cluster(options.on)
+        idle = sum(cluster.threads.values()) - len(cluster.threads)
+        if idle:
+            work.note(f"{counted(idle, 'thread')} of its workers stay idle: begin workers with --nthreads 1")
+    workers = cluster if options.on else Processes(min(options.threads, tasks))
     try:
-        yield pool
+        yield workers
     finally:
-        if pool.cache_info().currsize:
-            pool().shutdown(cancel_futures=True)
+        workers.close()
 
 
 @contextlib.contextmanager

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
+from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, CancelledError, Future, wait
 from typing import Any, NamedTuple
 
 from kivel import __version__
+from kivel.core.errors import KivelError
 from kivel.recipe.build_state import BuildState, Record
 from kivel.recipe.performing import Done, Job, perform
-from kivel.recipe.stamps import Stamp, Stamps, files_of
+from kivel.recipe.stamps import Stamp, Stamps, are_untouched, files_of
 from kivel.recipe.step_store import step_key
 from kivel.recipe.task import Task
+from kivel.recipe.workers import Workers
 
 __all__ = ["Outcome", "Runner", "reasons", "said_in_full"]
 
@@ -78,6 +81,14 @@ def _told(texts: Sequence[str] | None) -> str:
     return "not given" if texts is None else ", ".join(texts)
 
 
+def _told_lost(error: Exception) -> str:
+    if isinstance(error, BrokenExecutor) or type(error).__name__ == "KilledWorker":
+        return "the process that made it was killed, and so was the next; it may need more memory than there is"
+    if isinstance(error, MemoryError):
+        return "there was not enough memory for it, twice; try fewer at once, or smaller frames"
+    return f"failed twice by a bug in Kivel, please report it: {type(error).__name__}: {error}"
+
+
 class _Begun(NamedTuple):
     task: Task
     why: tuple[str, ...]
@@ -85,12 +96,15 @@ class _Begun(NamedTuple):
 
 
 class Runner:
-    """Does tasks with an executor, or without one in this process.
+    """Does tasks with workers, or without them in this process.
+
+    A task whose worker ends before it is done costs itself alone: it is done once more, with nothing beside it, so that
+    one that fails twice is known by name.
 
     Parameters
     ----------
-    executor : callable or None
-        Gives it, when it is first needed.
+    workers : Workers or None
+        Who does what can be done at the same time.
     told : callable
         Is given each outcome as it comes.
     """
@@ -100,7 +114,7 @@ class Runner:
         folder: str,
         state: BuildState,
         stamps: Stamps,
-        executor: Callable[[], Executor] | None,
+        workers: Workers | None,
         *,
         store: str,
         more: Mapping[str, Any],
@@ -112,7 +126,7 @@ class Runner:
         self._folder = folder
         self._state = state
         self._stamps = stamps
-        self._executor = executor
+        self._workers = workers
         self._store = store
         self._more = more
         self._remake = remake
@@ -120,25 +134,39 @@ class Runner:
         self._keep_going = keep_going
         self._told = told
         self._outcomes: dict[str, Outcome] = {}
-        self._running: dict[Future[Done], tuple[Task, tuple[str, ...], dict[str, Stamp]]] = {}
+        self._running: dict[Future[Done], _Begun] = {}
+        self._again: list[_Begun] = []
+        self._tried: set[str] = set()
         self._stopped = False
 
     def run(self, tasks: Sequence[Task]) -> dict[str, Outcome]:
         """Do them; each stands behind those that it needs."""
         waiting = list(tasks)
-        while waiting or self._running:
+        while waiting or self._running or self._again:
+            if self._again:
+                self._once_more()
+                continue
             ready = [task for task in waiting if all(name in self._outcomes for name in task.needs)]
             taken = {task.name for task in ready}
             waiting = [task for task in waiting if task.name not in taken]
             begun = [job for task in ready if (job := self._begun(task)) is not None]
+            # other processes are for what can be done at the same time
+            alone = len(begun) == 1 and not self._running and not (self._workers and self._workers.elsewhere)
             for job in begun:
-                # other processes are for what can be done at the same time
-                self._start(*job, alone=len(begun) == 1 and not self._running)
+                self._start(job, here=alone)
             if self._running:
                 self._finish_some()
             elif not ready:
                 raise AssertionError(f"tasks wait for each other: {[task.name for task in waiting]}")
         return self._outcomes
+
+    def _once_more(self) -> None:
+        """What was lost, one after the other, when nothing else is going on."""
+        while self._running:
+            self._finish_some()
+        self._start(self._again.pop(0))
+        while self._running:
+            self._finish_some()
 
     def _begun(self, task: Task) -> _Begun | None:
         """Why a task is to be done, with the stamps of what it reads; None where it has come to an end already."""
@@ -168,34 +196,64 @@ class Runner:
             return None
         return _Begun(task, why, {path: self._stamps.of(path) for path in inputs})
 
-    def _start(self, task: Task, why: tuple[str, ...], stamps: dict[str, Stamp], *, alone: bool) -> None:
+    def _start(self, begun: _Begun, *, here: bool = False) -> None:
+        task, _, stamps = begun
         digests = {path: stamp.digest for path, stamp in stamps.items()}
         key = step_key(said_in_full(task), __version__, digests) if task.step else None
         record = self._state.records.get(task.name)
         made = record.outputs if record else {}
         ours = tuple(path for path, stamp in made.items() if self._stamps.of(path).digest == stamp.digest)
-        job = Job(self._folder, task, self._more, self._store, None if self._remake else key, ours)
-        if alone or self._executor is None:
-            self._take(task, why, stamps, perform(job))
-        else:
-            self._running[self._executor().submit(perform, job)] = (task, why, stamps)
+        job = Job(self._folder, task, self._more, self._store, None if self._remake else key, stamps, ours)
+        if here or self._workers is None:
+            self._take(begun, perform(job))
+            return
+        try:
+            future = self._workers.executor().submit(perform, job)
+        except BrokenExecutor:
+            self._workers.renew()
+            future = self._workers.executor().submit(perform, job)
+        self._running[future] = begun
 
     def _finish_some(self) -> None:
         finished, _ = wait(self._running, return_when=FIRST_COMPLETED)
         for future in finished:
-            task, why, stamps = self._running.pop(future)
-            self._take(task, why, stamps, future.result())
+            begun = self._running.pop(future)
+            try:
+                done = future.result()
+            except CancelledError as error:
+                raise KivelError("the cluster is gone; what it had finished is kept, so build again") from error
+            except Exception as error:
+                self._lost(begun, error)
+            else:
+                self._take(begun, done)
 
-    def _take(self, task: Task, why: tuple[str, ...], stamps: dict[str, Stamp], done: Done) -> None:
+    def _lost(self, begun: _Begun, error: Exception) -> None:
+        """Its worker ended, or ran into what nobody foresaw."""
+        assert self._workers is not None
+        name = begun.task.name
+        if name in self._tried or isinstance(error, self._workers.lost_for_good):
+            self._take(begun, Done({}, error=_told_lost(error)))
+        else:
+            self._tried.add(name)
+            self._again.append(begun)
+
+    def _take(self, begun: _Begun, done: Done) -> None:
+        task, why, stamps = begun
+        unseen = [path for path in done.files if not os.path.lexists(path)]
+        if unseen:
+            done = Done({}, error=f"{unseen[0]} was written where this machine does not see it; all need one folder")
         if done.error is not None:
             self._stopped = not self._keep_going
             self._end(Outcome(task, "failed", why, notes=done.notes, error=done.error))
             return
         record = self._state.records.get(task.name)
-        self._stamps.forget((*done.files, *(record.outputs if record else ())))
-        outputs = {path: self._stamps.of(path) for path in done.files}
-        self._state.done(task.name, said_in_full(task), stamps, outputs)
-        self._end(Outcome(task, "made", why, done.files, done.changed, done.notes, restored=done.restored))
+        self._stamps.forget(record.outputs if record else ())
+        self._stamps.learn(done.files)
+        saved = {path for path, stamp in stamps.items() if path not in done.files and not are_untouched({path: stamp})}
+        # of what was saved meanwhile nobody knows which it was made of; the next build makes it of what is there then
+        stamps = {path: Stamp(-1, 0, 0, "") if path in saved else stamp for path, stamp in stamps.items()}
+        self._state.done(task.name, said_in_full(task), stamps, done.files)
+        self._end(Outcome(task, "made", why, tuple(done.files), done.changed, done.notes, restored=done.restored))
 
     def _end(self, outcome: Outcome) -> None:
         self._outcomes[outcome.task.name] = outcome

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from glob import glob, has_magic
 from pathlib import Path
 from typing import NamedTuple
 
-__all__ = ["Stamp", "Stamps", "files_of"]
+__all__ = ["Stamp", "Stamps", "are_untouched", "files_of", "stamp_of"]
 
 _MOST_BYTES = 64 << 20
 _UNSURE_NS = 50_000_000
@@ -48,16 +48,36 @@ class Stamps:
         for path in paths:
             self._found.pop(path, None)
 
+    def learn(self, stamps: Mapping[str, Stamp]) -> None:
+        """Take them from whoever has just written the files."""
+        self._found |= stamps
+
     def _look(self, path: str) -> Stamp:
-        try:
-            stat = os.stat(path)
-        except OSError:
-            return Stamp(-1, 0, 0, "")
+        seen = _seen(path)
         known = self._known.get(path)
-        same = known is not None and known[:3] == (stat.st_size, stat.st_mtime_ns, stat.st_ino)
-        if known is not None and same and not self._verify and stat.st_mtime_ns < self._surely_ns:
+        same = known is not None and known[:3] == seen
+        if known is not None and same and not self._verify and seen[1] < self._surely_ns:
             return known
-        return Stamp(stat.st_size, stat.st_mtime_ns, stat.st_ino, _digest(path))
+        return stamp_of(path)
+
+
+def stamp_of(path: str) -> Stamp:
+    """Of a file as it is."""
+    seen = _seen(path)
+    return Stamp(*seen, _digest(path) if seen[0] >= 0 else "")
+
+
+def are_untouched(stamps: Mapping[str, Stamp]) -> bool:
+    """Whether files have the size, time and number that they had."""
+    return all(_seen(path) == stamp[:3] for path, stamp in stamps.items())
+
+
+def _seen(path: str) -> tuple[int, int, int]:
+    try:
+        stat = os.stat(path)
+    except OSError:
+        return (-1, 0, 0)
+    return (stat.st_size, stat.st_mtime_ns, stat.st_ino)
 
 
 def _digest(path: str) -> str:

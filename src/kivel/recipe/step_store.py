@@ -42,13 +42,15 @@ class StepStore:
     def keep(self, key: str, files: Iterable[Path]) -> None:
         """Files of one folder under a key, all or none."""
         kept = self._folder / key
-        beside = self._folder / f"{key}.{os.getpid()}"
         with contextlib.suppress(OSError):  # a full disk is no reason to fail: it is made again, then
-            beside.mkdir(parents=True)
-            for file in files:
-                _shared(file, beside / file.name)
-            os.rename(beside, kept)
-        shutil.rmtree(beside, ignore_errors=True)
+            beside = self._folder / f"{key}.{os.urandom(8).hex()}"
+            try:
+                beside.mkdir(parents=True)
+                for file in files:
+                    _shared(file, beside / file.name)
+                os.rename(beside, kept)
+            finally:
+                shutil.rmtree(beside, ignore_errors=True)
 
     def shrink(self, most_bytes: int) -> None:
         """Throw out what was not used for the longest time, until no more than that is left."""

@@ -1,0 +1,128 @@
+"""Who does tasks side by side: processes of this machine, or the workers of a Dask cluster."""
+
+from __future__ import annotations
+
+import os
+import sys
+from concurrent.futures import Executor
+from typing import Any, Protocol
+
+from kivel.core.errors import KivelError, UsageError, option
+from kivel.core.wording import counted
+from kivel.recipe.performing import ends_with
+
+__all__ = ["Cluster", "Processes", "Workers"]
+
+_ANSWER_S = 10
+
+
+class Workers(Protocol):
+    """An executor of `concurrent.futures`' form, begun when it is first needed.
+
+    `elsewhere` says whether every task is for them, also one that could as well be done here; `lost_for_good` is what
+    they raise when a task has taken down one of them after the other.
+    """
+
+    elsewhere: bool
+    lost_for_good: tuple[type[Exception], ...]
+
+    def executor(self) -> Executor: ...
+
+    def renew(self) -> None:
+        """Begin others, where an executor is of no use any more once one of them has died."""
+
+    def close(self) -> None:
+        """What is not begun is not done; returns when what was begun has ended, or belongs to nobody."""
+
+
+class Processes:
+    """Processes of this machine, which end when this one does."""
+
+    elsewhere = False
+    lost_for_good: tuple[type[Exception], ...] = ()
+
+    def __init__(self, count: int) -> None:
+        self._count = count
+        self._pool: Executor | None = None
+
+    def executor(self) -> Executor:
+        if self._pool is None:
+            import threading
+            from concurrent.futures import ProcessPoolExecutor
+            from multiprocessing import get_context
+
+            # a copy of this process has loaded all already; where it has threads, or elsewhere, that is not safe
+            way = "fork" if sys.platform == "linux" and threading.active_count() == 1 else "spawn"
+            self._pool = ProcessPoolExecutor(
+                self._count, mp_context=get_context(way), initializer=ends_with, initargs=(os.getpid(),)
+            )
+        return self._pool
+
+    def renew(self) -> None:
+        self.close()
+        self._pool = None
+
+    def close(self) -> None:
+        if self._pool is not None:
+            self._pool.shutdown(cancel_futures=True)
+
+
+class Cluster:
+    """The workers of a Dask cluster, through its own client.
+
+    Raises
+    ------
+    UsageError
+        If the extra is not installed, or the address is none.
+    KivelError
+        If nobody answers there, or there is no worker.
+    """
+
+    elsewhere = True
+
+    def __init__(self, address: str) -> None:
+        try:
+            import dask
+
+            # its log is for those who run the cluster; what matters is told as an outcome
+            dask.config.set({"logging": {"distributed": "critical", "distributed.client": "critical"}})
+            from distributed import Client, KilledWorker
+        except ImportError as error:
+            raise UsageError(f"{option('on')} takes one more package; pip install 'kivel[dask]'") from error
+        self.lost_for_good: tuple[type[Exception], ...] = (KilledWorker,)
+        try:
+            self._client: Any = Client(address, timeout=_ANSWER_S, set_as_default=False)
+        except (OSError, TimeoutError) as error:
+            raise KivelError(
+                f"no Dask scheduler answers within {counted(_ANSWER_S, 'second')}; "
+                "begin one by 'dask scheduler', and workers by 'dask worker ADDRESS'",
+                where=address,
+            ) from error
+        except (ValueError, TypeError, KeyError) as error:
+            raise UsageError(f"{option('on')}: {address!r} is no address; write it as tcp://host:8786") from error
+        try:
+            self.threads = self._threads(address)
+        except BaseException:
+            self._client.close()
+            raise
+        self._executor: Executor = self._client.get_executor(pure=False, retries=0)
+
+    def _threads(self, address: str) -> dict[str, int]:
+        """Of each worker."""
+        try:
+            self._client.wait_for_workers(1, timeout=_ANSWER_S)
+        except TimeoutError as error:
+            raise KivelError(
+                f"its scheduler has no worker; begin some by 'dask worker {address} --nthreads 1'", where=address
+            ) from error
+        return dict(self._client.nthreads())
+
+    def executor(self) -> Executor:
+        return self._executor
+
+    def renew(self) -> None:
+        pass
+
+    def close(self) -> None:
+        self._executor.shutdown(wait=False)
+        self._client.close()
