@@ -5,10 +5,11 @@ is the same.
 from __future__ import annotations
 
 import contextlib
+import gc
 import hashlib
 import json
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from glob import glob
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -44,12 +45,25 @@ def planned(path: Path) -> Plan:
     from kivel.recipe.planning import tasks_of
     from kivel.recipe.recipe_file import read_recipe
 
-    recipe = read_recipe(path)
-    plan = Plan(tasks_of(recipe), recipe.store_bytes)
+    with _uncollected():
+        recipe = read_recipe(path)
+        plan = Plan(tasks_of(recipe), recipe.store_bytes)
     texts = {text.path.as_posix(): _mark(text.path) for text in recipe.texts}
     globs = [[pattern, names] for pattern, names in recipe.globs]
     _keep(kept, {"by": [_FORMAT, __version__], "texts": texts, "globs": globs, **plan._asdict()})
     return plan
+
+
+@contextlib.contextmanager
+def _uncollected() -> Iterator[None]:
+    """Ten thousand things are a million values, none of which has to be looked through for circles again and again."""
+    was = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was:
+            gc.enable()
 
 
 def _is_same(found: Any) -> bool:

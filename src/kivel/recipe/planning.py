@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cache
 from pathlib import Path
@@ -13,7 +14,7 @@ from kivel.files.manifest.names import manifest_beside
 from kivel.files.toml_places import TomlError
 from kivel.making.commands import command
 from kivel.making.options.common_options import CommonOptions
-from kivel.making.options.option import Option, Options
+from kivel.making.options.option import Option
 from kivel.recipe.recipe_file import place_error
 from kivel.recipe.task import STORE, Said, Task, as_given
 from kivel.recipe.things import FRAME_COMMANDS, FROM, MANIFEST_COMMANDS, Act, Recipe, Thing
@@ -21,6 +22,7 @@ from kivel.recipe.things import FRAME_COMMANDS, FROM, MANIFEST_COMMANDS, Act, Re
 __all__ = ["tasks_of"]
 
 _WRITES = ("out", "look", "save-regions")
+_NAME = re.compile(r"\b(?<!\.)\w+|\b\w+\b(?!$)")
 
 
 class _Result(NamedTuple):
@@ -50,6 +52,8 @@ class _Planner:
         self._within: list[str] = []
         self._tasks: list[Task] = []
         self._written: dict[str, Task] = {}
+        self._names_written: set[str] = set()
+        self._checked: set[tuple[str, ...]] = set()
         self._real: dict[str, str] = {}
         self._beside: dict[Path, str] = {}
         self._allowed = [os.path.realpath(one) for one in (recipe.folder, *recipe.allowed)]
@@ -57,13 +61,20 @@ class _Planner:
     def tasks(self) -> list[Task]:
         for thing in self._recipe.things:
             self._result(thing.name, thing, thing.place)
+        self._names_written = {os.path.basename(key) for key in self._written}
         return _in_order([self._with_readers(task) for task in self._tasks])
 
     def _with_readers(self, task: Task) -> Task:
         """A task needs those that write what it reads, also where it names the file and not the thing."""
-        found = {self._key(path) for path in task.reads} & self._written.keys()
+        likely = [path for path in task.reads if self._may_be_written(path)]
+        found = {self._key(path) for path in likely} & self._written.keys()
         more = {self._written[key].name for key in found} - {task.name}
-        return task._replace(needs=tuple(dict.fromkeys((*task.needs, *sorted(more)))))
+        return task._replace(needs=tuple(dict.fromkeys((*task.needs, *sorted(more))))) if more else task
+
+    def _may_be_written(self, path: str) -> bool:
+        """By its name alone, or as a link: to follow every folder takes longer."""
+        name = os.path.basename(path.rstrip("/")).casefold()
+        return name in self._names_written or os.path.islink(os.path.join(self._recipe.folder, path.rstrip("/")))
 
     def _key(self, path: str) -> str:
         """By which a file is the same under whatever name."""
@@ -139,19 +150,27 @@ class _Planner:
             said[taken] = list(source.paths)
         if step:
             said["out"] = [out or ""]
-        with _placed(thing, act, act.place):
-            checked = options.of(as_given(said, declared), door="command")
-            checked.door = "recipe"
+        self._check(thing, act, said)
         retimes = tuple(self._retimed(thing, act, one) for one in act.retimes)
         name = ".".join(map(str, (thing.name, *act.place[len(thing.place) :])))
-        task = Task(
-            name, thing.name, act.command, said, retimes, tuple(_reads(checked)), tuple(_writes(act.command, said)),
-            tuple(needs), step, place_error(thing.file, act.place, "").where or "",
-        )  # fmt: skip
+        reads, writes = tuple(_reads(act.command, said)), tuple(_writes(act.command, said))
+        line = place_error(thing.file, act.place, "").where or ""
+        task = Task(name, thing.name, act.command, said, retimes, reads, writes, tuple(needs), step, line)
         if not step:
             task = self._allowed_and_alone(thing, act, task)
         self._tasks.append(task)
         return task
+
+    def _check(self, thing: Thing, act: Act, said: Said) -> None:
+        """Once for all that differ in nothing but the names of files: a pattern makes thousands of those."""
+        options = _options_of(act.command)
+        declared = options.declared()
+        alike = [[*map(_shape, texts)] if declared[name].from_folder else texts for name, texts in said.items()]
+        key = (act.command, *said, str(alike))
+        if key not in self._checked:
+            with _placed(thing, act, act.place):
+                options.of(as_given(said, declared), door="command")
+            self._checked.add(key)
 
     def _moved(
         self, thing: Thing, place: tuple[str | int, ...], one: Option[Any], text: str, needs: dict[str, None]
@@ -262,22 +281,33 @@ def _in_order(tasks: Sequence[Task]) -> list[Task]:
     return found
 
 
-def _reads(options: Options) -> Iterator[str]:
-    for name, one in type(options).declared().items():
-        if not one.from_folder or name in _WRITES:
-            continue
-        found: list[str] = []
-        for text in options.texts.get(name, ()):
-            one.from_folder(text, _noting(found))
-        yield from found
+def _shape(path: str) -> str:
+    """A path as far as options look at it: signs and the ending.
+
+    >>> [_shape("art/moth 1.png"), _shape("normal=art/moth_##.exr"), _shape("art/moth/")]
+    ['w/w w.png', 'w=w/w##.exr', 'w/w/']
+    """
+    return _NAME.sub("w", path)
 
 
-def _noting(found: list[str]) -> Callable[[str], str]:
+def _reads(name: str, said: Said) -> list[str]:
+    found: list[str] = []
+
     def noted(path: str) -> str:
         found.append(path)
         return path
 
-    return noted
+    for path_option, from_folder in _path_options(name):
+        for text in said.get(path_option, ()):
+            from_folder(text, noted)
+    return found
+
+
+@cache
+def _path_options(name: str) -> list[tuple[str, Callable[[str, Callable[[str], str]], str]]]:
+    """Those that name what is read."""
+    declared = _options_of(name).declared().items()
+    return [(key, one.from_folder) for key, one in declared if one.from_folder and key not in _WRITES]
 
 
 def _writes(name: str, said: Said) -> Iterator[str]:

@@ -189,7 +189,7 @@ class _Defaults:
         declared = options.declared()
         more = {name: value for name, value in self._common.items() if name in declared}
         more |= self._single.get(command, {})
-        groups = [names for owner in options.__mro__ for names in vars(owner).get("exclusive", ())]
+        groups = options.excluding()
         against = {name for names in groups if any(one in given for one in names) for name in names}
         return {**{name: value for name, value in more.items() if name not in against}, **given}
 

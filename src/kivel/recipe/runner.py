@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, CancelledError, Future, wait
+from concurrent.futures import BrokenExecutor, CancelledError, Future
+from queue import SimpleQueue
 from typing import Any, NamedTuple
 
 from kivel import __version__
@@ -135,38 +137,50 @@ class Runner:
         self._told = told
         self._outcomes: dict[str, Outcome] = {}
         self._running: dict[Future[Done], _Begun] = {}
+        self._finished: SimpleQueue[Future[Done]] = SimpleQueue()
+        self._ready: deque[Task] = deque()
+        self._waits_for: dict[str, int] = {}
+        self._followers: dict[str, list[Task]] = {}
         self._again: list[_Begun] = []
         self._tried: set[str] = set()
         self._stopped = False
 
     def run(self, tasks: Sequence[Task]) -> dict[str, Outcome]:
         """Do them; each stands behind those that it needs."""
-        waiting = list(tasks)
-        while waiting or self._running or self._again:
+        for task in tasks:
+            self._waits_for[task.name] = len(task.needs)
+            for name in task.needs:
+                self._followers.setdefault(name, []).append(task)
+        self._ready.extend(task for task in tasks if not task.needs)
+        while self._ready or self._running or self._again:
             if self._again:
                 self._once_more()
                 continue
-            ready = [task for task in waiting if all(name in self._outcomes for name in task.needs)]
-            taken = {task.name for task in ready}
-            waiting = [task for task in waiting if task.name not in taken]
-            begun = [job for task in ready if (job := self._begun(task)) is not None]
-            # other processes are for what can be done at the same time
-            alone = len(begun) == 1 and not self._running and not (self._workers and self._workers.elsewhere)
-            for job in begun:
-                self._start(job, here=alone)
+            self._start_what_is_ready()
             if self._running:
-                self._finish_some()
-            elif not ready:
-                raise AssertionError(f"tasks wait for each other: {[task.name for task in waiting]}")
+                self._finish_one()
+        assert len(self._outcomes) == len(tasks), "some wait for each other"
         return self._outcomes
+
+    def _start_what_is_ready(self) -> None:
+        last = None
+        while self._ready:
+            begun = self._begun(self._ready.popleft())
+            if begun is not None:
+                if last is not None:
+                    self._start(last)
+                last = begun
+        if last is not None:
+            # other processes are for what can be done at the same time
+            self._start(last, here=not self._running and not (self._workers and self._workers.elsewhere))
 
     def _once_more(self) -> None:
         """What was lost, one after the other, when nothing else is going on."""
         while self._running:
-            self._finish_some()
+            self._finish_one()
         self._start(self._again.pop(0))
         while self._running:
-            self._finish_some()
+            self._finish_one()
 
     def _begun(self, task: Task) -> _Begun | None:
         """Why a task is to be done, with the stamps of what it reads; None where it has come to an end already."""
@@ -213,19 +227,19 @@ class Runner:
             self._workers.renew()
             future = self._workers.executor().submit(perform, job)
         self._running[future] = begun
+        future.add_done_callback(self._finished.put)
 
-    def _finish_some(self) -> None:
-        finished, _ = wait(self._running, return_when=FIRST_COMPLETED)
-        for future in finished:
-            begun = self._running.pop(future)
-            try:
-                done = future.result()
-            except CancelledError as error:
-                raise KivelError("the cluster is gone; what it had finished is kept, so build again") from error
-            except Exception as error:
-                self._lost(begun, error)
-            else:
-                self._take(begun, done)
+    def _finish_one(self) -> None:
+        future = self._finished.get()
+        begun = self._running.pop(future)
+        try:
+            done = future.result()
+        except CancelledError as error:
+            raise KivelError("the cluster is gone; what it had finished is kept, so build again") from error
+        except Exception as error:
+            self._lost(begun, error)
+        else:
+            self._take(begun, done)
 
     def _lost(self, begun: _Begun, error: Exception) -> None:
         """Its worker ended, or ran into what nobody foresaw."""
@@ -257,4 +271,8 @@ class Runner:
 
     def _end(self, outcome: Outcome) -> None:
         self._outcomes[outcome.task.name] = outcome
+        for task in self._followers.get(outcome.task.name, ()):
+            self._waits_for[task.name] -= 1
+            if not self._waits_for[task.name]:
+                self._ready.append(task)
         self._told(outcome)

@@ -168,6 +168,8 @@ class Options:
     """Names of the options that its short help shows; none: all."""
 
     _declared: ClassVar[dict[str, Option[Any]]]
+    _needed: ClassVar[tuple[Option[Any], ...]]
+    _excluding: ClassVar[tuple[tuple[str, ...], ...]]
     values: dict[str, Any]
     texts: dict[str, list[str]]
     """What was given, as it is written."""
@@ -185,7 +187,17 @@ class Options:
                 if isinstance(value, Option):
                     found.setdefault(value.name, value)
         cls._declared = dict(sorted(found.items(), key=lambda item: item[1].rank))
+        cls._needed = tuple(one for one in cls._declared.values() if one.needed)
         return cls._declared
+
+    @classmethod
+    def excluding(cls) -> tuple[tuple[str, ...], ...]:
+        """Names of which at most one may be given, of the class and of those that it derives from."""
+        known: tuple[tuple[str, ...], ...] | None = cls.__dict__.get("_excluding")
+        if known is None:
+            known = tuple(names for owner in cls.__mro__ for names in vars(owner).get("exclusive", ()))
+            cls._excluding = known
+        return known
 
     @classmethod
     def of(cls, given: Mapping[str, Any], *, door: Door = "python") -> Self:
@@ -205,8 +217,8 @@ class Options:
             if value is None or (declared[name].many and isinstance(value, (list, tuple)) and not value):
                 continue
             options._take(declared[name], value)
-        for name, one in declared.items():
-            if one.needed and name not in options.values:
+        for one in cls._needed:
+            if one.name not in options.values:
                 raise UsageError(f"{_named(one)} is needed: {one.help}")
         options._check_exclusive()
         options.check()
@@ -225,11 +237,10 @@ class Options:
         self.values[one.name] = tuple(read) if one.repeats else read[0]
 
     def _check_exclusive(self) -> None:
-        for owner in type(self).__mro__:
-            for names in vars(owner).get("exclusive", ()):
-                given = [name for name in names if name in self.values]
-                if len(given) > 1 and not _for_different_clips([self.values[name] for name in given]):
-                    raise UsageError(f"{option(given[1])} is not allowed with {option(given[0])}; give one of them")
+        for names in self.excluding():
+            given = [name for name in names if name in self.values]
+            if len(given) > 1 and not _for_different_clips([self.values[name] for name in given]):
+                raise UsageError(f"{option(given[1])} is not allowed with {option(given[0])}; give one of them")
 
     def check(self) -> None:
         """Raise `UsageError` where options contradict each other. Subclasses check theirs and call this."""
