@@ -119,14 +119,16 @@ def _until_other(path: Path, change: Callable[[], None]) -> float:
 
 def planning_case(runs: int) -> None:
     walls, peaks = [], []
+    # whoever starts the processes stands in the folder in which it began
+    plan = build("--list", "--file", str(Path("kivel.toml").absolute()))
     for _ in range(runs):
         shutil.rmtree(".kivel", ignore_errors=True)
-        run = timed(build("--list"))
+        run = timed(plan)
         walls.append(run.wall)
         peaks.append(run.peak / MIB)
     row("10,000 things: planned, as a process", f"{median(walls):.2f} s", "<= 5 s", median(walls) <= 5)
     row("10,000 things: planned, peak memory", f"{max(peaks):.0f} MiB", "<= 400 MiB", max(peaks) <= 400)
-    kept = median(timed(build("--list")).wall for _ in range(runs))
+    kept = median(timed(plan).wall for _ in range(runs))
     row("10,000 things: the plan that was kept", f"{kept:.2f} s", "", True)
 
 

@@ -40,6 +40,9 @@ shot pack 8 'for words in "export moth.kivel.json burst.kivel.json --profile til
     echo; echo "\$ kivel retime moth.kivel.json --fps 8 --quiet"; kivel retime moth.kivel.json --fps 8 --quiet
     words="export moth.kivel.json --profile tiles.toml -o orchard-pack --diff --prune"
     echo "\$ kivel $words"; kivel $words'
+shot build 12 'tail -n +11 kivel.toml; echo; echo "\$ kivel build --list"; kivel build --list
+    echo; echo "\$ cp spore/spore_0018.png spore/spore_0019.png"; cp spore/spore_0018.png spore/spore_0019.png
+    for words in "build --why spark" build build; do echo; echo "\$ kivel $words"; kivel $words; done'
 page() { echo "<!doctype html><body style='margin: 0; overflow: hidden; background: #1c1f26; color: #eceef2; font: 20px sans-serif'>"
     echo "<p style='margin: 24px'>Tonight in the orchard</p><div style='transform: scale(12); transform-origin: 0 0; margin-left: 80px'>"
     cat moth.html; echo "</div><div style='position: absolute; left: 620px; top: 90px; white-space: pre; font: 15px monospace'>"
@@ -63,7 +66,8 @@ kivel inspect burst --chart "$here/inspect-chart.png" --force --quiet
 contact() { kivel preview "$1" -o "$here/$2.png" --force --quiet; }
 contact burst-25 prep
 contact vane-48 resample
-contact lantern-lit layer
-contact moss-lit drift
+kivel preview lantern-lit -o layer.png --force --quiet
+kivel preview moss-lit -o drift.png --force --quiet
+convert layer.png drift.png -append -colors 255 "PNG8:$here/layer-drift.png"
 cp spore.png "$here/sheet.png"
 cp moth.apng "$here/preview.png"

@@ -17,6 +17,7 @@ from kivel.cli.demo import DemoOptions
 from kivel.core.errors import spelled
 from kivel.making.commands import COMMANDS, command
 from kivel.making.options.option import Options
+from program import art, write
 
 ROOT = Path(kivel.__file__).parent
 ROOMS = ("core", "files", "sequences", "views", "making", "recipe", "demo", "cli")
@@ -149,6 +150,15 @@ except SystemExit:
     print(sorted(sys.modules), file=sys.stderr)
 """
 HEAVY = {"numpy", "PIL", "rich", "msgspec", "imagecodecs", "dataclasses"}
+
+
+def test_a_build_that_has_nothing_to_do_loads_no_pixels(tmp_path: Path) -> None:
+    write(tmp_path / "moth/moth_1.png", art(1))
+    (tmp_path / "kivel.toml").write_text('[make.it]\nfrom = "moth"\nsheet = { out = "it.png" }\n')
+    code = IMPORTED_BY.format(words=["kivel", "build", "-q"]).replace("except SystemExit", "finally")
+    for _ in range(2):
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, cwd=tmp_path)
+    assert not set(ast.literal_eval(done.stderr)) & HEAVY
 
 
 @pytest.mark.parametrize("words", [["--help"], ["--version"], ["sheet", "--help"], ["prep", "--help"]], ids=" ".join)

@@ -7,6 +7,7 @@ import signal
 import subprocess
 from collections.abc import Iterator
 from pathlib import Path
+from threading import Timer
 
 import pytest
 
@@ -24,7 +25,10 @@ def watching(tmp_path: Path) -> Iterator[subprocess.Popen[str]]:
     # lines come as they are said, and an interrupt is not what the tests themselves ignore
     words = [str(PROGRAM), "build", "--watch"]
     running = subprocess.Popen(words, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    timer = Timer(60, running.kill)  # what is waited for and never comes is a failure
+    timer.start()
     yield running
+    timer.cancel()
     running.kill()
     running.communicate()
 

@@ -56,7 +56,11 @@ class _Help(argparse.Action):
 
 def _leave_out(parser: argparse.ArgumentParser, everyday: Sequence[str]) -> None:
     """Hide all other options, and say in the first line that there are some."""
-    positional = [action.metavar for action in parser._actions if not action.option_strings]
+    positional = [
+        f"[{action.metavar} ...]" if "(default:" in (action.help or "") else action.metavar
+        for action in parser._actions
+        if not action.option_strings
+    ]
     out = next((str(action.metavar) for action in parser._actions if "--out" in action.option_strings), "")
     for action in parser._actions:
         names = {name.lstrip("-") for name in action.option_strings}

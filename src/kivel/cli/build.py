@@ -113,7 +113,7 @@ def _show(outcome: Outcome, report: Report) -> None:
     if outcome.state == "made":
         what = first_few(outcome.changed) if outcome.changed else "nothing is other than it was"
         what = "nothing to report" if task.command == "check" else what
-        what = counted(len(outcome.changed), "frame file") if task.step and outcome.changed else what
+        what = counted(len(outcome.changed), "file") if task.step and outcome.changed else what
     elif outcome.state == "listed":
         what = first_few(outcome.files) or "fails where it finds an error"
     else:

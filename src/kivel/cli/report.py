@@ -54,8 +54,11 @@ class Report:
 
     def note(self, text: str) -> None:
         """A note that is no part of the result."""
-        if not self.is_silent:
-            print(f"note: {text}", file=self.err)
+        if self.is_silent:
+            return
+        line = f"note: {text}"
+        if self._bar is None or not self._bar.say_above(line):
+            print(line, file=self.err)
 
     def _show(self, event: Progress) -> None:
         if not event.done:
@@ -133,6 +136,13 @@ class _Bar:
             self._task = self._progress.add_task(self._what, total=self._total)
         if self._progress is not None:
             self._progress.update(self._task, completed=done)
+
+    def say_above(self, line: str) -> bool:
+        """Whether it is said: a bar that is not there yet has nothing above it."""
+        if self._progress is None:
+            return False
+        self._progress.console.print(line, markup=False, highlight=False, emoji=False, soft_wrap=True)
+        return True
 
     def stop(self) -> None:
         if self._progress is not None:

@@ -178,7 +178,8 @@ def _built(
     leftover, removed = _leftover(options, state, tasks, dry_run=dry_run)
     if not dry_run:
         state.tidy()
-        StepStore(Path(STORE, "store")).shrink(store_bytes)
+        if any(one.state == "made" and one.task.step for one in outcomes):
+            StepStore(Path(STORE, "store")).shrink(store_bytes)
     order = {task.name: number for number, task in enumerate(chosen)}
     outcomes.sort(key=lambda one: order[one.task.name])
     # a thing by its name is told with what it stands on as its sources
@@ -215,6 +216,8 @@ def _told_to_others(
 
 def _texts(options: BuildOptions, work: Work, texts: Mapping[Path, str]) -> tuple[Written, ...]:
     """Files that are made of the recipe alone are replaced; a recipe is somebody's own."""
+    if not texts:
+        return ()  # what writes files takes longer to load than to see that nothing changed
     with options.output_set(work, with_manifest=False) as out:
         for path, text in texts.items():
             if not options.init:
