@@ -44,8 +44,15 @@ def _text(stream: TextIOWrapper) -> str:
 
 
 def read(path: Path) -> Pixels:
-    """An RGBA PNG by a library that Kivel's own code does not stand behind."""
-    image: Pixels = imagecodecs.png_decode(path.read_bytes())
+    """A PNG as RGBA, however it is stored, by a library that Kivel's own code does not stand behind."""
+    stored: Pixels = imagecodecs.png_decode(path.read_bytes())
+    if stored.ndim == 2:
+        stored = stored[..., None]
+    channels = stored.shape[2]
+    image = np.full((*stored.shape[:2], 4), np.iinfo(stored.dtype).max, stored.dtype)
+    image[..., :3] = stored[..., : 3 if channels > 2 else 1]
+    if channels in (2, 4):
+        image[..., 3] = stored[..., -1]
     return image
 
 

@@ -48,8 +48,13 @@ class _Help(argparse.Action):
         self._everyday = everyday
 
     def __call__(self, parser: argparse.ArgumentParser, *_: object) -> None:
+        from shutil import get_terminal_size
+        from textwrap import fill
+
         if self._everyday:
             _leave_out(parser, [*self._everyday, "help", "help-all", "json"])
+        # examples stay as they are typed; this need not
+        parser.description = fill(parser.description or "", get_terminal_size().columns - 2)
         parser.print_help()
         parser.exit()
 

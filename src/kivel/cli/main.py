@@ -150,12 +150,15 @@ def _parser(words: Sequence[str]) -> _Parser:
         help="print what makes bash, zsh or fish complete commands, options, files and clips",
     )  # fmt: skip
     parser.commands = commands = parser.add_subparsers(
-        title="commands", metavar="COMMAND", dest="command", required=True
-    )
+        title="commands", metavar="COMMAND", dest="command", required=True,
+        prog="kivel",  # else the usage is formatted to find it, which takes a whole module more
+    )  # fmt: skip
     named = next((word for word in words if not word.startswith("-")), None)
-    for name, summary in ALL_COMMANDS.items():
+    # the others are there for the help of all, and to find the one that was meant
+    only = words[:1] if words and words[0] in ALL_COMMANDS else ALL_COMMANDS
+    for name in only:
         one = commands.add_parser(
-            name, help=summary, allow_abbrev=False, add_help=False,
+            name, help=ALL_COMMANDS[name], allow_abbrev=False, add_help=False,
             formatter_class=argparse.RawDescriptionHelpFormatter,
         )  # fmt: skip
         if name == named:

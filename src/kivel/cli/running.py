@@ -9,8 +9,6 @@ import warnings
 from collections.abc import Mapping
 from importlib import import_module
 from io import TextIOWrapper
-from shutil import get_terminal_size
-from textwrap import fill
 from types import FrameType
 from typing import Any
 
@@ -37,8 +35,7 @@ def add_command(parser: argparse.ArgumentParser, name: str) -> None:
         parser.add_argument("-h", "--help", "--help-all", action="help", help="print this")
     else:
         one = command(name)
-        # examples stay as they are typed; this need not
-        parser.description = fill(one.about.strip(), get_terminal_size().columns - 2)
+        parser.description = one.about.strip()
         parser.epilog = said.EXAMPLES
         add_options(parser, one.options)
         add_help(parser, one.options)

@@ -134,9 +134,9 @@ def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
     _check_pixels(stored, 1, max_pixels, depth)
 
     def still() -> Pixels:
-        data = _bytes_of(path, max_pixels)
+        data = b"" if png.is_whole else _bytes_of(path, max_pixels)
         with located(shown(path)):
-            return _upright(pixels_of(parse_png(data)), orientation)
+            return _upright(pixels_of(parse_png(data) if data else png), orientation)
 
     if not png.is_animated:
         return [_frame(path, size, depth, png.header.mode, still, colour_note=png.colour_note)]

@@ -22,7 +22,8 @@ from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.manifest.model import Manifest, MapFile, Page
 from kivel.files.manifest.names import COLOR
 from kivel.files.output_set import OutputSet
-from kivel.files.png.write import BAND_BYTES, Compress, encode_png
+from kivel.files.png.ways import Compress
+from kivel.files.png.write import BAND_BYTES, encode_png
 from kivel.files.safety import shown
 
 __all__ = [

@@ -12,7 +12,6 @@ import contextlib
 import errno
 import json
 import os
-import shutil
 import time
 from collections.abc import Iterator, Sequence
 from pathlib import Path
@@ -223,7 +222,9 @@ def _keep(target: Path, old: Path) -> None:
 
 def _remove(entry: Path) -> None:
     if entry.is_dir() and not entry.is_symlink():
-        shutil.rmtree(entry, ignore_errors=True)
+        from shutil import rmtree  # slow to load, and seldom needed
+
+        rmtree(entry, ignore_errors=True)
     else:
         entry.unlink(missing_ok=True)
 

@@ -21,7 +21,7 @@ from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import Written
 from kivel.files.page_store import StoredMap, encoded_page, map_file, page_name
-from kivel.files.png.write import Compress
+from kivel.files.png.ways import Compress
 from kivel.files.safety import OutputError, shown
 from kivel.files.threads import in_order
 from kivel.making.manifests import made_by

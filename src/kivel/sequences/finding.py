@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import glob
+import os
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePath
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from kivel.core.errors import KivelError, located, option
 from kivel.core.numbering import (
@@ -31,6 +32,9 @@ if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.files.manifest.model import Manifest
 
 __all__ = ["Found", "found_in", "known_manifests", "listed_files", "series_in"]
+
+
+_Entry = TypeVar("_Entry", os.DirEntry[str], Path)
 
 
 @dataclass
@@ -97,9 +101,10 @@ def found_in(source: str, settings: SourceSettings) -> list[Found]:
     raise SequenceError(f"there is no such file or folder{_did_you_mean(path)}", where=source)
 
 
-def _entries_in(folder: Path) -> list[Path]:
-    with reading(folder):
-        return list(folder.iterdir())
+def _entries_in(folder: Path) -> list[os.DirEntry[str]]:
+    """What they are is known from the folder itself, without asking for each."""
+    with reading(folder), os.scandir(folder) as entries:
+        return list(entries)
 
 
 def _names_in(folder: Path) -> list[str]:
@@ -143,7 +148,7 @@ def series_in(source: str, settings: SourceSettings) -> list[NamedSeries]:
 def _in_folder(folder: Path, settings: SourceSettings) -> tuple[list[NamedSeries], list[str], list[str]]:
     """The series in a folder, with notes; where several may be meant, those of its sub-folders too."""
     entries = _entries_in(folder)
-    names = sorted(path.name for path in _counting(entries, settings))
+    names = sorted(entry.name for entry in _counting(entries, settings))
     images, notes = _only_images(names, shown(folder))
     notes += _not_files(entries, shown(folder))
     images, sheet_notes, map_notes = _frames_alone(images, folder)
@@ -163,16 +168,16 @@ def _in_folder(folder: Path, settings: SourceSettings) -> tuple[list[NamedSeries
 
 
 def _in_sub_folders(
-    entries: Sequence[Path], settings: SourceSettings
+    entries: Sequence[os.DirEntry[str]], settings: SourceSettings
 ) -> list[tuple[list[NamedSeries], list[str], list[str]]]:
     """The series of each sub-folder that holds images, named with the folder in front: `keeper/walk`."""
     result = []
-    for entry in sorted(entries):
+    for entry in sorted(entries, key=lambda entry: entry.name):
         # a link may lead back to where it stands
         if entry.name.startswith(".") or entry.is_symlink() or not entry.is_dir():
             continue
         try:
-            named, notes, map_notes = _in_folder(entry, settings._replace(series=True))
+            named, notes, map_notes = _in_folder(Path(entry), settings._replace(series=True))
         except SequenceError:
             continue
         within = [
@@ -194,7 +199,7 @@ def _nothing_in(names: Sequence[str], inner: Sequence[tuple[list[NamedSeries], l
     return f"{what}; expected {_suffix_list()} files"
 
 
-def _counting(entries: Iterable[Path], settings: SourceSettings) -> list[Path]:
+def _counting(entries: Iterable[_Entry], settings: SourceSettings) -> list[_Entry]:
     """The files that may be frames: none that is hidden, a companion, or what the command wrote when it last ran.
 
     A target that is numbered as others are is a frame: to write there is refused elsewhere.
@@ -204,14 +209,14 @@ def _counting(entries: Iterable[Path], settings: SourceSettings) -> list[Path]:
         for entry in entries
         if not entry.name.startswith(".") and not settings.is_companion(entry.name) and entry.is_file()
     ]
-    targets = [entry for entry in files if settings.is_target(entry)]
+    targets = [entry for entry in files if settings.is_target(Path(entry))]
     if targets:
         numbered = {name for one in find_series([entry.name for entry in files]) if one.numbers for name in one.names}
         files = [entry for entry in files if entry not in targets or entry.name in numbered]
     return files
 
 
-def _not_files(entries: Iterable[Path], where: str) -> list[str]:
+def _not_files(entries: Iterable[_Entry], where: str) -> list[str]:
     """A note on what is never opened: it would be waited for, or is not there."""
     others = [entry.name for entry in entries if not (entry.is_file() or entry.is_dir() or entry.name.startswith("."))]
     return [f"{where}: skipped, pipes, devices or broken links: {first_few(sorted(others))}"] if others else []
@@ -225,7 +230,7 @@ def _only_images(names: Iterable[str], where: str) -> tuple[list[str], list[str]
 
 
 def _is_image(name: str) -> bool:
-    return PurePath(name).suffix.lower() in IMAGE_SUFFIXES
+    return os.path.splitext(name)[1].lower() in IMAGE_SUFFIXES
 
 
 def _frames_alone(images: list[str], folder: Path) -> tuple[list[str], list[str], list[str]]:
@@ -255,10 +260,10 @@ def _frames_among(paths: list[str]) -> tuple[list[str], list[str], list[str]]:
     map_notes: list[str] = []
     for folder, names in by_folder.items():
         frames, sheets, maps = _frames_alone(names, folder)
-        left |= {folder / name for name in names if name not in frames}
+        left |= {folder / name for name in set(names).difference(frames)}
         notes += sheets
         map_notes += maps
-    kept = [path for path in paths if Path(path) not in left]
+    kept = [path for path in paths if Path(path) not in left] if left else paths
     return (kept, notes, map_notes) if kept else (paths, [], [])
 
 

@@ -50,4 +50,5 @@ class SourceSettings(NamedTuple):
         return bool(self.companions) and PurePath(name).stem.endswith(self.companions)
 
     def is_target(self, path: Path) -> bool:
-        return self.target is not None and path.absolute() == self.target.absolute()
+        target = self.target
+        return target is not None and path.name == target.name and path.absolute() == target.absolute()

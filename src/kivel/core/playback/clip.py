@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from fractions import Fraction
 from math import lcm
 from typing import Any, Literal, NamedTuple
 
 from kivel.core.errors import UsageError
+from kivel.core.records import record
 
 __all__ = [
     "DEFAULT_HOLD",
@@ -46,7 +47,7 @@ class Step(NamedTuple):
     hold: int
 
 
-@dataclass(frozen=True)
+@record
 class Event:
     """Something that happens when a step begins to show."""
 
@@ -55,7 +56,7 @@ class Event:
     extra: dict[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@record
 class Clip:
     """A named thing that plays. `docs/playback.md` says what each part means.
 

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from fnmatch import fnmatchcase
 from typing import Any, Literal, NamedTuple
 
 from kivel.core.errors import UsageError
 from kivel.core.playback.clip import Clip
+from kivel.core.records import record
 
 __all__ = ["Choose", "Group", "GroupRequest", "chosen_clips", "listed_clips", "with_groups"]
 
 Choose = Literal["all", "random"]
 
 
-@dataclass(frozen=True)
+@record
 class Group:
     """Clips that are used together, or of which each instance draws one.
 

@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -15,6 +15,7 @@ from kivel.core.layout.placement import Flip
 from kivel.core.pixels import NO_PAIR, Pair, Rect, Size, Turn, Value
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group
+from kivel.core.records import record
 from kivel.core.slicing.background import KeyColour
 
 __all__ = [
@@ -34,7 +35,7 @@ __all__ = [
 PageAlpha = Literal["straight", "premultiplied", "opaque"]
 
 
-@dataclass(frozen=True)
+@record
 class MapFile:
     """An image file, its path relative to the manifest, and the digest of its pixels.
 
@@ -56,7 +57,7 @@ class MapFile:
         return self.scale.denominator if self.scale else 1
 
 
-@dataclass(frozen=True)
+@record
 class Page:
     """One page and its maps, all of one size in pixels."""
 
@@ -66,7 +67,7 @@ class Page:
     extra: dict[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@record
 class GridInfo:
     """The grid of a sheet. A `skirt` lies within the gap and the margin, around each frame."""
 
@@ -84,7 +85,7 @@ class GridInfo:
         return Grid(self.columns, self.rows, Size(*self.cell), self.gap, self.margin, self.fill)
 
 
-@dataclass(frozen=True)
+@record
 class Origin:
     """The sheet that frames were sliced from: its file, as seen from here, its pages' sizes, its grid if it has one.
 
@@ -99,7 +100,7 @@ class Origin:
     extra: dict[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@record
 class CutFrom:
     """Where on the sheet that it was sliced from a frame was, and where these pixels lie on its canvas."""
 
@@ -109,7 +110,7 @@ class CutFrom:
     extra: dict[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@record
 class Outline:
     """A convex polygon around all visible pixels, in pixels of the canvas; it holds `wasted` square pixels more."""
 
@@ -118,7 +119,7 @@ class Outline:
     extra: dict[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@record
 class FramePlace:
     """One frame: `rect` on its page, `offset` of those pixels in the full `canvas`, `pivot` as fractions of it.
 
@@ -143,7 +144,7 @@ class FramePlace:
     extra: dict[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@record
 class Made:
     """What made it, so that it can be made again: a command and its options, paths relative to the manifest."""
 
@@ -152,7 +153,7 @@ class Made:
     extra: dict[str, Any] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@record
 class Manifest:
     """A sheet, an atlas, or the files of a sequence.
 

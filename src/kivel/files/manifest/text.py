@@ -22,6 +22,8 @@ __all__ = ["is_as_made", "manifest_text", "plain_value", "self_digest"]
 
 _LINE = 160
 _FILE_KEYS = ("format", "version", "digest")
+_SAFE = 10**9
+_ENCODER = json.JSONEncoder(ensure_ascii=False)
 _MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups", "removed")
 
 
@@ -76,6 +78,8 @@ def plain_value(value: Any) -> Any:
 
     What is None is left out; a clip that plays forever says so, by a repeat of null.
     """
+    if type(value) is str or (type(value) is int and -_SAFE < value < _SAFE):
+        return value  # most are
     if is_dataclass(value) and not isinstance(value, type):
         stated = ((name, getattr(value, name)) for name in _names(type(value)))
         known = {name: plain_value(item) for name, item in stated if item is not None}
@@ -106,13 +110,13 @@ def _lines(value: Any, indent: str) -> str:
     if isinstance(value, list) and value and isinstance(value[0], dict):
         return _broken([_lines(item, indent + "  ") for item in value], "[]", indent)
     if indent or not isinstance(value, dict):
-        line = json.dumps(value, ensure_ascii=False)
+        line = _ENCODER.encode(value)
         if not isinstance(value, (dict, list)) or not value or len(indent) + len(line) <= _LINE:
             return line
     if isinstance(value, list):
         return _broken(_filled_rows(value, indent + "  "), "[]", indent)
     return _broken(
-        [f"{json.dumps(key, ensure_ascii=False)}: {_lines(item, indent + '  ')}" for key, item in value.items()],
+        [f"{_ENCODER.encode(key)}: {_lines(item, indent + '  ')}" for key, item in value.items()],
         "{}",
         indent,
     )

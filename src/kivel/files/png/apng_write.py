@@ -11,8 +11,9 @@ import numpy as np
 from kivel.core.pixels import Box, Pixels, Rect, opaque_bounds
 from kivel.files.png.apng_read import FCTL, KEEP, SOURCE
 from kivel.files.png.chunks import chunk
-from kivel.files.png.raster import truecolour
-from kivel.files.png.write import Compress, image_data, opening
+from kivel.files.png.raster import Raster, lossless_forms
+from kivel.files.png.ways import Compress, way_for
+from kivel.files.png.write import image_data, opening
 
 __all__ = ["LARGEST_DELAY_TERM", "encode_apng"]
 
@@ -33,7 +34,10 @@ def encode_apng(
     plays : int
         How often it plays, 0 for without end.
     """
-    yield from opening(truecolour(frames[0]))
+    forms = lossless_forms(frames)
+    # the first frame speaks for all: they have one form, and look alike
+    way = way_for(frames[0], forms, compress)
+    yield from opening(Raster(frames[0], way.form))
     yield chunk(b"acTL", struct.pack(">II", len(frames), plays))
     number = 0
     previous: Pixels | None = None
@@ -41,7 +45,7 @@ def encode_apng(
         rect = _changed(previous, frame)
         yield chunk(b"fcTL", struct.pack(">I", number), _control_bytes(rect, delay))
         number += 1
-        for data in image_data(truecolour(rect.of(frame)), compress=compress, jobs=jobs):
+        for data in image_data(Raster(rect.of(frame), way.form), way, compress=compress, jobs=jobs):
             if previous is None:
                 yield chunk(b"IDAT", data)
             else:

@@ -1,8 +1,9 @@
-"""An image as the rows of bytes that PNG stores, and the smallest form that stores it without loss."""
+"""An image as the rows of bytes that PNG stores, in one of the forms that store it without loss."""
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,19 +11,98 @@ from numpy.typing import NDArray
 from kivel.core.pixels import Pixels, bit_depth, is_opaque
 from kivel.files.png.chunks import GREY, GREY_ALPHA, PALETTE, RGB, RGBA, Header
 
-__all__ = ["Raster", "forms", "truecolour"]
+__all__ = ["Form", "Raster", "lossless_forms"]
 
 _MOST_COLOURS = 256
 _SAMPLE_STRIDE = 97
+_STRIP_ROWS = 64
+_SLOT_BITS = 16
+_CHANNELS = {GREY: slice(0, 1), RGB: slice(0, 3), GREY_ALPHA: slice(2, 4), RGBA: slice(0, 4)}
+
+Packed = NDArray[np.uint32]
+"""RGBA of 8 bits as one number for each pixel."""
+
+
+class _Palette:
+    """Up to 256 colours, and by which index a pixel has one.
+
+    Indices are looked up in a table of 65,536 slots, at the upper bits of a product with a number under which no two
+    of the colours meet (multiplicative hashing; Knuth, The Art of Computer Programming 3, 6.4): several times as quick
+    as a search.
+    """
+
+    def __init__(self, colours: Packed) -> None:
+        table = colours.view(np.uint8).reshape(-1, 4)
+        # by alpha, so that tRNS stays short, then by colour: an order that does not depend on where colours occur
+        order = np.lexsort((*table[:, 2::-1].T, table[:, 3]))
+        self.colours = colours[order]
+        self.table = table[order]
+        self._factor = next(factor for factor in _factors() if _all_differ(_slots(self.colours, factor)))
+        slots = _slots(self.colours, self._factor)
+        self._indices = np.zeros(1 << _SLOT_BITS, np.uint8)
+        self._indices[slots] = np.arange(slots.size)
+        # a colour that no other slot holds, so that an empty one is never taken for a colour
+        self._known = np.full(1 << _SLOT_BITS, self.colours[0], np.uint32)
+        self._known[slots] = self.colours
+
+    def indices(self, pixels: Packed) -> NDArray[np.uint8]:
+        found: NDArray[np.uint8] = self._indices[_slots(pixels, self._factor)]
+        return found
+
+    def strangers(self, pixels: Packed) -> Packed:
+        """Those that it does not have."""
+        found: Packed = pixels[self._known[_slots(pixels, self._factor)] != pixels]
+        return found
+
+
+def _factors() -> Iterator[np.uint32]:
+    """Odd numbers, always the same; more than half of them tell 256 colours apart."""
+    value = 0x9E3779B1
+    while True:
+        yield np.uint32(value)
+        value = (value * 0x2C1B3C6D + 0x297A2D39) & 0xFFFFFFFF | 1
+
+
+def _slots(pixels: Packed, factor: np.uint32) -> Packed:
+    product: Packed = pixels * factor
+    product >>= np.uint32(32 - _SLOT_BITS)
+    return product
+
+
+def _all_differ(values: Packed) -> bool:
+    return np.unique(values).size == values.size
+
+
+class Form(NamedTuple):
+    """Which samples are stored, of how many bits; those of a palette are indices."""
+
+    colour: int
+    depth: int
+    palette: _Palette | None = None
 
 
 class Raster(NamedTuple):
-    """`samples` is (H, W, channels), or (H, row bytes) uint8 for a palette; rows are made ready when asked for."""
+    """Pixels in a form; rows are made ready when asked for."""
 
-    header: Header
-    samples: NDArray[Any]
-    palette: bytes = b""
-    transparency: bytes = b""
+    image: Pixels
+    form: Form
+
+    @property
+    def header(self) -> Header:
+        height, width = self.image.shape[:2]
+        return Header(width, height, self.form.depth, self.form.colour)
+
+    @property
+    def palette(self) -> bytes:
+        return b"" if self.form.palette is None else self.form.palette.table[:, :3].tobytes()
+
+    @property
+    def transparency(self) -> bytes:
+        """Of the colours that are not opaque, which come first."""
+        if self.form.palette is None:
+            return b""
+        alpha = self.form.palette.table[:, 3]
+        return alpha[: int((alpha < 255).sum())].tobytes()
 
     @property
     def step(self) -> int:
@@ -31,37 +111,39 @@ class Raster(NamedTuple):
 
     def rows(self, first: int, last: int) -> NDArray[np.uint8]:
         """Rows `first` to `last` - 1 as (rows, bytes) uint8, 16-bit samples high byte first."""
-        part = self.samples[first:last]
+        part = self.image[first:last]
+        if self.form.palette is not None:
+            return _packed_bits(self.form.palette.indices(_numbers(part)), self.form.depth)
+        part = part[..., _CHANNELS[self.form.colour]]
         if part.dtype == np.uint16:
             # PNG stores the high byte first (PNG, third edition, 7.1)
             part = part.astype(">u2")
         return np.ascontiguousarray(part).view(np.uint8).reshape(last - first, -1)
 
 
-def truecolour(image: Pixels) -> Raster:
-    """RGBA as it is."""
-    return _raster(image, RGBA)
+def lossless_forms(images: Sequence[Pixels]) -> list[Form]:
+    """Every form worth trying that stores all of these, which have one depth, the leanest first.
 
-
-def _raster(samples: NDArray[Any], colour: int) -> Raster:
-    height, width = samples.shape[:2]
-    return Raster(Header(width, height, bit_depth(samples), colour), samples)
-
-
-def forms(image: Pixels) -> list[Raster]:
-    """Every form worth trying, all without loss: the leanest of grey and colour, and a palette where one will do."""
-    opaque = is_opaque(image)
-    if _is_grey(image):
-        lean = _raster(image[..., 0], GREY) if opaque else _raster(image[..., 2:], GREY_ALPHA)
+    Palettes of fewer bits and of whole bytes, else the leanest of grey and colour, with alpha only where there is some.
+    """
+    depth = bit_depth(images[0])
+    opaque = all(is_opaque(image) for image in images)
+    if all(map(_is_grey, images)):
+        lean = Form(GREY if opaque else GREY_ALPHA, depth)
     else:
-        lean = _raster(image[..., :3], RGB) if opaque else truecolour(image)
-    indexed = _indexed(image) if image.dtype == np.uint8 else None
-    return [lean, indexed] if indexed else [lean]
+        lean = Form(RGB if opaque else RGBA, depth)
+    palette = _palette(images) if depth == 8 else None
+    if palette is None:
+        return [lean]
+    bits = next(bits for bits in (1, 2, 4, 8) if 2**bits >= len(palette.table))
+    if lean.colour == GREY and bits == 8:
+        return [lean]  # as many bytes, and no palette
+    return [*(Form(PALETTE, each, palette) for each in dict.fromkeys((bits, 8))), lean]
 
 
 def _is_grey(image: Pixels) -> bool:
     """Whether red, green and blue agree everywhere; a sparse look first, which settles most colour images."""
-    sample = image.reshape(-1, 4)[::_SAMPLE_STRIDE]
+    sample = image[:: max(1, len(image) // _STRIP_ROWS)]
     return _channels_agree(sample) and _channels_agree(image)
 
 
@@ -69,54 +151,37 @@ def _channels_agree(image: Pixels) -> bool:
     return bool((image[..., 0] == image[..., 1]).all() and (image[..., 1] == image[..., 2]).all())
 
 
-def _indexed(image: Pixels) -> Raster | None:
-    """A palette of up to 256 colours, those with transparency first so that tRNS stays short; None if there are more.
+def _palette(images: Sequence[Pixels]) -> _Palette | None:
+    """The colours of all, or None where there are more than 256.
 
-    Colours are looked up once for each run of equal pixels: drawn art has few runs.
+    A sparse look first: most rendered art has too many, and shows it at once.
     """
-    height, width = image.shape[:2]
-    flat = np.ascontiguousarray(image).view(np.uint32).reshape(-1)
-    # a sparse look first: most rendered art has too many colours, and shows it at once
-    if np.unique(flat[::_SAMPLE_STRIDE]).size > _MOST_COLOURS:
-        return None
-    starts = np.flatnonzero(np.concatenate(([True], flat[1:] != flat[:-1])))
-    firsts = flat[starts]
-    colours = _distinct(firsts)
-    if colours is None:
-        return None
-    table = colours.view(np.uint8).reshape(-1, 4)
-    # by alpha, then by colour: an order that does not depend on where colours occur
-    order = np.lexsort((*table[:, 2::-1].T, table[:, 3]))
-    rank = np.empty(order.size, np.uint8)
-    rank[order] = np.arange(order.size)
-    lengths = np.diff(starts, append=flat.size)
-    indices = np.repeat(rank[np.searchsorted(colours, firsts)], lengths).reshape(height, width)
-    table = table[order]
-    depth = next(bits for bits in (1, 2, 4, 8) if 2**bits >= order.size)
-    header = Header(width, height, depth, PALETTE)
-    transparent = int((table[:, 3] < 255).sum())
-    return Raster(header, _packed(indices, depth), table[:, :3].tobytes(), table[:transparent, 3].tobytes())
+    known = np.unique(_numbers(images[0]).reshape(-1)[::_SAMPLE_STRIDE])
+    palette = _Palette(known) if known.size <= _MOST_COLOURS else None
+    for image in images:
+        for first in range(0, len(image), _STRIP_ROWS):
+            if palette is None:
+                return None
+            more = palette.strangers(_numbers(image[first : first + _STRIP_ROWS]))
+            if more.size:
+                known = np.union1d(known, more)
+                palette = _Palette(known) if known.size <= _MOST_COLOURS else None
+    return palette
 
 
-def _distinct(values: NDArray[np.uint32]) -> NDArray[np.uint32] | None:
-    """The sorted distinct values, or None as soon as there are too many."""
-    known = np.empty(0, np.uint32)
-    for start in range(0, values.size, 1 << 18):
-        known = np.union1d(known, values[start : start + (1 << 18)])
-        if known.size > _MOST_COLOURS:
-            return None
-    return known
+def _numbers(image: Pixels) -> Packed:
+    """(H, W) of uint32."""
+    return np.ascontiguousarray(image).view(np.uint32)[..., 0]
 
 
-def _packed(indices: NDArray[np.uint8], depth: int) -> NDArray[np.uint8]:
+def _packed_bits(indices: NDArray[np.uint8], depth: int) -> NDArray[np.uint8]:
     """Indices of `depth` bits, the leftmost pixel in the highest bits of a byte; rows are filled up with zeros."""
     if depth == 8:
         return indices
     height, width = indices.shape
     per_byte = 8 // depth
-    padded = np.zeros((height, -(-width // per_byte) * per_byte), np.uint8)
-    padded[:, :width] = indices
-    groups = padded.reshape(height, -1, per_byte)
-    shifts = np.arange(8 - depth, -1, -depth, dtype=np.uint8)
-    packed: NDArray[np.uint8] = np.bitwise_or.reduce(groups << shifts, axis=2)
+    packed = np.zeros((height, -(-width // per_byte)), np.uint8)
+    for place in range(per_byte):
+        part = indices[:, place::per_byte]
+        packed[:, : part.shape[1]] |= part << np.uint8(8 - depth * (place + 1))
     return packed

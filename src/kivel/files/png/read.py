@@ -36,6 +36,9 @@ Samples = NDArray[Any]
 
 _KNOWN_CRITICAL = {b"IHDR", b"PLTE", b"IDAT", b"IEND"}
 _COLOUR_NOTES = {b"iCCP": "a colour profile", b"gAMA": "a gamma value", b"cHRM": "chromaticities"}
+_HEAD_BYTES = 8 << 10
+"""A file of no more than these is read once and kept: of thousands of small ones that takes less than to open each
+again."""
 _LONGEST_SIDE = 1_000_000
 """That libpng takes."""
 _MOST_INFLATED = 1032
@@ -56,6 +59,11 @@ class Png(NamedTuple):
     colour_note: str
 
     @property
+    def is_whole(self) -> bool:
+        """Whether its image data has been read."""
+        return bool(self.image[0].whole)
+
+    @property
     def is_animated(self) -> bool:
         return any(item.kind == b"acTL" for item in self.animation)
 
@@ -73,13 +81,19 @@ def parse_png(data: bytes) -> Png:
 
 
 def scan_png(file: BinaryIO) -> Png:
-    """The same for an open file, without reading its image data: quick however large it is."""
+    """The same for an open file, without the image data unless there is little of it: quick however large it is."""
 
-    def read(start: int, end: int) -> bytes:
+    length = file.seek(0, 2)
+    file.seek(0)
+    head = memoryview(file.read(_HEAD_BYTES))
+
+    def read(start: int, end: int) -> Buffer:
+        if end <= len(head):
+            return head[start:end]
         file.seek(start)
         return file.read(end - start)
 
-    return _parsed(list(iter_chunks(read, file.seek(0, 2), with_image_data=False)))
+    return _parsed(list(iter_chunks(read, length, with_image_data=length <= _HEAD_BYTES)))
 
 
 def _parsed(chunks: list[Chunk]) -> Png:

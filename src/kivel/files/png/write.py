@@ -1,4 +1,4 @@
-"""Writing PNG: row filters chosen by what really compresses, bands of rows deflated in parallel.
+"""Writing PNG: bands of rows, filtered and deflated in parallel, or one stream that is as small as it gets.
 
 The bands and the choices depend on the image alone, never on how many threads there are.
 """
@@ -6,48 +6,25 @@ The bands and the choices depend on the image alone, never on how many threads t
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Literal, NamedTuple, get_args
+from typing import NamedTuple
 
 import numpy as np
 
 from kivel.core.pixels import PixelError, Pixels, bit_depth, require_rgba
 from kivel.files.png import deflate
-from kivel.files.png.chunks import SIGNATURE, chunk
-from kivel.files.png.filters import ROW_FILTERS, Block
-from kivel.files.png.raster import Raster, forms, truecolour
+from kivel.files.png.chunks import PALETTE, SIGNATURE, chunk
+from kivel.files.png.raster import Raster, lossless_forms
+from kivel.files.png.ways import Compress, Way, filtered_rows, way_for, with_row_above
 from kivel.files.threads import in_order
 
-__all__ = ["BAND_BYTES", "COMPRESSIONS", "Compress", "best_raster", "encode_png", "image_data", "opening"]
-
-Compress = Literal["fast", "small"]
-COMPRESSIONS: tuple[Compress, ...] = get_args(Compress)
+__all__ = ["BAND_BYTES", "encode_png", "image_data", "opening"]
 
 BAND_BYTES = 1 << 20
 """Of filtered rows, that are deflated together."""
-_WORK_ROWS = 16
-_UP = 2
-_TRY_ORDER = (_UP, 1, 3, 4, 0)
-"""Filter types as they are tried; the earlier wins a tie."""
-
-
-class _Effort(NamedTuple):
-    """How hard to look.
-
-    `block_rows` share one filter type, which `sample_rows` in their middle choose; another than "up" must win by
-    `lead`, since a sample errs. Bands take turns at the compressors of `cycle`.
-    """
-
-    block_rows: int
-    sample_rows: int
-    lead: float
-    cycle: tuple[deflate.Compressor, ...]
-
-
-_EFFORTS: dict[Compress, _Effort] = {
-    "fast": _Effort(128, 2, 0.95, (deflate.quick, deflate.tight)),
-    "small": _Effort(16, 4, 1.0, (*[deflate.thorough] * 4, deflate.thorougher)),
-}
-_PROBE = _Effort(64, 4, 1.0, (deflate.quick,))
+_TRIED_BYTES = 16 << 20
+"""Of filtered rows, by which `least` chooses the filter."""
+_TRIED_ROWS = 16
+_KINDS = range(5)
 
 
 class _Band(NamedTuple):
@@ -62,9 +39,10 @@ def encode_png(image: Pixels, *, compress: Compress = "fast", jobs: int = 1) -> 
     Parameters
     ----------
     image : (H, W, 4) array
-        Straight-alpha RGBA, `uint8` or `uint16`; written bit for bit, colour under transparent pixels included.
-    compress : "fast" or "small"
-        `fast` writes RGBA. `small` writes grey, RGB or a palette where that loses nothing and is smaller.
+        Straight-alpha RGBA, `uint8` or `uint16`; written bit for bit, colour under transparent pixels included, as
+        grey, RGB or a palette where that loses nothing.
+    compress : "fast", "small" or "least"
+        `small` looks harder, and deflates in three times the time; `least` in ten times.
     jobs : int
         Threads. The bytes do not depend on it.
 
@@ -76,9 +54,10 @@ def encode_png(image: Pixels, *, compress: Compress = "fast", jobs: int = 1) -> 
     require_rgba(image)
     if bit_depth(image) == 32:
         raise PixelError("PNG holds 8 or 16 bits a channel, not float; expose it first")
-    raster = best_raster(image, compress=compress, jobs=jobs)
+    way = way_for(image, lossless_forms([image]), compress)
+    raster = Raster(image, way.form)
     yield from opening(raster)
-    for data in image_data(raster, compress=compress, jobs=jobs):
+    for data in image_data(raster, way, compress=compress, jobs=jobs):
         yield chunk(b"IDAT", data)
     yield chunk(b"IEND")
 
@@ -93,27 +72,19 @@ def opening(raster: Raster) -> Iterator[bytes]:
         yield chunk(b"tRNS", raster.transparency)
 
 
-def best_raster(image: Pixels, *, compress: Compress, jobs: int = 1) -> Raster:
-    """The form to store `image` in: under `small` the one that a quick deflate makes smallest."""
-    if compress == "fast":
-        return truecolour(image)
-    candidates = forms(image)
-    if len(candidates) == 1:
-        return candidates[0]
-    return min(candidates, key=lambda raster: _probed_length(raster, jobs))
+def image_data(raster: Raster, way: Way, *, compress: Compress, jobs: int = 1) -> Iterator[bytes]:
+    """One zlib stream in pieces."""
+    if compress == "least":
+        return _least(raster, jobs)
+    return _joined(raster, way, jobs)
 
 
-def _probed_length(raster: Raster, jobs: int) -> int:
-    palette = len(raster.palette) + len(raster.transparency)
-    return palette + sum(len(band.deflated) for band in _bands(raster, _PROBE, jobs))
-
-
-def image_data(raster: Raster, *, compress: Compress, jobs: int = 1) -> Iterator[bytes]:
-    """One zlib stream in pieces, a piece for each band of rows."""
+def _joined(raster: Raster, way: Way, jobs: int) -> Iterator[bytes]:
+    """A piece for each band of rows."""
     before = deflate.ZLIB_HEADER
     checksums: list[tuple[int, int]] = []
     last: bytes | None = None
-    for band in _bands(raster, _EFFORTS[compress], jobs):
+    for band in _bands(raster, way, jobs):
         if last is not None:
             yield last
         last = before + band.deflated
@@ -122,49 +93,41 @@ def image_data(raster: Raster, *, compress: Compress, jobs: int = 1) -> Iterator
     yield (last or b"") + deflate.combined_adler32(checksums).to_bytes(4, "big")
 
 
-def _bands(raster: Raster, effort: _Effort, jobs: int) -> Iterator[_Band]:
+def _bands(raster: Raster, way: Way, jobs: int) -> Iterator[_Band]:
     height = raster.header.height
     count = max(1, BAND_BYTES // (raster.header.row_bytes + 1))
-    if count > effort.block_rows:
-        # so that blocks that share a filter do not end at a band: the bytes would depend on its height
-        count -= count % effort.block_rows
-    starts = range(0, height, count)
 
     def band(start: int) -> _Band:
         end = min(start + count, height)
-        filtered = _filtered(raster, start, end, effort)
-        compressor = effort.cycle[start // count % len(effort.cycle)]
+        filtered = _filtered(raster, start, end, way.kind)
+        compressor = way.cycle[start // count % len(way.cycle)]
         return _Band(compressor(filtered, end == height), deflate.adler32(filtered), len(filtered))
 
-    yield from in_order(band, starts, jobs=jobs)
+    yield from in_order(band, range(0, height, count), jobs=jobs)
 
 
-def _filtered(raster: Raster, start: int, end: int, effort: _Effort) -> memoryview:
+def _filtered(raster: Raster, start: int, end: int, kind: int) -> memoryview:
     """Rows `start` to `end` - 1, each with its filter type in front."""
-    # with the row above, which filters look at
-    rows = raster.rows(max(start - 1, 0), end)
-    if start == 0:
-        rows = np.concatenate((np.zeros((1, rows.shape[1]), np.uint8), rows))
+    rows = with_row_above(raster.rows(max(start - 1, 0), end), is_first=start == 0)
     filtered = np.empty((end - start, rows.shape[1] + 1), np.uint8)
-    for first in range(0, end - start, effort.block_rows):
-        last = min(first + effort.block_rows, end - start)
-        kind = _best_filter(rows[first : last + 1], raster.step, effort)
-        filtered[first:last, 0] = kind
-        for row in range(first, last, _WORK_ROWS):
-            stop = min(row + _WORK_ROWS, last)
-            ROW_FILTERS[kind](rows[row : stop + 1], raster.step, filtered[row:stop, 1:])
+    filtered_rows(rows, raster.step, kind, filtered)
     return filtered.reshape(-1).data
 
 
-def _best_filter(block: Block, step: int, effort: _Effort) -> int:
-    """The filter type under which a sample of the block deflates best."""
-    # from the middle: the first rows of a block are often empty
-    first = max(0, (len(block) - 1 - effort.sample_rows) // 2)
-    sample = block[first : first + effort.sample_rows + 1]
-    filtered = np.empty((len(sample) - 1, block.shape[1]), np.uint8)
+def _least(raster: Raster, jobs: int) -> Iterator[bytes]:
+    """The whole image, or as many of its rows as tell, filtered in each way; the best one is deflated for long."""
+    height = raster.header.height
+    most_rows = max(_TRIED_ROWS, _TRIED_BYTES // (raster.header.row_bytes + 1))
+    every = -(-height // most_rows) * _TRIED_ROWS
+    starts = range(0, height, every)
 
-    def cost(kind: int) -> float:
-        ROW_FILTERS[kind](sample, step, filtered)
-        return deflate.probed_length(filtered.reshape(-1).data) * (effort.lead if kind == _UP else 1)
+    def length(kind: int) -> int:
+        parts = [_filtered(raster, start, min(start + _TRIED_ROWS, height), kind) for start in starts]
+        return deflate.nearly_least(b"".join(parts))
 
-    return min(_TRY_ORDER, key=cost)
+    kinds = _KINDS if raster.form.colour != PALETTE or raster.form.depth == 8 else _KINDS[:1]
+    lengths = list(in_order(length, kinds, jobs=jobs))
+    data = _filtered(raster, 0, height, lengths.index(min(lengths)))
+    stream = deflate.ZLIB_HEADER + deflate.least(data) + deflate.adler32(data).to_bytes(4, "big")
+    for start in range(0, len(stream), BAND_BYTES):
+        yield stream[start : start + BAND_BYTES]
