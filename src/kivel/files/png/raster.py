@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels, bit_depth, is_opaque
+from kivel.core.pixels import Pixels, bit_depth, is_grey, is_opaque
 from kivel.files.png.chunks import GREY, GREY_ALPHA, PALETTE, RGB, RGBA, Header
 
 __all__ = ["Form", "Raster", "lossless_forms"]
@@ -128,7 +128,7 @@ def lossless_forms(images: Sequence[Pixels]) -> list[Form]:
     """
     depth = bit_depth(images[0])
     opaque = all(is_opaque(image) for image in images)
-    if all(map(_is_grey, images)):
+    if all(map(is_grey, images)):
         lean = Form(GREY if opaque else GREY_ALPHA, depth)
     else:
         lean = Form(RGB if opaque else RGBA, depth)
@@ -139,16 +139,6 @@ def lossless_forms(images: Sequence[Pixels]) -> list[Form]:
     if lean.colour == GREY and bits == 8:
         return [lean]  # as many bytes, and no palette
     return [*(Form(PALETTE, each, palette) for each in dict.fromkeys((bits, 8))), lean]
-
-
-def _is_grey(image: Pixels) -> bool:
-    """Whether red, green and blue agree everywhere; a sparse look first, which settles most colour images."""
-    sample = image[:: max(1, len(image) // _STRIP_ROWS)]
-    return _channels_agree(sample) and _channels_agree(image)
-
-
-def _channels_agree(image: Pixels) -> bool:
-    return bool((image[..., 0] == image[..., 1]).all() and (image[..., 1] == image[..., 2]).all())
 
 
 def _palette(images: Sequence[Pixels]) -> _Palette | None:

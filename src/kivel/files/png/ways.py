@@ -6,7 +6,7 @@ usual choice row by row, by the least absolute sum, is worse than a constant one
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import accumulate
 from typing import Literal, NamedTuple, get_args
 
@@ -40,11 +40,15 @@ class Way(NamedTuple):
 
 
 class _Tried(NamedTuple):
-    """One manner of deflating: `probe` tells filter types apart, `judge` what the manner is worth."""
+    """One manner of deflating: `probe` tells filter types apart, `judge` what the manner is worth.
+
+    One that takes longer has to be shorter by more: its lengths count so many times over.
+    """
 
     probe: deflate.Compressor
     judge: deflate.Compressor
     cycle: tuple[deflate.Compressor, ...]
+    counts_times: float = 1
 
 
 class _Effort(NamedTuple):
@@ -57,19 +61,24 @@ class _Effort(NamedTuple):
     palette_manners: tuple[_Tried, ...]
 
 
-def _matched(probe: int, *levels: int) -> _Tried:
+def _matched(probe: deflate.Compressor, *levels: int, counts_times: float = 1) -> _Tried:
     compressors = tuple(map(deflate.level, levels))
-    return _Tried(deflate.level(probe), compressors[0], compressors)
+    return _Tried(probe, compressors[0], compressors, counts_times)
 
 
+_QUICK = deflate.level(3)
 _RUNS = _Tried(deflate.runs, deflate.runs, (deflate.runs,))
 _KINDS = (_UP, _AVERAGE, _PAETH, _SUB, _NONE)
 """The earlier wins a tie."""
-_FAST = _Effort(6, _KINDS, (_NONE,), (_matched(2, 2, 3), _RUNS), (_matched(6, 6),))
-_SMALL = _Effort(10, _KINDS, (_NONE, _UP, _SUB), (_matched(3, 6, 6, 6, 6, 7), _RUNS), (_matched(9, 9),))
+_FAST = _Effort(6, _KINDS, (_NONE,), (_matched(deflate.level(2), 2, 3), _RUNS), (_matched(_QUICK, 6),))
+_SMALL = _Effort(
+    10, _KINDS, (_NONE, _UP, _SUB), (_matched(_QUICK, *[6] * 6, 7), _matched(_QUICK, 7, counts_times=1.016), _RUNS),
+    (_matched(_QUICK, 9),),
+)  # fmt: skip
 _EFFORTS: dict[Compress, _Effort] = {"fast": _FAST, "small": _SMALL, "least": _SMALL}
-_WORTH = 0.99
-"""A manner or a filter that takes longer has to win by a hundredth."""
+_WORTH = 0.98
+"""Paeth takes longer, and looks a little better in samples, which hold fewer matches than the page: it has to win by so
+much. What saves time alone may lose by as much as that."""
 
 
 def way_for(image: Pixels, forms: Sequence[Form], compress: Compress) -> Way:
@@ -107,9 +116,12 @@ def _tried(image: Pixels, form: Form, places: Sequence[int], effort: _Effort) ->
     kinds = effort.kinds if not is_palette else effort.palette_kinds if form.depth == 8 else (_NONE,)
     filtered = {kind: _filtered_samples(blocks, step, kind) for kind in kinds}
     best: tuple[float, Way] | None = None
+    probed: dict[deflate.Compressor, int] = {}
     for manner in effort.palette_manners if is_palette else effort.manners:
-        kind = min(kinds, key=lambda kind: len(manner.probe(filtered[kind], True)) / (_WORTH if kind == _PAETH else 1))
-        length: float = len(manner.judge(filtered[kind], True))
+        if manner.probe not in probed:
+            probed[manner.probe] = _best_kind(kinds, filtered, manner.probe)
+        kind = probed[manner.probe]
+        length = len(manner.judge(filtered[kind], True)) * manner.counts_times
         if best is None or length < best[0]:
             best = length, Way(form, kind, manner.cycle)
     assert best is not None
@@ -117,6 +129,12 @@ def _tried(image: Pixels, form: Form, places: Sequence[int], effort: _Effort) ->
     if way.cycle == _RUNS.cycle and len(deflate.counts(filtered[way.kind], True)) * _WORTH < length:
         way = way._replace(cycle=(deflate.counts,))  # quicker still
     return length, way
+
+
+def _best_kind(kinds: Sequence[int], filtered: Mapping[int, memoryview], probe: deflate.Compressor) -> int:
+    if len(kinds) == 1:
+        return kinds[0]
+    return min(kinds, key=lambda kind: len(probe(filtered[kind], True)) / (_WORTH if kind == _PAETH else 1))
 
 
 def _sample(image: Pixels, form: Form, place: int) -> Block:
