@@ -187,4 +187,4 @@ def test_the_line_of_a_sheet_says_which_side_is_unused(kivel: Kivel, tmp_path: P
     for number in range(7):
         write(tmp_path / f"in/a_{number}.png", art(number))
     done = kivel("sheet", "in", "-o", "s.png", "--columns", "4", "--pow2")
-    assert done.out.splitlines()[0].endswith("1 cell empty, 8 px unused to the right, 6 below")
+    assert "1 cell empty, 8 px unused to the right, 6 below; " in done.out.splitlines()[0]

@@ -123,3 +123,15 @@ def test_pillow_plays_the_same_apng() -> None:
             image.seek(index)
             assert image.info["duration"] == 125
             assert np.array_equal(np.asarray(image.convert("RGBA")), frame)
+
+
+@pytest.mark.parametrize("compress", COMPRESSIONS)
+@pytest.mark.parametrize(("colours", "form"), [(5, 3), (300, 2)])
+def test_an_animation_has_the_leanest_form_that_all_its_frames_can_have(
+    compress: Compress, colours: int, form: int
+) -> None:
+    table = np.random.default_rng(1).integers(0, 256, (colours, 4), np.uint8) | np.array([0, 0, 0, 255], np.uint8)
+    frames = [table[np.arange(30 * 40).reshape(30, 40) // 3 * (n + 1) % colours] for n in range(4)]
+    file = b"".join(encode_apng(frames, [Fraction(1, 10)] * 4, plays=0, compress=compress))
+    assert file[25] == form
+    assert all(map(np.array_equal, composed_frames(parse_png(file)), frames))

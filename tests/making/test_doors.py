@@ -113,6 +113,7 @@ NUMBERS = {
     "a whole number from 1 to 1,000": {"inbetween"},
     "a whole number from 1 to 1,024": {"jobs"},
     "a whole number from 1 to 100,000": {"stagger"},
+    "a whole number from 2 to 256": {"colors"},
     "a whole number from 1 to 10,000": {"count", "instances"},
     "a whole number from 1 to 1,000,000": {"columns", "rows", "multiple-of", "least"},
     "a whole number from 1 to 12": {"mip-safe"},

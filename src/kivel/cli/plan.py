@@ -32,6 +32,9 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
     report.line("")
     report.tables([layout_table(made.layouts, made.size), memory_table(made.layouts)])
     report.line("")
+    if made.file_bytes:
+        sizes = ", ".join(f"{_about(length)} ({compress})" for compress, length in made.file_bytes.items())
+        report.line(f"as PNG about {sizes}, judged by {counted(made.sampled, 'frame')}")
     report.line(f"best is what `kivel sheet` makes: {WHY}")
     report.line("")
     for one, command in zip(made.layouts, made.commands, strict=True):
@@ -49,6 +52,7 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
             "page": _fitting_document(made.fitting),
             "as_they_are": made.as_they_are if made.page else None,
             "fitting_commands": [_typed(command) for command in made.fitting_commands],
+            "file_bytes": dict(made.file_bytes),
             "next_pages": [
                 {"page": list(one.page), "holds": one.holds, "all_at": _fitting_document(one.all_at)}
                 for one in made.next_pages
@@ -57,6 +61,11 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
         }
     )
     return 0
+
+
+def _about(length: int) -> str:
+    """Bytes as people say them, by thousands."""
+    return f"{length / 1e6:.3g} MB" if length >= 1e6 else f"{length / 1e3:.3g} kB"
 
 
 def _typed(given: dict[str, list[str]]) -> str:

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
 __all__ = ["Report", "clips_line", "file_line", "files_as_json", "maps_described"]
 
+_PAGES = (".png", ".exr")
 _PATIENCE = 0.5
 """Seconds before a progress bar appears; most work is done by then."""
 
@@ -108,7 +109,10 @@ class Report:
         """A line for each file: its path, what it is, and what became of it."""
         width = max((len(str(file.path)) for file in files), default=0)
         for file in files:
-            self.line(file_line(file, described.get(file.path.name, ""), dry_run=dry_run, width=width))
+            text = described.get(file.path.name, "")
+            if text and file.path.suffix.lower() in _PAGES:
+                text = f"{text}; {file.length:,} bytes"
+            self.line(file_line(file, text, dry_run=dry_run, width=width))
 
 
 def file_line(file: Written, text: str, *, dry_run: bool, width: int = 0) -> str:

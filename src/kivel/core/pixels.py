@@ -54,6 +54,7 @@ AlphaKind = Literal["none", "binary", "soft"]
 Turn = Literal[0, 90]
 
 _MOST_TOLD, _FEWEST_TOLD, _NOISE = 2048, 16, 0.002
+_FEW_ROWS = 16
 _AROUND = [(down * step, across * step) for step in (1, 2, 3) for down, across in ((0, 1), (1, 0), (0, -1), (-1, 0))]
 
 ALIGNMENTS: tuple[Align, ...] = get_args(Align)
@@ -219,6 +220,8 @@ def looks_premultiplied(image: Pixels) -> bool | None:
     """
     alpha = image[..., 3]
     full = full_scale(image)
+    if _surely_straight(image[:: 1 + len(image) // _FEW_ROWS], full):
+        return False
     places = np.flatnonzero((alpha > 0) & (alpha < full))
     if not places.size:
         return None
@@ -232,6 +235,14 @@ def looks_premultiplied(image: Pixels) -> bool | None:
     if better is not None:
         return better
     return bool((brightest * 2 > limit).any())
+
+
+def _surely_straight(image: Pixels, full: float) -> bool:
+    """Whether so many colours exceed their alpha that there is no need to look at the rest."""
+    alpha = image[..., 3]
+    partly = (alpha > 0) & (alpha < full)
+    told = image[partly].astype(np.float32) * np.float32(1 / full)
+    return len(told) >= _FEWEST_TOLD and float((told[:, :3].max(axis=1) > told[:, 3] + 1.5 / 255).mean()) > 8 * _NOISE
 
 
 def _more_like_neighbours(image: Pixels, places: NDArray[np.intp], told: NDArray[np.float32]) -> bool | None:

@@ -23,6 +23,8 @@ __all__ = ["ANIMATED_SUFFIXES", "EncodedAnimation", "encode_animation"]
 
 _GIF_TICK = Fraction(1, 100)
 _WEBP_TICK = Fraction(1, 1000)
+_WEBP_EFFORT = {"method": 1, "quality": 30}
+"""Of a lossless search: a third of the usual time for files up to 2 % larger; with less they grow by a tenth."""
 _APNG_TICKS = (Fraction(1, 1000), Fraction(1, 100), Fraction(1, 10), Fraction(1))
 _GIF_SHORTEST_TICKS = 2
 _GIF_LONGEST_TICKS = 65_535
@@ -149,7 +151,7 @@ def _webp(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) ->
 
     frames, ticks, notes = _clocked("WebP", frames, holds, _WEBP_TICK)
     images = [PIL.Image.fromarray(np.ascontiguousarray(frame), "RGBA") for frame in frames]
-    data = _saved(images, "WEBP", duration=ticks, loop=plays, lossless=True, exact=True, method=4)
+    data = _saved(images, "WEBP", duration=ticks, loop=plays, lossless=True, exact=True, **_WEBP_EFFORT)
     return EncodedAnimation(data, tuple(notes))
 
 

@@ -187,6 +187,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
     from kivel.making.atlas_pages import atlas_places, packed_frames
+    from kivel.making.fewer_colours import maps_in_few_colours
     from kivel.making.layouts import (
         add_manifest,
         all_groups,
@@ -213,7 +214,9 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         if options.out:
             out.check(options.target)
         premultiplied = common_alpha(found.sequences)
-        maps = found.maps
+        maps, reduced = maps_in_few_colours(
+            options, work, found.maps, premultiplied=premultiplied, jobs=options.threads
+        )
         frames = pivoted(options, found.sequences, [frame for frame in maps[0].frames if frame is not None])
         clips = clips_of(found.sequences, options.timing, options.clip_requests(), only_moving=True)
         clips = stated_clips(options, work, clips)
@@ -236,6 +239,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
                 store, [page.size for page in packed.pages], maps, packed.placements, look,
                 load=kept.part, jobs=options.threads, advance=advance,
             )  # fmt: skip
+        work.note(*(one.note() for one in reduced))
         manifest = Manifest(
             pages=pages,
             frames=atlas_places(frames, looked_at, packed.placements, pages),

@@ -11,7 +11,13 @@ from kivel.core.errors import UsageError
 from kivel.core.wording import first_few
 from kivel.making.options.clip_options import ClipOptions, MadeClipOptions
 from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions
-from kivel.making.options.output_options import CompressOptions, OutputOptions, PivotOptions, RebuildOptions
+from kivel.making.options.output_options import (
+    ColourOptions,
+    CompressOptions,
+    OutputOptions,
+    PivotOptions,
+    RebuildOptions,
+)
 from kivel.making.options.source_options import SourceOptions
 
 if TYPE_CHECKING:
@@ -53,6 +59,7 @@ class LayoutOptions(
     PivotOptions,
     OutputOptions,
     CompressOptions,
+    ColourOptions,
 ):
     """Frames laid out on pages."""
 

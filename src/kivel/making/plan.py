@@ -11,12 +11,17 @@ from kivel.making.options.source_options import MatchingOptions
 from kivel.making.options.value_kinds import SIZE
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
     from kivel.core.layout.choices import LargestCell, NextPage, WorthHaving
     from kivel.core.pixels import Size
+    from kivel.files.images import FrameSource
+    from kivel.files.png.ways import Compress
     from kivel.making.work import Work
 
 __all__ = ["WHY", "PlanMade", "PlanOptions", "make_plan"]
 
+_MOST_SAMPLED = 6
 WHY = "least area among sheets at most twice as long as wide, the nearest to a square of those"
 """What makes a layout the best."""
 
@@ -39,8 +44,9 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
 class PlanMade(NamedTuple):
     """The layouts worth having of so many frames of a size; what fits the page asked for, and the next pages down.
 
-    `as_they_are` is how many fit that page at their size; of each layout, and of both ways to fit, `commands` are the
-    options by which `sheet` makes it.
+    `file_bytes` are about how long the files will be, by how hard they are compressed, judged by so many `sampled`
+    frames; nothing of float frames. `as_they_are` is how many fit that page at their size; of each layout, and of both
+    ways to fit, `commands` are the options by which `sheet` makes it.
     """
 
     name: str
@@ -54,6 +60,8 @@ class PlanMade(NamedTuple):
     fitting_commands: tuple[dict[str, list[str]], ...]
     next_pages: tuple[NextPage, ...]
     notes: tuple[str, ...]
+    file_bytes: Mapping[Compress, int]
+    sampled: int
 
 
 def make_plan(options: PlanOptions, work: Work) -> PlanMade:
@@ -79,6 +87,7 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     fitting = largest_cell([count], frame, options.page, request) if options.page else None
     kept = thinned_lengths([count], cell, options.page, request) if options.page else None
     pages = [options.page] if options.page else _powers_of_two(layouts)
+    sampled = _sampled(count) if sequence.depth < 32 else []
     return PlanMade(
         name=sequence.stem,
         frames=count,
@@ -95,7 +104,32 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
         ),
         next_pages=tuple(next_page_down(count, cell, page, request) for page in pages),
         notes=tuple(work.notes),
+        file_bytes=_file_bytes([sequence.frames[index] for index in sampled], count),
+        sampled=len(sampled),
     )
+
+
+def _sampled(count: int) -> list[int]:
+    """A few frames, from everywhere."""
+    return sorted({(2 * number + 1) * count // (2 * _MOST_SAMPLED) for number in range(_MOST_SAMPLED)})
+
+
+def _file_bytes(frames: Sequence[FrameSource], count: int) -> dict[Compress, int]:
+    """Of all frames, from those of some that are stored as one picture."""
+    if not frames:
+        return {}
+    import numpy as np
+
+    from kivel.core.pixels import widened
+    from kivel.files.png.ways import COMPRESSIONS
+    from kivel.files.png.write import encode_png
+
+    depth = max(frame.depth for frame in frames)
+    picture = np.concatenate([widened(frame.load(), depth) for frame in frames])
+    return {
+        compress: sum(map(len, encode_png(picture, compress=compress))) * count // len(frames)
+        for compress in COMPRESSIONS
+    }
 
 
 def _powers_of_two(layouts: list[WorthHaving]) -> list[Size]:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar, NamedTuple
 from kivel.core.errors import UsageError, option
 from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option
-from kivel.making.options.output_options import FrameOutputOptions
+from kivel.making.options.output_options import ColourOptions, FrameOutputOptions
 from kivel.making.options.source_options import KindOptions, SourceOptions
 from kivel.making.options.value_kinds import ValueKind
 
@@ -29,13 +29,13 @@ def _moved_step(text: str, move: Callable[[str], str]) -> str:
     return moved_step(text, move)
 
 
-class PrepOptions(SourceOptions, KindOptions, CompanionOptions, FrameOutputOptions):
+class PrepOptions(SourceOptions, KindOptions, CompanionOptions, ColourOptions, FrameOutputOptions):
     """Steps done to frames."""
 
     title = "steps"
     everyday: ClassVar = (
-        "out", "step", "steps", "map", "map-suffix", "as", "series", "range", "layers-as", "exposure", "compress",
-        "force",
+        "out", "step", "steps", "colors", "map", "map-suffix", "as", "series", "range", "layers-as", "exposure",
+        "compress", "force",
     )  # fmt: skip
     step: Option[tuple[str, ...]] = Option(
         ValueKind('"NAME ..."', str),
@@ -47,7 +47,7 @@ class PrepOptions(SourceOptions, KindOptions, CompanionOptions, FrameOutputOptio
 
     def check(self) -> None:
         super().check()
-        if not self.step:
+        if not (self.step or self.colors):
             raise UsageError(f"{option('step')} is needed: what to do; kivel prep --steps lists what there is")
 
     def steps(self) -> list[WrittenStep]:
@@ -79,6 +79,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
         What steps, sources or the disk do not allow; nothing is written then.
     """
     from kivel.files.scratch import Scratch
+    from kivel.making.fewer_colours import in_few_colours, require_colour
     from kivel.making.frame_files import require_elsewhere, write_frames
     from kivel.making.prepared_frames import chain_of, file_loader, prepared_sequence
     from kivel.sequences.pairing import open_with_maps
@@ -90,6 +91,8 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     content = options.content(sequence)
     load_file = file_loader(settings.max_pixels)
     chain = chain_of(steps, kind=content.kind, load_file=load_file, premultiplied=sequence.premultiplied)
+    if options.colors:
+        require_colour(content.kind)
     require_elsewhere(options.out, sequence.files())
     work.note(*sequence.notes)
     with Scratch() as scratch:
@@ -98,10 +101,13 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
                 sequence, chain, kind=content.kind, shelf=scratch, jobs=options.threads, advance=advance
             )
         work.note(*made.clips.notes, *made.notes)
+        frames, reduced = in_few_colours(
+            options, work, made.frames, scratch, premultiplied=chain.premultiplied, jobs=options.threads
+        )
         folder = write_frames(
             options,
             work,
-            made.frames,
+            frames,
             command="prep",
             stem=sequence.stem,
             has_clips=bool(sequence.clips),
@@ -111,6 +117,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
             kind=content.name,
             extra=sequence.extra,
         )
+    work.note(*(one.note() for one in reduced))
     effects = list(zip(steps, made.effects, strict=True))
     work.note(*(f'{step.where}: "{step.text}" changed no frame' for step, effect in effects if not effect.changed))
     said = tuple(f"{step.kind.name}: {effect.said}" for step, effect in effects if effect.said)

@@ -35,10 +35,11 @@ __all__ = ["SheetMade", "SheetOptions", "cells_for", "make_sheet"]
 _OF_THE_SHEET = (
     "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
     "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group", "fit-page",
+    "colors", "dither",
 )  # fmt: skip
 """Options that a sheet settled when it was made."""
 _LAID_OUT_ANEW = (
-    *(name for name in _OF_THE_SHEET if name not in ("out", "row-clips", "make-group")),
+    *(name for name in _OF_THE_SHEET if name not in ("out", "row-clips", "make-group", "colors", "dither")),
     "scale-to-cell", "align", "odd-size",
 )  # fmt: skip
 """Options by which frames that were sliced from a sheet do not go back to where they were."""
@@ -198,6 +199,7 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         return sheet_into(options, work)
     from kivel.files.manifest.model import Manifest
     from kivel.files.manifest.names import manifest_beside
+    from kivel.making.fewer_colours import maps_in_few_colours
     from kivel.making.layouts import (
         add_manifest,
         all_groups,
@@ -238,13 +240,17 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         clips = clips._replace(groups=all_groups(clips, options))
         rebuilt = rebuilt_at(options, work, options.target if options.out else None, "sheet")
         clips = rebuilt.clips(clips, [frame.name for frame in layout.frames])
+        maps, reduced = maps_in_few_colours(
+            options, work, layout.maps, premultiplied=premultiplied, jobs=options.threads
+        )
         look = PageLook(options.skirt, options.skirt_wrap, premultiplied, layout.ground)
         store = page_store(options, out, len(layout.pages), work, "sheet")
         with work.progress("reading frames", len(layout.frames) * len(layout.maps)) as advance:
             pages = put_pages(
-                store, layout.pages, layout.maps, layout.placements, look,
+                store, layout.pages, maps, layout.placements, look,
                 load=whole_frame, jobs=options.threads, advance=advance,
             )  # fmt: skip
+        work.note(*(one.note() for one in reduced))
         manifest = Manifest(
             pages=pages,
             grid=layout.grid,

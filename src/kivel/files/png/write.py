@@ -75,7 +75,7 @@ def opening(raster: Raster) -> Iterator[bytes]:
 def image_data(raster: Raster, way: Way, *, compress: Compress, jobs: int = 1) -> Iterator[bytes]:
     """One zlib stream in pieces."""
     if compress == "least":
-        return _least(raster, jobs)
+        return _least(raster, way, jobs)
     return _joined(raster, way, jobs)
 
 
@@ -114,8 +114,11 @@ def _filtered(raster: Raster, start: int, end: int, kind: int) -> memoryview:
     return filtered.reshape(-1).data
 
 
-def _least(raster: Raster, jobs: int) -> Iterator[bytes]:
-    """The whole image, or as many of its rows as tell, filtered in each way; the best one is deflated for long."""
+def _least(raster: Raster, way: Way, jobs: int) -> Iterator[bytes]:
+    """The whole image, or as many of its rows as tell, filtered in each way; the best one is deflated for long.
+
+    Now and then, of few colours or of noise, what `small` makes is smaller.
+    """
     height = raster.header.height
     most_rows = max(_TRIED_ROWS, _TRIED_BYTES // (raster.header.row_bytes + 1))
     every = -(-height // most_rows) * _TRIED_ROWS
@@ -129,5 +132,6 @@ def _least(raster: Raster, jobs: int) -> Iterator[bytes]:
     lengths = list(in_order(length, kinds, jobs=jobs))
     data = _filtered(raster, 0, height, lengths.index(min(lengths)))
     stream = deflate.ZLIB_HEADER + deflate.least(data) + deflate.adler32(data).to_bytes(4, "big")
+    stream = min(stream, b"".join(_joined(raster, way, jobs)), key=len)
     for start in range(0, len(stream), BAND_BYTES):
         yield stream[start : start + BAND_BYTES]

@@ -8,18 +8,22 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import UsageError, option
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
-from kivel.making.options.value_kinds import FLAG, PATH, PIVOT, choice, moved_path
+from kivel.making.options.value_kinds import FLAG, PATH, PIVOT, choice, moved_path, whole
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from kivel.core.palettes import Dither
     from kivel.core.pivots import PivotRequest
     from kivel.files.output_set import OutputSet
     from kivel.files.png.ways import Compress
     from kivel.making.retime import RetimeOptions
     from kivel.making.work import Work
 
-__all__ = ["CompressOptions", "FrameOutputOptions", "OutputOptions", "PivotOptions", "RebuildOptions", "WritingOptions"]
+__all__ = [
+    "ColourOptions", "CompressOptions", "FrameOutputOptions", "OutputOptions", "PivotOptions", "RebuildOptions",
+    "WritingOptions",
+]  # fmt: skip
 
 
 class WritingOptions(CommonOptions):
@@ -111,6 +115,26 @@ class CompressOptions(Options):
         "PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)",
         default="fast",
     )
+
+
+class ColourOptions(Options):
+    """How many colours frames may have."""
+
+    title = "colours"
+    colors: Option[int | None] = Option(
+        whole(2, 256), "at most N colours, alpha included, the same for all frames and pages of a map", default=None,
+        form="N",
+    )  # fmt: skip
+    dither: Option[Dither] = Option(
+        choice("none", "ordered"),
+        "between few colours: none (default), or by a pattern that stays in its place in the cell",
+        default="none",
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.given("dither") and not self.colors:
+            raise UsageError(f"{option('dither')} is between few colours; give {option('colors', 'N')} too")
 
 
 class FrameOutputOptions(OutputOptions, CompressOptions, RebuildOptions):
