@@ -54,7 +54,7 @@ AlphaKind = Literal["none", "binary", "soft"]
 Turn = Literal[0, 90]
 
 _MOST_TOLD, _FEWEST_TOLD, _NOISE = 2048, 16, 0.002
-_FEW_ROWS = 16
+_FEW_ROWS, _STRIP_ROWS = 16, 64
 _AROUND = [(down * step, across * step) for step in (1, 2, 3) for down, across in ((0, 1), (1, 0), (0, -1), (-1, 0))]
 
 ALIGNMENTS: tuple[Align, ...] = get_args(Align)
@@ -191,10 +191,13 @@ def is_opaque(image: Pixels) -> bool:
 
 
 def is_grey(image: Pixels) -> bool:
-    """Whether red, green and blue are the same everywhere; the middle row settles most images."""
-    middle = image[image.shape[0] // 2]
-    if not ((middle[..., 0] == middle[..., 1]).all() and (middle[..., 0] == middle[..., 2]).all()):
-        return False
+    """Whether red, green and blue are the same everywhere; a few rows settle most images."""
+    sparse = image[:: 1 + len(image) // _FEW_ROWS]
+    strips = (image[first : first + _STRIP_ROWS] for first in range(0, len(image), _STRIP_ROWS))
+    return _channels_agree(sparse) and all(map(_channels_agree, strips))
+
+
+def _channels_agree(image: Pixels) -> bool:
     if image.dtype == np.uint8 and image.flags.c_contiguous:
         whole = image.view("<u4")  # red is the lowest byte: each is compared with the one above it at once
         return not ((whole ^ (whole >> np.uint32(8))) & np.uint32(0xFFFF)).any()
