@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kivel.core.palettes import Colours, Dither, Error, best_palette, error_between
+from kivel.core.palettes import Colours, Dither, Error, Palette, best_palette, error_between
 from kivel.core.pixels import Pixels
 
 
@@ -24,6 +24,14 @@ def glow(shift: float = 0.0) -> Pixels:
     alpha = np.clip(1.1 - np.hypot(x + shift, y) * 1.3, 0, 1)
     image = np.stack((alpha**0.5, alpha, 0.4 + 0.4 * x, alpha), axis=-1)
     return np.where(alpha[..., None] > 0, image * 255, 0).astype(np.uint8)
+
+
+BLUES = np.array([[0, 0, 0, 0], [10, 20, 60, 255], [10, 20, 160, 255], [250, 250, 0, 255]], np.uint8)
+
+
+def between(share: float) -> Pixels:
+    """So much of the way from one blue to the other."""
+    return np.full((16, 16, 4), np.rint(BLUES[1] * (1 - share) + BLUES[2] * share), np.uint8)
 
 
 @settings(max_examples=50)
@@ -72,10 +80,11 @@ def test_what_stands_still_does_not_flicker(dither: Dither) -> None:
     one, other = palette.mapped(first), palette.mapped(second)
     assert (one[:, :30] == other[:, :30]).all()
     if dither == "ordered":
-        between = palette.colours[palette.colours[:, 3] > 100][:2].mean(axis=0).astype(np.uint8)
-        spread = palette.mapped(np.full((16, 16, 4), between, np.uint8))
-        assert len(np.unique(spread.reshape(-1, 4), axis=0)) > 1
-        assert (spread[:8, :8] == spread[8:, 8:]).all()
+        for share in (0.2, 0.45):
+            spread = Palette(BLUES, dither=dither).mapped(between(share))
+            assert np.unique(spread[..., 3]).tolist() == [255]
+            assert (spread[:8, :8] == spread[8:, 8:]).all()
+            assert abs(spread[..., 2].mean() - between(share)[0, 0, 2]) < 2
 
 
 def test_errors_are_those_of_what_is_seen() -> None:

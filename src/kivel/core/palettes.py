@@ -25,6 +25,7 @@ _ROUNDS = 16
 _ENOUGH = 1e-3
 _OPAQUE = 253.5
 _MOST_ALIKE = 4
+_NEIGHBOURS = 8
 _LARGEST = 256
 Seen = NDArray[np.float64]
 """(n, 6): red, green, blue over black, then over white, 0 to 255 each."""
@@ -102,8 +103,8 @@ class Palette:
     """Up to 256 colours, (n, 4) uint8 as they are stored, and the nearest of them for every pixel.
 
     A colour always becomes the same one, so that what stands still does not flicker. Under `ordered` it becomes one of
-    its neighbours, by where in the frame it is (Bayer 1973, An optimum method for two-level rendition of
-    continuous-tone pictures); what is not seen at all, or is in the palette, stays.
+    the two between which it lies, the more often the nearer that is, by where in the frame it is (Bayer 1973, An
+    optimum method for two-level rendition of continuous-tone pictures); what is in the palette stays.
     """
 
     def __init__(self, colours: NDArray[np.uint8], *, premultiplied: bool = False, dither: Dither = "none") -> None:
@@ -111,42 +112,51 @@ class Palette:
 
         self.colours = colours
         self._premultiplied = premultiplied
-        self._mixed = _premultiplied(colours[None], premultiplied=premultiplied)[0]
-        self._tree = cKDTree(_seen(self._mixed))
-        self._strength = self._spacing() if dither == "ordered" else 0.0
-
-    def _spacing(self) -> float:
-        """How far a colour usually is from the nearest other, of 255."""
-        if len(self.colours) < 2:
-            return 0.0
-        apart = self._tree.query(_seen(self._mixed), k=2)[0][:, 1]
-        return float(np.median(apart) / np.sqrt(6))
+        self._dither = dither if len(colours) > 1 else "none"
+        self._seen = _seen(_premultiplied(colours[None], premultiplied=premultiplied)[0])
+        self._tree = cKDTree(self._seen)
 
     def mapped(self, image: Pixels) -> Pixels:
         """A frame, (H, W, 4) uint8, in these colours."""
-        mixed = _premultiplied(image, premultiplied=self._premultiplied)
-        if self._strength:
-            mixed = self._dithered(mixed)
-        keys = mixed.astype(np.uint8).reshape(-1, 4).view(np.uint32)[:, 0]
-        unique, where = np.unique(keys, return_inverse=True)
-        nearest = self._tree.query(_seen(unique.view(np.uint8).reshape(-1, 4)))[1]
-        mapped: Pixels = self.colours[nearest][where].reshape(image.shape)
+        height, width = image.shape[:2]
+        mixed = _premultiplied(image, premultiplied=self._premultiplied).astype(np.uint8)
+        unique, where = np.unique(mixed.reshape(-1, 4).view(np.uint32)[:, 0], return_inverse=True)
+        where = where.reshape(height, width)
+        wanted = unique.view(np.uint8).reshape(-1, 4)
+        if self._dither == "none":
+            indices = self._tree.query(_seen(wanted))[1][where]
+        else:
+            near, far, share = self._between(wanted)
+            tiles = np.tile(_BAYER, (-(-height // len(_BAYER)), -(-width // len(_BAYER))))[:height, :width]
+            indices = np.where(share[where] > tiles, far[where], near[where])
+        mapped: Pixels = self.colours[indices]
         return mapped
 
-    def _dithered(self, mixed: NDArray[np.uint16]) -> NDArray[np.uint16]:
-        height, width = mixed.shape[:2]
-        tiles = np.tile(_BAYER, (-(-height // len(_BAYER)), -(-width // len(_BAYER))))[:height, :width]
-        alpha = mixed[..., 3:].astype(np.float32)
-        moved = mixed[..., :3] + (tiles[..., None] * np.float32(self._strength)) * (alpha / 255)
-        return np.concatenate((np.clip(np.rint(moved), 0, alpha), alpha), axis=2).astype(np.uint16)
+    def _between(self, wanted: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.float64]]:
+        """For each colour the nearest, another such that what lies between both comes closest, and how far it is on
+        the way there. What is opaque stays so.
+        """
+        seen = _seen(wanted)
+        _, neighbours = self._tree.query(seen, k=min(_NEIGHBOURS, len(self.colours)))
+        near = neighbours[:, 0]
+        far, share, least = near.copy(), np.zeros(len(seen)), np.full(len(seen), np.inf)
+        opaque = self.colours[:, 3] == 255
+        for candidate in neighbours.T[1:]:
+            way = self._seen[candidate] - self._seen[near]
+            length = (way**2).sum(axis=1)
+            along = np.clip(((seen - self._seen[near]) * way).sum(axis=1) / np.maximum(length, 1), 0, 1)
+            missed = ((seen - self._seen[near] - along[:, None] * way) ** 2).sum(axis=1)
+            better = (missed < least) & (opaque[candidate] | (wanted[:, 3] < 255))
+            far[better], share[better], least[better] = candidate[better], along[better], missed[better]
+        return near, far, share
 
 
 def _bayer(side: int) -> NDArray[np.float32]:
-    """(side, side) of all thresholds from -1/2 to 1/2, far from each other; `side` is a power of two."""
+    """(side, side) of thresholds from 0 to 1, like ones far from each other; `side` is a power of two."""
     order = np.zeros((1, 1))
     while len(order) < side:
         order = np.block([[4 * order, 4 * order + 2], [4 * order + 3, 4 * order + 1]])
-    return ((order + 0.5) / order.size - 0.5).astype(np.float32)
+    return ((order + 0.5) / order.size).astype(np.float32)
 
 
 _BAYER = _bayer(8)
