@@ -20,7 +20,7 @@ from recipes import chain, draw_moth_and_owl, made_files, recipe
 import kivel
 from kivel.recipe import build
 from kivel.recipe.performing import Done, Job, perform
-from program import PROGRAM, art, write
+from program import PROGRAM, art, in_process, write
 
 pytest.importorskip("distributed")
 psutil = pytest.importorskip("psutil")
@@ -213,6 +213,20 @@ def test_a_task_is_done_once_more_and_named_when_it_fails_twice(
     assert [one.task.name for one in made.outcomes if one.state == "failed"] == failed
     assert all("was killed, and so was the next" in (one.error or "") for one in made.outcomes if one.state == "failed")
     assert sum(one.state == "made" for one in made.outcomes) == 6 - 2 * len(failed)
+
+
+def test_an_interrupted_build_says_what_it_had_finished(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    class Interrupting(Dying):
+        def submit(self, function: Any, job: Job) -> Future[Any]:  # type: ignore[override]
+            if job.task.name == "second.sheet":
+                raise KeyboardInterrupt
+            return super().submit(function, job)
+
+    monkeypatch.setattr(build, "_workers", lambda *_: contextlib.nullcontext(Interrupting({})))
+    sheets = [("first", "moth", "a.png"), ("second", "@first", "b.png")]
+    recipe({name: {"from": source, "sheet": {"out": out}} for name, source, out in sheets})
+    found = in_process(["build"], place)
+    assert (found.code, "2 files had been finished before: a.png, a.kivel.json" in found.err) == (130, True), found.err
 
 
 def test_a_step_of_what_is_saved_while_it_is_made_is_not_kept_for_the_time_before(

@@ -26,7 +26,7 @@ Load = Callable[[], "Pixels"]
 
 
 class Reduced:
-    """Pixels in the colours of a palette. What is handed out is measured; `notes` tells it when all is done."""
+    """Pixels in the colours of a palette. What is handed out is measured; `note` tells it when all is done."""
 
     def __init__(self, name: str, palette: Palette, *, premultiplied: bool) -> None:
         self._name = name
@@ -114,6 +114,8 @@ def maps_in_few_colours(
             work.note(f"map {one.name} holds data, and keeps its values")
             made.append(one)
             continue
+        if one.depth == 16:
+            work.note(f"map {one.name}: its 16 bits a channel become 8")
         there = [index for index, frame in enumerate(one.frames) if frame is not None]
         with work.progress("counting colours", len(there)) as advance:
             reduced = reduced_to(

@@ -162,6 +162,8 @@ def _built(
 
         def told(outcome: Outcome) -> None:
             outcomes.append(outcome)
+            if outcome.state == "made" and not outcome.task.step:
+                work.placed(_placed(outcome))
             work.note(*(f"{outcome.task.name}: {note}" for note in outcome.notes))
             advance()
 
@@ -190,6 +192,13 @@ def _built(
     digests = {path: stamp.digest for one in records for path, stamp in one.outputs.items()}
     digests = {path: digest for path, digest in digests.items() if not path.startswith(f"{STORE}/")}
     return BuildMade(tuple(outcomes), tuple(leftover), tuple(removed), tuple(work.notes)), digests, inputs
+
+
+def _placed(outcome: Outcome) -> list[Written]:
+    """What an interrupt finds in place."""
+    from kivel.files.output_set import Written
+
+    return [Written(Path(path), "replaced", 0) for path in outcome.changed]
 
 
 def _told_to_others(
