@@ -1,0 +1,69 @@
+"""Vectors as pixels of a map: red is to the right, green is down, 128 of 255 is exactly no motion."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from kivel.core.motion.warping import Vectors
+from kivel.core.pixels import Pixels, full_scale
+
+__all__ = ["NO_REACH", "MotionReach", "decoded", "encoded", "reach_of"]
+
+_READABLE = 8
+"""A reach is a whole number of so many parts of a pixel."""
+
+
+class MotionReach(NamedTuple):
+    """The longest motion across and down that a map can say, in pixels of the frame."""
+
+    x: float
+    y: float
+
+    def scaled(self, across: float, down: float) -> MotionReach:
+        """For frames of another size."""
+        return MotionReach(self.x * across, self.y * down)
+
+
+NO_REACH = MotionReach(1.0, 1.0)
+
+
+def reach_of(fields: Iterable[Vectors]) -> MotionReach:
+    """The smallest one that holds all vectors, rounded up; the same in both directions.
+
+    Parameters
+    ----------
+    fields : iterable of (2, h, w) arrays
+        In pixels of the frame.
+    """
+    longest = max((float(np.abs(vectors).max(initial=0)) for vectors in fields), default=0.0)
+    parts = max(1, math.ceil(longest * _READABLE))
+    return MotionReach(parts / _READABLE, parts / _READABLE)
+
+
+def encoded(vectors: Vectors, reach: MotionReach, dtype: Any = np.uint8) -> Pixels:
+    """An opaque image, (h, w, 4), of vectors, (2, h, w), in pixels of the frame.
+
+    A component is `(code - middle) / (middle - 1) * reach`, where the middle is 128 in 8 bits, 32768 in 16. What is
+    beyond the reach is cut off.
+    """
+    shares = np.stack([vectors[0] / np.float32(reach.x), vectors[1] / np.float32(reach.y)])
+    shares = np.clip(shares, -1, 1)
+    image = np.zeros((*vectors.shape[1:], 4), dtype)
+    full = full_scale(image)
+    middle = full // 2 + 1
+    image[..., :2] = np.moveaxis(np.rint(shares * np.float32(middle - 1)) + middle, 0, -1)
+    image[..., 3] = full
+    return image
+
+
+def decoded(image: Pixels, reach: MotionReach) -> Vectors:
+    """The vectors of a map, (2, h, w), in pixels of the frame."""
+    middle = full_scale(image) // 2 + 1
+    scale = np.array(reach, np.float32) / np.float32(middle - 1)
+    codes = np.moveaxis(image[..., :2], -1, 0).astype(np.float32) - np.float32(middle)
+    vectors: Vectors = codes * scale[:, None, None]
+    return vectors
