@@ -130,7 +130,7 @@ def test_an_option_means_one_thing() -> None:
         for name, one in options.declared().items():
             forms[name].add(one.kind.read if one.kind.form != "N" else "N")
     shared = {name for name, kinds in forms.items() if len(kinds) > 1}
-    assert shared == {"at", "cell", "format", "gap", "margin", "page"}
+    assert shared == {"at", "cell", "format", "gap", "margin", "page", "tile"}
 
 
 def test_help_spells_options_as_the_command_line_does() -> None:

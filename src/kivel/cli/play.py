@@ -66,6 +66,7 @@ class _Playing:
         self, sequence: FrameSequence, clips: list[Clip], speed: Fraction, backdrop: Backdrop, show: str
     ) -> None:
         self._frames = sequence.frames
+        self._maps = sequence.maps
         self._clips = clips
         self._speed = speed
         self._backdrop: Backdrop = backdrop
@@ -74,7 +75,7 @@ class _Playing:
         self._chain = _chain(clips[0], self._all)
         self._reached = Fraction(0)
         self._since: int | None = time.monotonic_ns()
-        self._drawn: dict[tuple[Picture, int, int], list[str]] = {}
+        self._drawn: dict[tuple[Picture, str, int, int], list[str]] = {}
 
     def run(self, screen: Screen) -> None:
         """Until someone quits."""
@@ -106,7 +107,7 @@ class _Playing:
             return _PATIENCE
         seconds = float((upcoming - now) / self._speed)
         player, _, moment = self._chain.at(now)
-        if moment.weight or player.clip.interpolation == "linear":
+        if moment.weight or player.clip.blends:
             seconds = min(seconds, 1 / _BLENDS)
         return min(seconds, _PATIENCE)
 
@@ -152,11 +153,12 @@ class _Playing:
         picture = self._picture(now)
         below = [self._status(now), _KEYS] if lines > _LOW else [self._status(now)]
         room = max(1, lines - len(below))
-        key = picture, columns, room
+        clip = self._chain.at(now).player.clip
+        key = picture, clip.interpolation, columns, room
         if key not in self._drawn:
             if len(self._drawn) > 4 * len(self._frames) + 64:
                 self._drawn.clear()
-            self._drawn[key] = self._pictured(picture, columns, room)
+            self._drawn[key] = self._pictured(picture, clip, columns, room)
         return [*self._drawn[key], *(line[: columns - 1] for line in below)][:lines]
 
     def _picture(self, now: Fraction) -> Picture:
@@ -169,13 +171,14 @@ class _Playing:
         weight = Fraction(math.floor(moment.weight * parts), parts)
         return Picture(moment.frame, moment.following, weight) if weight else Picture(moment.frame)
 
-    def _pictured(self, picture: Picture, columns: int, lines: int) -> list[str]:
+    def _pictured(self, picture: Picture, clip: Clip, columns: int, lines: int) -> list[str]:
         from kivel.core.compose import over, to_8_bits
         from kivel.core.pixels import Size
+        from kivel.sequences.between_frames import motion_for
         from kivel.views.pictures import picture_pixels
         from kivel.views.terminal import half_blocks, scaled_to_window
 
-        image = to_8_bits(picture_pixels(picture, self._frames, self._show))
+        image = to_8_bits(picture_pixels(picture, self._frames, self._show, motion_for(clip, self._maps)))
         image = scaled_to_window(image, Size(columns, 2 * lines))
         left = " " * ((columns - image.shape[1]) // 2)
         drawn = [left + line for line in half_blocks(over(image, self._backdrop))]

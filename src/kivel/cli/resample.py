@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from kivel.cli.frames import report_frames
 from kivel.cli.report import Report
+from kivel.views.motion_lines import motion_document, motion_lines
 
 if TYPE_CHECKING:
     from kivel.core.resampling import Span
@@ -21,6 +22,10 @@ examples:
 
   kivel resample spore/ -o spore-25/ --count 25 --range 1-32 --one-shot --pace ease-out
       25 of a burst's first 32 frames, both ends included, close together towards the end
+
+  kivel resample smoke/ -o smoke-16/ --count 16 --motion --one-shot
+      16 of 64 frames, and a map of motion by which players rebuild those between: nearly as smooth, in a third of
+      the memory
 """
 
 _SHOWN = 12
@@ -29,8 +34,11 @@ _SHOWN = 12
 
 def show(made: ResampleMade, options: ResampleOptions, report: Report) -> int:
     report.line(_taken(made))
+    for line in motion_lines(made.motion) if made.motion else ():
+        report.line(line)
     taken = [[{"frame": share.frame, "weight": share.weight} for share in span.shares] for span in made.taken]
-    report_frames(report, options, made.manifest, made.files, made.notes, of=len(made.numbers), taken=taken)
+    more = {"of": len(made.numbers), "taken": taken, **motion_document(made.motion)}
+    report_frames(report, options, made.manifest, made.files, made.notes, **more)
     return 0
 
 

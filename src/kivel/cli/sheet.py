@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report, clips_line, files_as_json, maps_described
 from kivel.core.wording import counted
+from kivel.views.motion_lines import motion_document, motion_lines
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
@@ -33,6 +34,8 @@ def show(made: SheetMade, options: SheetOptions, report: Report) -> int:
     described |= {page.maps["color"].file: _page_line(manifest, number) for number, page in enumerate(manifest.pages)}
     described[_manifest_name(made)] = clips_line(manifest.clips)
     report.written(made.files, described, dry_run=options.dry_run)
+    for line in motion_lines(made.motion) if made.motion else ():
+        report.line(line)
     grid = manifest.grid
     if grid is None:
         raise AssertionError("a sheet has a grid")
@@ -48,6 +51,7 @@ def show(made: SheetMade, options: SheetOptions, report: Report) -> int:
             "frames": len(manifest.frames),
             "maps": list(manifest.pages[0].maps),
             "clips": [clip.name for clip in manifest.clips],
+            **motion_document(made.motion),
             "notes": list(made.notes),
         }
     )

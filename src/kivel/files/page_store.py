@@ -19,7 +19,7 @@ from kivel.core.digest import pixel_digest
 from kivel.core.pixels import Pixels, Size, Value
 from kivel.core.slicing.background import without_key
 from kivel.files.images import FrameSource, ImageError, open_image
-from kivel.files.manifest.model import Manifest, MapFile, Page
+from kivel.files.manifest.model import Manifest, MapFile, MapMotion, Page
 from kivel.files.manifest.names import COLOR
 from kivel.files.output_set import OutputSet
 from kivel.files.png.ways import Compress
@@ -143,11 +143,12 @@ def encoded_page(image: Pixels, *, compress: Compress, jobs: int = 1) -> Encoded
 
 
 class StoredMap(NamedTuple):
-    """Which map a page shows: its name, what its values mean, and its size as one part of so many."""
+    """Which map a page shows: its name, what its values mean, its size as one part of so many, and its motion."""
 
     name: str = COLOR
     content: Content = Content("color", "color")
     parts: int = 1
+    motion: MapMotion | None = None
 
 
 class PageStore(Protocol):
@@ -262,4 +263,11 @@ def page_name(stem: str, number: int, count: int, map: str) -> str:
 def map_file(name: str, map: StoredMap, image: Pixels, ground: Value | None) -> MapFile:
     """What a manifest says of a file that holds these pixels."""
     scale = Fraction(1, map.parts) if map.parts > 1 else None
-    return MapFile(file=name, digest=pixel_digest(image), kind=map.content.name, scale=scale, ground=ground)
+    return MapFile(
+        file=name,
+        digest=pixel_digest(image),
+        kind=map.content.name,
+        scale=scale,
+        ground=ground,
+        motion=map.motion,
+    )

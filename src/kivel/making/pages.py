@@ -8,10 +8,11 @@ from typing import NamedTuple
 
 from kivel.core.contents import empty
 from kivel.core.layout.placement import Placement, put_on_page, skirted
+from kivel.core.motion.pairs import MotionPairs
 from kivel.core.pixels import Pixels, Size, Value, full_scale, is_opaque
 from kivel.core.room import require_room
 from kivel.core.slicing.background import KeyColour
-from kivel.files.manifest.model import MapFile, Page, PageAlpha
+from kivel.files.manifest.model import MapFile, MapMotion, Page, PageAlpha
 from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import PageStore, StoredMap
 from kivel.files.threads import in_order
@@ -53,9 +54,19 @@ def whole_frame(of: MapFrames, index: int, placement: Placement) -> Pixels:
     return placement.box.of(of.load(index))
 
 
-def stored_map(map: MapFrames) -> StoredMap:
-    """What a store has to know of a map."""
-    return StoredMap(map.name, map.content, map.parts)
+def stored_map(map: MapFrames, frames: Iterable[int] = ()) -> StoredMap:
+    """What a store has to know of a map, and of those of its frames that lie on one page."""
+    return StoredMap(map.name, map.content, map.parts, map.motion and _map_motion(map.motion, frames))
+
+
+def _map_motion(motion: MotionPairs, frames: Iterable[int]) -> MapMotion:
+    reach = (_plain_number(motion.reach.x), _plain_number(motion.reach.y))
+    pairs = tuple((frame, later) for frame in sorted(frames) if (later := motion.later[frame]) is not None)
+    return MapMotion(reach, pairs, wrap=motion.wraps or None)
+
+
+def _plain_number(value: float) -> int | float:
+    return int(value) if value == int(value) else value
 
 
 def page_image(
@@ -133,7 +144,8 @@ def put_pages(
             if one.name == COLOR:
                 alpha = "opaque" if is_opaque(image) else "premultiplied" if look.premultiplied else "straight"
                 _keyed(image, look.ground.key)
-            file = store.put(number, stored_map(one), image, ground)
+            here = (index for index, placement in enumerate(placements) if placement.page == number)
+            file = store.put(number, stored_map(one, here), image, ground)
             files[one.name] = replace(file, key=look.ground.key if one.name == COLOR else None)
         pages.append(Page(size, files, alpha))
     return tuple(pages)

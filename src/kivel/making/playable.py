@@ -12,10 +12,10 @@ from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.folding import folded
 from kivel.core.playback.inbetween import Between, inbetweened
-from kivel.core.resampling import Share, mixed
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
 from kivel.making.layouts import Gathered
+from kivel.sequences.between_frames import frame_between, motion_map
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
@@ -77,13 +77,14 @@ def blended_between(given: Playable, count: int) -> Playable:
         If two frames that follow each other are not of one size.
     """
     result = inbetweened(given.clips, given.frames, count)
-    maps = [_with_blends(one, result.frames) for one in given.maps]
+    motion = motion_map(given.maps) if any(clip.interpolation == "motion" for clip in given.clips) else None
+    maps = [_with_blends(one, result.frames, motion) for one in given.maps if not one.motion]
     origins = [content if isinstance(content, int) else content.frame for content in result.frames]
     sequences = _regrouped(given.found.sequences, origins, maps[0].frames)
     return Playable(Gathered(sequences, maps), result.clips)
 
 
-def _with_blends(map: MapFrames, contents: Sequence[int | Between]) -> MapFrames:
+def _with_blends(map: MapFrames, contents: Sequence[int | Between], motion: MapFrames | None) -> MapFrames:
     frames: list[FrameSource | None] = []
     origins = []
     for content in contents:
@@ -96,19 +97,19 @@ def _with_blends(map: MapFrames, contents: Sequence[int | Between]) -> MapFrames
             named = [(map.frames[i] or map.frames[0], map.sizes[i]) for i in (a, b)]
             found = " and ".join(f"{frame.source if frame else a} {size}" for frame, size in named)
             raise UsageError(f"frames that blend are of one size, found {found} px; see {option('odd-size')}")
-        frames.append(_blend(map, content, number=len(origins) - origins.index(a)))
+        frames.append(_blend(map, content, motion, number=len(origins) - origins.index(a)))
         origins.append(a)
     return map._replace(frames=tuple(frames), sizes=tuple(map.sizes[index] for index in origins))
 
 
-def _blend(map: MapFrames, between: Between, *, number: int) -> FrameSource | None:
+def _blend(map: MapFrames, between: Between, motion: MapFrames | None, *, number: int) -> FrameSource | None:
     frame = map.frames[between.frame]
     if frame is None and map.frames[between.following] is None:
         return None
-    shares = (Share(between.frame, float(1 - between.weight)), Share(between.following, float(between.weight)))
 
     def load() -> Pixels:
-        return mixed(shares, map.load, kind=map.content.kind)
+        weight = float(between.weight)
+        return frame_between(map.load, between.frame, between.following, weight, kind=map.content.kind, motion=motion)
 
     source = frame or map.frames[between.following]
     if source is None:

@@ -225,7 +225,10 @@ def _of_one_size(
 
     clips = [player.clip for player in Chain(chosen[0], sequence.clips).players]
     used = sorted({step.frame for clip in clips for step in clip.steps})
-    part = sequence._replace(frames=tuple(sequence.frames[index] for index in used))
+    part = sequence._replace(
+        frames=tuple(sequence.frames[index] for index in used),
+        maps=tuple(one.chosen(used) for one in sequence.maps),
+    )
     places = {frame: place for place, frame in enumerate(used)}
     # frames of a manifest differ in size on purpose; there is nothing to refuse
     odd_size = "pad" if options.odd_size == "error" else options.odd_size
@@ -281,6 +284,7 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
     from kivel.core.playback.schedule import schedule
     from kivel.core.room import require_room
     from kivel.files.threads import in_order
+    from kivel.sequences.between_frames import motion_for
     from kivel.views.looks import Look, default_scale
     from kivel.views.pictures import pictures, shown_picture
 
@@ -297,14 +301,18 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
     require_room(*size, frames=len(wanted), what="the preview would have", todo=f"make {option('scale')} smaller, or")
     with work.progress("reading frames", len(wanted)) as advance:
         shown = {}
-        draw = partial(shown_picture, frames=sequence.frames, look=look, show=options.show, marks=options.marks())
+        draw = partial(
+            shown_picture, frames=sequence.frames, look=look, show=options.show, marks=options.marks(),
+            motion=motion_for(clip, sequence.maps),
+        )  # fmt: skip
         for picture, image in zip(wanted, in_order(draw, wanted, jobs=options.threads), strict=True):
             shown[picture] = image
             advance()
     height, width = shown[wanted[0]].shape[:2]
     text = f'clip "{clip.name}": {len(clip.order())} steps, {format_seconds(clip.length)}, {width}x{height} px'
-    if clip.interpolation == "linear":
-        text += f", blended at {_BLENDS} pictures a second or more"
+    if clip.blends:
+        how = "warped" if motion_for(clip, sequence.maps) else "blended"
+        text += f", {how} at {_BLENDS} pictures a second or more"
     return _Drawn([shown[shot.picture] for shot in plan.shots], text, [s.seconds for s in plan.shots], plan.repeat)
 
 

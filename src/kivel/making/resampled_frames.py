@@ -18,15 +18,25 @@ from kivel.sequences.clips import clip_over, lost_clips, stated_holds
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["new_frames", "resampled_clip", "thinned"]
+__all__ = [
+    "new_frames",
+    "resampled_clip",
+    "source_holds",
+    "thinned",
+]
 
 
 def resampled_clip(frames: FrameSequence, count: int, *, pace: Easing | None) -> Clip:
     """A clip over `count` frames that lasts as long as before; under a pace all show equally long."""
-    holds = [DEFAULT_HOLD if hold is None else hold for hold in stated_holds(frames)]
+    holds = source_holds(frames)
     if pace:
         return clip_over(frames, [sum(holds, Fraction(0)) / count] * count)
     return clip_over(frames, resampled_holds(holds, count))
+
+
+def source_holds(frames: FrameSequence) -> list[Fraction]:
+    """How long each frame shows, in seconds."""
+    return [DEFAULT_HOLD if hold is None else hold for hold in stated_holds(frames)]
 
 
 def new_frames(frames: FrameSequence, spans: Sequence[Span], *, kind: Kind) -> list[NewFrame]:

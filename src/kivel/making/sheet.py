@@ -8,6 +8,7 @@ from kivel.core.errors import UsageError, option
 from kivel.core.wording import counted
 from kivel.making.layouts import LayoutOptions
 from kivel.making.options.clip_options import RowClipOptions
+from kivel.making.options.motion_options import MotionOptions
 from kivel.making.options.option import Option
 from kivel.making.options.source_options import MatchingOptions
 from kivel.making.options.value_kinds import FARTHEST, FILL, PATH, SIZE, choice, moved_path, whole
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
     from kivel.making.pages import PageGround
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
+    from kivel.sequences.made_motion import MotionMade
     from kivel.sequences.map_frames import MapFrames
     from kivel.sequences.sequence import FrameSequence
 
@@ -35,7 +37,7 @@ __all__ = ["SheetMade", "SheetOptions", "cells_for", "make_sheet"]
 _OF_THE_SHEET = (
     "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
     "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group", "fit-page",
-    "colors", "dither",
+    "colors", "dither", "motion", "motion-bits", "tile",
 )  # fmt: skip
 """Options that a sheet settled when it was made."""
 _LAID_OUT_ANEW = (
@@ -49,13 +51,13 @@ _OF_A_PAGE = (
 """Options that a page to be fitted settles."""
 
 
-class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
+class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions):
     """Frames on a grid, in a row or a column."""
 
     title = "layout"
     everyday: ClassVar = (
         "out", "columns", "cell", "gap", "pow2", "page-limit", "fit-page", "fps", "hold", "repeat", "order",
-        "direction", "event", "map", "pivot", "odd-size", "series", "compress", "fresh-clips",
+        "direction", "event", "map", "motion", "pivot", "odd-size", "series", "compress", "fresh-clips",
     )  # fmt: skip
     layout: Option[Layout] = Option(choice("grid", "row", "column"), "", default="grid", shown="grid")
     columns: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="what makes the sheet compact")
@@ -115,6 +117,11 @@ class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
                 f"{option('row-clips')} counts the frames that {option('fold')} and {option('inbetween')} change; "
                 f"name clips by {option('make-clip')}"
             )
+        if self.row_clips and self.motion:
+            raise UsageError(
+                f"{option('motion', True)} leads from frame to frame as clips play, and {option('row-clips')} names "
+                f"these when all is laid out; name clips by {option('make-clip')}"
+            )
 
     @property
     def states_layout(self) -> bool:
@@ -150,7 +157,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, RowClipOptions):
 class SheetMade(NamedTuple):
     """A sheet: the files and what became of each, its manifest, and the number of the first frame that was put there.
 
-    `images` are its pages by name where nothing was written.
+    `images` are its pages by name where nothing was written. `motion` is the map of motion, if one was asked for.
     """
 
     files: tuple[Written, ...]
@@ -158,6 +165,7 @@ class SheetMade(NamedTuple):
     first: int
     notes: tuple[str, ...]
     images: dict[str, Pixels]
+    motion: MotionMade | None = None
 
 
 class SheetLayout(NamedTuple):
@@ -230,6 +238,11 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         work.note(*notes)
         # before cells are counted: this changes how many frames there are
         found, clips = _other_frames(options, work, found, clips)
+        motion = None
+        if options.motion:
+            from kivel.making.sheet_motion import with_motion
+
+            found, clips, motion = with_motion(options, work, found, clips)
         layout = _as_before(options, work, found) or _planned(options, work, found)
         for page in layout.pages:
             check_page(page, layout.maps)
@@ -262,7 +275,7 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         )
         manifest = rebuilt.manifest(manifest)
         work.note(*add_manifest(options, out, manifest, store))
-    return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store))
+    return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store), motion)
 
 
 def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:

@@ -5,9 +5,7 @@ from __future__ import annotations
 import contextlib
 import os
 import shutil
-import signal
 import socket
-import sys
 import threading
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
@@ -23,9 +21,8 @@ from kivel.recipe.stamps import Stamp, are_untouched, stamp_of
 from kivel.recipe.step_store import StepStore
 from kivel.recipe.task import Task, as_given
 
-__all__ = ["Done", "Job", "ends_with", "perform"]
+__all__ = ["Done", "Job", "perform"]
 
-_END_WITH_PARENT = 1  # PR_SET_PDEATHSIG
 _in_one_folder = threading.Lock()
 
 
@@ -87,17 +84,6 @@ def perform(job: Job) -> Done:
 
 def _stamps(files: Iterable[Path]) -> dict[str, Stamp]:
     return {file.as_posix(): stamp_of(file.as_posix()) for file in files}
-
-
-def ends_with(parent: int) -> None:
-    """Have this process end when the one that began it does, however that ends; interrupts are for that one alone."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    if sys.platform == "linux":
-        import ctypes
-
-        ctypes.CDLL(None).prctl(_END_WITH_PARENT, signal.SIGKILL)
-    if os.getppid() != parent:
-        os._exit(1)
 
 
 def _worked(job: Job, work: Work) -> tuple[list[Path], list[Path]]:

@@ -9,7 +9,7 @@ from typing import Any, Protocol
 
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.wording import counted
-from kivel.recipe.performing import ends_with
+from kivel.files.processes import ends_with
 
 __all__ = ["Cluster", "Processes", "Workers"]
 

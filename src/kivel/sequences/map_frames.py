@@ -6,13 +6,17 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
+import numpy as np
+
 from kivel.core.contents import CONTENTS, Content, ContentName, empty
 from kivel.core.errors import KivelError
+from kivel.core.motion.pairs import MotionPairs, joined_motion
 from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
 from kivel.files.images import FrameSource
 from kivel.files.manifest.names import COLOR
 
 if TYPE_CHECKING:
+    from kivel.core.motion.motion_codes import MotionReach
     from kivel.core.scaling import Filter
 
 __all__ = ["MapError", "MapFrames", "base_map", "common_depth"]
@@ -27,7 +31,7 @@ class MapError(KivelError):
 class MapFrames(NamedTuple):
     """One map of a layout: a frame for each of the colour map's, None where it is missing and neutral instead.
 
-    Its sides are one part of so many `parts` of the colour map's.
+    Its sides are one part of so many `parts` of the colour map's. `motion` says what the vectors of a motion map mean.
     """
 
     name: str
@@ -37,6 +41,7 @@ class MapFrames(NamedTuple):
     depth: int
     parts: int = 1
     filter: Filter | None = None
+    motion: MotionPairs | None = None
 
     def files(self) -> set[Path]:
         """Every file that its frames are read from."""
@@ -54,16 +59,26 @@ class MapFrames(NamedTuple):
             if size.w % self.parts or size.h % self.parts:
                 raise MapError(f"map {self.name}: frames scaled to {size} px do not divide by {self.parts}")
         divided = tuple(Size(size.w // self.parts, size.h // self.parts) for size in sizes)
-        return self._replace(sizes=divided, filter=filter)
+        motion = self.motion
+        if motion:
+            across, down = divided[0].w / self.sizes[0].w, divided[0].h / self.sizes[0].h
+            motion = motion._replace(reach=motion.reach.scaled(across, down))
+        return self._replace(sizes=divided, filter=filter, motion=motion)
 
     def goes_with(self, other: MapFrames) -> bool:
         """Whether both can be one map: of one kind and scale, and of whole numbers or float both."""
-        return (self.content, self.parts, self.depth == 32) == (other.content, other.parts, other.depth == 32)
+        tile = self.motion and self.motion.wraps, other.motion and other.motion.wraps
+        alike = (self.content, self.parts, self.depth == 32) == (other.content, other.parts, other.depth == 32)
+        return alike and tile[0] == tile[1]
 
     def followed_by(self, others: Sequence[MapFrames]) -> MapFrames:
         """The same map, with the frames of more sequences; they go with it."""
         every = [self, *others]
+        motion = joined_motion((one.motion, len(one.frames)) for one in every)
+        if motion:
+            every = [one.reaching(motion.reach) for one in every]
         return self._replace(
+            motion=motion,
             frames=tuple(frame for one in every for frame in one.frames),
             sizes=tuple(size for one in every for size in one.sizes),
             depth=max(one.depth for one in every),
@@ -72,8 +87,25 @@ class MapFrames(NamedTuple):
     def chosen(self, indexes: Sequence[int]) -> MapFrames:
         """The same map of some frames."""
         return self._replace(
-            frames=tuple(self.frames[index] for index in indexes), sizes=tuple(self.sizes[index] for index in indexes)
+            frames=tuple(self.frames[index] for index in indexes),
+            sizes=tuple(self.sizes[index] for index in indexes),
+            motion=self.motion and self.motion.chosen(indexes),
         )
+
+    def reaching(self, reach: MotionReach) -> MapFrames:
+        """The same motion, stored by another reach."""
+        if self.motion is None or self.motion.reach == reach:
+            return self
+        from kivel.core.motion.motion_codes import recoded
+
+        old = self.motion.reach
+
+        def anew(frame: FrameSource) -> FrameSource:
+            load = frame.load
+            return frame._replace(load=lambda: recoded(load(), old, reach))
+
+        frames = tuple(frame and anew(frame) for frame in self.frames)
+        return self._replace(frames=frames, motion=self.motion._replace(reach=reach))
 
     def padded(self, canvas: Size, align: Align) -> MapFrames:
         """The same map where the colour's frames are aligned on a larger canvas; around them it is neutral.
@@ -96,6 +128,10 @@ class MapFrames(NamedTuple):
         offset = aligned_offset(size, canvas, align)
 
         def load() -> Pixels:
+            if self.motion:  # vectors go on beyond what is there: between them and none there would be a cut
+                (x, y), image = offset, frame.load()
+                around = ((y, canvas.h - y - size.h), (x, canvas.w - x - size.w), (0, 0))
+                return np.pad(image, around, mode="edge")
             return in_canvas(frame.load(), canvas, offset)
 
         return frame._replace(size=canvas, load=load)

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from kivel.core.contents import Content, content_of
 from kivel.core.errors import option
+from kivel.core.motion.pairs import MotionPairs, joined_motion
 from kivel.core.pixels import Size
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource, open_image
@@ -45,6 +46,7 @@ class _Found(NamedTuple):
     content: Content
     parts: int
     notes: list[str]
+    motion: MotionPairs | None = None
 
 
 def companion_maps(
@@ -132,15 +134,17 @@ def _brought(sequences: Sequence[FrameSequence], request: MapRequest) -> _Found:
     """A map that sequences bring along; None for the frames of those that do not."""
     frames: list[FrameSource | None] = []
     known: list[MapFrames] = []
-    for sequence in sequences:
-        one = next((one for one in sequence.maps if one.name == request.name), None)
+    found = [next((one for one in sequence.maps if one.name == request.name), None) for sequence in sequences]
+    motion = joined_motion((one and one.motion, len(each.frames)) for one, each in zip(found, sequences, strict=True))
+    for sequence, one in zip(sequences, found, strict=True):
+        one = one.reaching(motion.reach) if one and motion else one
         frames += one.frames if one else [None] * len(sequence.frames)
         known += [one] if one else []
     parts = request.parts or known[0].parts
     for one in known:
         if one.content != known[0].content or (one.parts != parts and request.parts is None):
             raise MapError(f"map {request.name} is of two kinds or scales among the sources; make it alike first")
-    return _Found(frames, request.content or known[0].content, parts, [])
+    return _Found(frames, request.content or known[0].content, parts, [], motion)
 
 
 def _found(sequences: Sequence[FrameSequence], request: MapRequest, settings: SourceSettings) -> _Found:
@@ -218,7 +222,7 @@ def _matching(sequences: Sequence[FrameSequence], found: _Found, request: MapReq
             where=shown(missing[0].path.with_name(missing[0].source)),
         )
     depth = common_depth([frame for frame in found.frames if frame], request.name)
-    return MapFrames(request.name, found.content, tuple(found.frames), sizes, depth, found.parts)
+    return MapFrames(request.name, found.content, tuple(found.frames), sizes, depth, found.parts, motion=found.motion)
 
 
 def _size_of(frame: FrameSource, other: FrameSource | None, name: str, parts: int) -> Size:

@@ -10,6 +10,8 @@ import numpy as np
 from kivel.core.contents import CONTENTS
 from kivel.core.errors import located
 from kivel.core.layout.placement import taken_from_page
+from kivel.core.motion.motion_codes import MotionReach
+from kivel.core.motion.pairs import MotionPairs
 from kivel.core.pixels import Pixels, Rect, Size, full_scale
 from kivel.core.room import require_room
 from kivel.files.images import FrameSource, ImageError
@@ -46,7 +48,7 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
     return FrameSequence(
         stem=path.name.removesuffix(SUFFIX),
         frames=_frames_of(manifest, path, settings.show, settings),
-        maps=_companions(manifest, path, settings) if settings.with_maps else (),
+        maps=_companions(manifest, path, settings),
         clips=tuple(replace(clip, set=None) for clip in manifest.clips),
         groups=manifest.groups,
         premultiplied=multiplied and settings.show == COLOR,
@@ -75,8 +77,10 @@ def _frames_of(manifest: Manifest, path: Path, map: str, settings: SourceSetting
 
 
 def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tuple[MapFrames, ...]:
-    """The other maps that all pages have."""
+    """The other maps that all pages have, as far as they are wanted."""
     names = [name for name in manifest.pages[0].maps if all(name in page.maps for page in manifest.pages)]
+    if not settings.with_maps:
+        names = [name for name in names if settings.with_motion and _motion_of(manifest, name)]
     found = []
     for name in names:
         if name == settings.show:
@@ -85,8 +89,22 @@ def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tup
         file = manifest.pages[0].maps[name]
         depth = max(frame.depth for frame in frames)
         sizes = tuple(frame.size for frame in frames)
-        found.append(MapFrames(name, CONTENTS[file.kind], frames, sizes, depth, file.parts))
+        motion = _motion_of(manifest, name)
+        found.append(MapFrames(name, CONTENTS[file.kind], frames, sizes, depth, file.parts, motion=motion))
     return tuple(found)
+
+
+def _motion_of(manifest: Manifest, name: str) -> MotionPairs | None:
+    """What the vectors of a map mean, if all its pages say that, and alike."""
+    known = [page.maps[name].motion for page in manifest.pages]
+    first = known[0]
+    if first is None or any(one is None or (one.reach, one.wrap) != (first.reach, first.wrap) for one in known):
+        return None
+    later: list[int | None] = [None] * len(manifest.frames)
+    for one in known:
+        for start, end in one.pairs if one else ():
+            later[start] = end
+    return MotionPairs(MotionReach(*first.reach), tuple(later), bool(first.wrap))
 
 
 def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:

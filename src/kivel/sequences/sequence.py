@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -22,7 +23,16 @@ if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.files.manifest.model import CutFrom, Manifest, Origin
     from kivel.sequences.map_frames import MapFrames
 
-__all__ = ["CutSheet", "FrameSequence", "joined", "require_straight", "shared_out", "shown_as", "straightened"]
+__all__ = [
+    "CutSheet",
+    "FrameSequence",
+    "joined",
+    "require_straight",
+    "shared_out",
+    "shown_as",
+    "straightened",
+    "without_motion",
+]
 
 
 ALPHA = "alpha"
@@ -85,7 +95,11 @@ class FrameSequence(NamedTuple):
             size = Size(frame.size.w * times.w, frame.size.h * times.h)
             return frame._replace(size=size, load=lambda: np.tile(load(), (times.h, times.w, 1)))
 
-        return self._replace(frames=tuple(tiled(frame) for frame in self.frames))
+        def of_map(one: MapFrames) -> MapFrames:
+            sizes = tuple(Size(size.w * times.w, size.h * times.h) for size in one.sizes)
+            return one._replace(frames=tuple(frame and tiled(frame) for frame in one.frames), sizes=sizes)
+
+        return self._replace(frames=tuple(map(tiled, self.frames)), maps=tuple(map(of_map, self.maps)))
 
     def noted(self, *notes: str) -> FrameSequence:
         """The same, with more notes."""
@@ -204,6 +218,21 @@ def require_straight(sequence: FrameSequence, what: str) -> None:
             f"{what} needs straight alpha, and its colours are premultiplied; run kivel prep with {step} first",
             where=sequence.stem,
         )
+
+
+def without_motion(sequence: FrameSequence) -> FrameSequence:
+    """The sequence without maps whose vectors lead from one of its frames to another, for whatever changes these."""
+    left = [one.name for one in sequence.maps if one.motion]
+    if not left:
+        return sequence
+    kept = tuple(one for one in sequence.maps if not one.motion)
+    note = f"map {first_few(left)} is left out: its vectors lead from frame to frame as they were"
+    return sequence._replace(maps=kept, clips=tuple(map(_fading, sequence.clips))).noted(note)
+
+
+def _fading(clip: Clip) -> Clip:
+    """A clip that is warped, faded instead."""
+    return replace(clip, interpolation="linear") if clip.interpolation == "motion" else clip
 
 
 def straightened(sequence: FrameSequence) -> FrameSequence:

@@ -22,7 +22,8 @@ class SourceSettings(NamedTuple):
     `target` is what the command will write: run again in a folder of frames, it must not take its own sheet for one.
     `layers` says which parts of an OpenRaster file are frames. Float frames (OpenEXR) become 8 bits, brightened by
     `exposure` stops; None leaves them float under `keep_float`, else it is 0. `show` is the map that a manifest's
-    frames are taken of, its colour under `or_color` where it has no such map; under `with_maps` its others come along.
+    frames are taken of, its colour under `or_color` where it has no such map; under `with_maps` its others come along,
+    under `with_motion` the one that says how things move.
     Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series` a
     folder, its sub-folders or a pattern may hold several series; `pick` chooses by name or pattern, under `several`
     more than one; a source that is `one_of_many` may hold a single series by any name. `arrays` are frames that are
@@ -38,6 +39,7 @@ class SourceSettings(NamedTuple):
     show: str = COLOR
     or_color: bool = False
     with_maps: bool = False
+    with_motion: bool = False
     companions: tuple[str, ...] = ()
     series: bool = False
     several: bool = False

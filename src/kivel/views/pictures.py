@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from kivel.core.contents import content_of
 from kivel.core.pixels import Pixels
 from kivel.core.playback.schedule import Picture, Schedule
-from kivel.core.resampling import Share, mixed
 from kivel.files.images import FrameSource
+from kivel.sequences.between_frames import frame_between
+from kivel.sequences.map_frames import MapFrames
 from kivel.views.looks import NO_MARKS, Look, Marks, marked, shown_frame
 
 __all__ = ["picture_pixels", "pictures", "shown_picture"]
@@ -23,20 +24,33 @@ def pictures(plan: Schedule) -> list[Picture]:
 
 
 def shown_picture(
-    picture: Picture, *, frames: Sequence[FrameSource], look: Look, show: str, marks: Marks = NO_MARKS
+    picture: Picture,
+    *,
+    frames: Sequence[FrameSource],
+    look: Look,
+    show: str,
+    marks: Marks = NO_MARKS,
+    motion: MapFrames | None = None,
 ) -> NDArray[np.uint8]:
-    """One picture as it is seen, (H, W, 4) uint8; blended in linear light, premultiplied."""
-    shown = shown_frame(picture_pixels(picture, frames, show), look)
+    """One picture as it is seen, (H, W, 4) uint8; blended in linear light, premultiplied, warped by a motion map."""
+    shown = shown_frame(picture_pixels(picture, frames, show, motion), look)
     return shown if picture.frame is None else marked(shown, frames[picture.frame], marks)
 
 
-def picture_pixels(picture: Picture, frames: Sequence[FrameSource], show: str) -> Pixels:
+def picture_pixels(
+    picture: Picture, frames: Sequence[FrameSource], show: str, motion: MapFrames | None = None
+) -> Pixels:
     """One picture in full, of the depth of its frames."""
     if picture.frame is None:
         width, height = frames[0].size
         return np.zeros((height, width, 4), np.uint8)
     if picture.following is None:
         return frames[picture.frame].load()
-    weight = float(picture.weight)
-    shares = (Share(picture.frame, 1 - weight), Share(picture.following, weight))
-    return mixed(shares, lambda index: frames[index].load(), kind=content_of(show).kind)
+    return frame_between(
+        lambda index: frames[index].load(),
+        picture.frame,
+        picture.following,
+        float(picture.weight),
+        kind=content_of(show).kind,
+        motion=motion,
+    )

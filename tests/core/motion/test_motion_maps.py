@@ -1,14 +1,16 @@
-"""Motion: what is warped, what is estimated and fitted, how it is stored, and which frames are kept."""
+"""MotionPairs: what is warped, what is estimated and fitted, how it is stored, and which frames are kept."""
 
 from __future__ import annotations
 
 from itertools import combinations, pairwise
+from random import Random
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
+from moving_spots import spot
 
 from kivel.core.motion.blind_motion import blind_motion, distrust
 from kivel.core.motion.fitted_motion import fitted_motion
@@ -18,19 +20,6 @@ from kivel.core.motion.motion_error import missed, total_missed
 from kivel.core.motion.warping import Planes, enlarged, halved, places, sampled, warped
 
 QUARTERS = (0.25, 0.5, 0.75)
-
-
-def blob(x: float, y: float, *, side: int = 48, wraps: bool = False) -> Planes:
-    """A soft, patterned spot on nothing, premultiplied."""
-    across, down = places(side, side)
-    if wraps:
-        x, y = x % side, y % side
-    dx, dy = across - x, down - y
-    if wraps:
-        dx, dy = ((d + side / 2) % side - side / 2 for d in (dx, dy))
-    alpha = np.clip(1.6 - np.hypot(dx, dy) / 6, 0, 1)
-    light = 0.6 + 0.3 * np.sin(dx * 0.9) * np.cos(dy * 0.7)
-    return np.stack([light * alpha, light * alpha * 0.5, alpha * 0.2, alpha]).astype(np.float32)
 
 
 def plain_sample(image: Planes, x: float, y: float, wraps: bool) -> list[float]:
@@ -67,7 +56,7 @@ def test_an_image_of_one_pixel_a_side_can_be_sampled(shape: tuple[int, int]) -> 
 
 
 def test_no_motion_is_the_cross_fade_and_the_ends_are_the_frames() -> None:
-    first, last = blob(14, 20), blob(30, 22)
+    first, last = spot(14, 20), spot(30, 22)
     still = np.zeros((2, 48, 48), np.float32)
     np.testing.assert_allclose(warped(first, last, still, 0.25), 0.75 * first + 0.25 * last, atol=1e-6)
     vectors = np.full((2, 48, 48), 3.7, np.float32)
@@ -79,11 +68,11 @@ def test_no_motion_is_the_cross_fade_and_the_ends_are_the_frames() -> None:
 @pytest.mark.parametrize("step", [(6.0, -3.0), (-8.0, 2.0)])
 def test_a_spot_that_moves_is_found_blind_and_fitted(step: tuple[float, float], wraps: bool) -> None:
     start = (2, 4) if wraps else (24 - step[0] / 2, 24 - step[1] / 2)
-    frames = [blob(start[0] + step[0] * t, start[1] + step[1] * t, wraps=wraps) for t in (0, *QUARTERS, 1)]
+    frames = [spot(start[0] + step[0] * t, start[1] + step[1] * t, wraps=wraps) for t in (0, *QUARTERS, 1)]
     first, *between, last = frames
     blind = blind_motion(first, last, wraps=wraps)
     fitted = fitted_motion(first, last, between, QUARTERS, wraps=wraps)
-    middle = blob(start[0] + step[0] / 2, start[1] + step[1] / 2, wraps=wraps)
+    middle = spot(start[0] + step[0] / 2, start[1] + step[1] / 2, wraps=wraps)
     seen = halved(middle)[3] > 0.5
     for vectors, most in ((blind, 0.35), (fitted, 0.2)):
         assert vectors.shape == (2, 24, 24)
@@ -94,16 +83,16 @@ def test_a_spot_that_moves_is_found_blind_and_fitted(step: tuple[float, float], 
 
 def test_vectors_are_spread_beyond_what_is_visible() -> None:
     """Between the pixels of a map they are mixed: next to an edge there may be no zero."""
-    frames = [blob(18 + 8 * t, 24) for t in (0, *QUARTERS, 1)]
+    frames = [spot(18 + 8 * t, 24) for t in (0, *QUARTERS, 1)]
     vectors = fitted_motion(frames[0], frames[-1], frames[1:-1], QUARTERS)
-    around = (halved(frames[2])[3] == 0) & (halved(blob(22, 24))[3] == 0)
+    around = (halved(frames[2])[3] == 0) & (halved(spot(22, 24))[3] == 0)
     near = around & (np.hypot(*(places(24, 24) - np.float32(11.5))) < 8)
     assert near.sum() > 20
     assert np.median(vectors[0][near]) > 4
 
 
 def test_what_stands_still_has_no_motion() -> None:
-    frame = blob(24, 24)
+    frame = spot(24, 24)
     assert not np.round(fitted_motion(frame, frame, [frame] * 3, QUARTERS), 3).any()
     assert distrust(frame, frame, blind_motion(frame, frame)) == 0
 
@@ -136,7 +125,7 @@ def test_errors_add_up_over_what_is_visible() -> None:
 
 
 @given(st.integers(3, 10), st.integers(2, 9), st.booleans(), st.randoms(use_true_random=False))
-def test_frames_are_chosen_as_by_trying_all(length: int, count: int, loops: bool, random) -> None:
+def test_frames_are_chosen_as_by_trying_all(length: int, count: int, loops: bool, random: Random) -> None:
     count = min(count, length - 1)
     costs = {(a, b): random.randrange(50) for a in range(length) for b in range(a + 1, length + 1)}
 
@@ -153,7 +142,7 @@ def test_frames_are_chosen_as_by_trying_all(length: int, count: int, loops: bool
 
 
 def test_a_change_of_scene_is_found() -> None:
-    frames = [blob(10 + 2 * n, 20) for n in range(6)] + [blob(36, 40 - 2 * n)[[2, 1, 0, 3]] for n in range(6)]
+    frames = [spot(10 + 2 * n, 20) for n in range(6)] + [spot(36, 40 - 2 * n)[[2, 1, 0, 3]] for n in range(6)]
     rests = [step_between(a, b, wraps=False).rest for a, b in pairwise(frames)]
     assert cut_places(frames, rests) == [5]
     assert cut_places(frames[:6], rests[:5]) == []

@@ -166,10 +166,12 @@ class _Rebuilding:
         towards = np.stack([self.windowed(plane) for plane in towards])
         normal[0] += damping
         normal[2] += damping
-        moved = smoothed(vectors, normal, towards, smoothness=_TIED, wraps=self.wraps, sweeps=1)
-        step = moved - vectors
+        aimed = smoothed(vectors, normal, towards, smoothness=_TIED, wraps=self.wraps, sweeps=1)
+        step = aimed - vectors
         length = np.sqrt((step * step).sum(axis=0))
-        return vectors + step * np.minimum(1, _LONGEST / np.maximum(length, np.float32(1e-6)))
+        share = np.minimum(1, np.float32(_LONGEST) / np.maximum(length, np.float32(1e-6)))
+        moved: Vectors = vectors + step * share
+        return moved
 
     def windowed(self, plane: Planes) -> Planes:
         mode = "wrap" if self.wraps else "nearest"
@@ -178,5 +180,6 @@ class _Rebuilding:
 
 
 def _roughness(away: Vectors) -> Planes:
-    roughness: Planes = np.float32(_ROUGHNESS) * np.sqrt((away * away).sum(axis=0) + np.float32(_ROUGH_FROM**2))
+    length = np.sqrt((away * away).sum(axis=0) + np.float32(_ROUGH_FROM**2))
+    roughness: Planes = np.float32(_ROUGHNESS) * length
     return roughness

@@ -11,7 +11,7 @@ import numpy as np
 from kivel.core.motion.warping import Vectors
 from kivel.core.pixels import Pixels, full_scale
 
-__all__ = ["NO_REACH", "MotionReach", "decoded", "encoded", "reach_of"]
+__all__ = ["NO_REACH", "MotionReach", "decoded", "encoded", "reach_of", "recoded"]
 
 _READABLE = 8
 """A reach is a whole number of so many parts of a pixel."""
@@ -58,6 +58,11 @@ def encoded(vectors: Vectors, reach: MotionReach, dtype: Any = np.uint8) -> Pixe
     image[..., :2] = np.moveaxis(np.rint(shares * np.float32(middle - 1)) + middle, 0, -1)
     image[..., 3] = full
     return image
+
+
+def recoded(image: Pixels, reach: MotionReach, other: MotionReach) -> Pixels:
+    """The same vectors by another reach."""
+    return encoded(decoded(image, reach), other, image.dtype)
 
 
 def decoded(image: Pixels, reach: MotionReach) -> Vectors:

@@ -37,7 +37,7 @@ Direction = Literal["normal", "reverse", "alternate", "alternate-reverse"]
 """As CSS calls them. A cycle of those that alternate goes to and fro."""
 Repeat = int | Literal["forever"]
 End = Literal["last", "first", "none"]
-Interpolation = Literal["step", "linear"]
+Interpolation = Literal["step", "linear", "motion"]
 
 
 class Step(NamedTuple):
@@ -100,6 +100,19 @@ class Clip:
         steps = tuple(Step(number[step.frame], step.hold) for step in self.steps)
         own = self.frames and tuple(sorted({number[frame] for frame in self.frames if frame in number}))
         return replace(self, steps=steps, frames=own)
+
+    @property
+    def blends(self) -> bool:
+        """Whether what shows changes within a step: frames are faded, or warped and faded."""
+        return self.interpolation != "step"
+
+    def changes(self) -> list[tuple[int, int]]:
+        """Which frame changes into which other, each once, in playing order; from the last to the first if it loops."""
+        shown = [step.frame for step in self.cycle()]
+        comes_again = self.end == "first" or self.repeat not in (0, 1)
+        following = shown[1:] + (shown[:1] if comes_again else [])
+        pairs = zip(shown, following, strict=False)
+        return list(dict.fromkeys(pair for pair in pairs if pair[0] != pair[1]))
 
     @property
     def alternates(self) -> bool:

@@ -105,7 +105,7 @@ def _seen(clip: Clip, number: Sequence[int]) -> Iterator[tuple[object, ...]]:
                 yield happening.time, happening.kind, happening.name
                 continue
             look = _look(player, happening.time, number)
-            if look != shown or clip.interpolation == "linear":
+            if look != shown or clip.blends:
                 yield happening.time, look
             shown = look
 
@@ -113,7 +113,7 @@ def _seen(clip: Clip, number: Sequence[int]) -> Iterator[tuple[object, ...]]:
 def _look(player: Player, time: Fraction, number: Sequence[int]) -> tuple[object, ...]:
     moment = player.at(time)
     frame = None if moment.frame is None else number[moment.frame]
-    if player.clip.interpolation == "step":
+    if not player.clip.blends:
         return (frame,)
     following = None if moment.following is None else number[moment.following]
     return frame, following, moment.weight

@@ -118,7 +118,7 @@ class Player:
         hold = self.clip.steps[step].hold
         fraction = Fraction(ticks - self._starts[place]) / hold
         following = self._following(place, cycle)
-        weight = fraction if self.clip.interpolation == "linear" and following != frame else Fraction(0)
+        weight = fraction if self.clip.blends and following != frame else Fraction(0)
         return Moment(step, frame, fraction, cycle, ended=False, following=following, weight=weight)
 
     def begun(self, time: Fraction) -> Fraction:

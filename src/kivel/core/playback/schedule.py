@@ -55,7 +55,7 @@ def schedule(clip: Clip, *, blends: Fraction, others: Sequence[Clip] = ()) -> Sc
     Parameters
     ----------
     blends : Fraction
-        At least how many pictures a second a linear interpolation is shown by.
+        At least how many pictures a second what blends is shown by.
     others : sequence of Clip
         Those that may follow.
 
@@ -88,7 +88,7 @@ def _shots(chain: Chain, end: Fraction, blends: Fraction) -> Iterator[Shot]:
     shows = (happening.time for _, happening in chain.happenings(Fraction(0), end) if happening.kind == "show")
     for start, stop in pairwise(_with_end(shows, end)):
         player, _, moment = chain.at(start)
-        moves = player.clip.interpolation == "linear" and moment.following != moment.frame
+        moves = player.clip.blends and moment.following != moment.frame
         parts = max(1, math.ceil((stop - start) * blends)) if moves else 1
         for part in range(parts):
             moment = chain.at(start + (stop - start) * part / parts).moment

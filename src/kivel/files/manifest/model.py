@@ -25,6 +25,7 @@ __all__ = [
     "Made",
     "Manifest",
     "MapFile",
+    "MapMotion",
     "Origin",
     "Outline",
     "Page",
@@ -36,11 +37,28 @@ PageAlpha = Literal["straight", "premultiplied", "opaque"]
 
 
 @record
+class MapMotion:
+    """What the vectors of a motion map say, of the frames on one page.
+
+    `reach` is the longest motion across and down, in pixels of the page. `pairs` are the earlier and the later frame
+    between which they lead; they lie in the earlier one's place, where things are half way (`at`). Under `wrap` frames
+    are tiles.
+    """
+
+    reach: tuple[int | float, int | float]
+    pairs: tuple[tuple[int, int], ...]
+    at: Literal["middle"] = "middle"
+    wrap: bool | None = None
+    extra: dict[str, Any] = field(default_factory=dict)
+
+
+@record
 class MapFile:
     """An image file, its path relative to the manifest, and the digest of its pixels.
 
     `kind` is what its values mean. `scale` is its size as a share of the page's, None for all of it; `ground` is what
     lies where no frame does, None for transparent black. `key` is the colour that stands for nothing, as stored.
+    `motion` says what the vectors of a motion map mean, where that is known.
     """
 
     file: str
@@ -49,6 +67,7 @@ class MapFile:
     scale: Fraction | None = None
     ground: Value | None = None
     key: KeyColour | None = None
+    motion: MapMotion | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property

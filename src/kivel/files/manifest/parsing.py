@@ -200,6 +200,7 @@ def _problems(manifest: Manifest) -> Iterator[str]:
             yield from _beyond_page(manifest.grid.cells(), page, f"pages[{number}]")
     for number, frame in enumerate(manifest.frames):
         yield from _frame_problems(manifest, frame, f"frames[{number}]")
+    yield from _motion_problems(manifest)
     yield from _clip_problems(manifest)
 
 
@@ -216,6 +217,8 @@ def _page_problems(page: Page, where: str) -> Iterator[str]:
             )
         if file.scale is not None and not _divides(page, file.scale):
             yield (f"{where}.maps.{name}.scale: {file.scale} of {page.size} px, expected 1/2, 1/3, ... that divides it")
+        if file.motion and min(file.motion.reach) <= 0:
+            yield f"{where}.maps.{name}.motion.reach: {list(file.motion.reach)}, expected above 0"
 
 
 def _grid_problems(grid: GridInfo, where: str) -> Iterator[str]:
@@ -260,6 +263,21 @@ def _frame_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterat
                 yield f"{where}: its place and its canvas do not divide by {file.parts}, which map {name!r} needs"
         if not inside.fits(frame.canvas):
             yield f"{where}: {size} px at offset {list(frame.offset)} reach beyond a canvas of {frame.canvas} px"
+
+
+def _motion_problems(manifest: Manifest) -> Iterator[str]:
+    for number, page in enumerate(manifest.pages):
+        for name, file in page.maps.items():
+            earlier: set[int] = set()
+            for place, pair in enumerate(file.motion.pairs if file.motion else ()):
+                where = f"pages[{number}].maps.{name}.motion.pairs[{place}]"
+                if not all(0 <= frame < len(manifest.frames) for frame in pair):
+                    yield f"{where}: {list(pair)}, {_valid(len(manifest.frames), 'frames')}"
+                elif manifest.frames[pair[0]].page != number:
+                    yield f"{where}: frame {pair[0]} lies on page {manifest.frames[pair[0]].page}; list it there"
+                elif pair[0] in earlier:
+                    yield f"{where}: frame {pair[0]} leads to another frame already; its place holds one motion"
+                earlier.add(pair[0])
 
 
 def _cut_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterator[str]:

@@ -147,7 +147,8 @@ class ShowOptions(CommonOptions):
         from kivel.sequences.sequence import ALPHA
 
         # a map that is called so comes before the colour's own alpha
-        return self.source_settings(work, show=self.show, or_color=self.show == ALPHA)
+        settings = self.source_settings(work, show=self.show, or_color=self.show == ALPHA)
+        return settings._replace(with_motion=True)
 
 
 class ChoosingOptions(Options):

@@ -1,0 +1,81 @@
+"""What the vectors of a map say: from which frame they lead to which, and how far they reach."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Literal, NamedTuple
+
+from kivel.core.motion.motion_codes import MotionReach
+from kivel.core.playback.clip import Clip
+from kivel.core.wording import counted
+
+__all__ = ["MotionPairs", "joined_motion", "unserved", "unserved_text"]
+
+
+class MotionPairs(NamedTuple):
+    """Of a motion map with a frame for each of the colour's.
+
+    `later` is, for each frame, the one that its vectors lead to, None where they lead nowhere; `wraps` says that frames
+    are tiles, and motion leaves at one side to come in at the other.
+    """
+
+    reach: MotionReach
+    later: tuple[int | None, ...]
+    wraps: bool = False
+
+    @property
+    def pairs(self) -> list[tuple[int, int]]:
+        """The earlier and the later frame of each pair."""
+        return [(earlier, later) for earlier, later in enumerate(self.later) if later is not None]
+
+    def way(self, first: int, second: int) -> Literal["forward", "backward"] | None:
+        """How the vectors serve the change from one frame to another; backward they lie with the second."""
+        if self.later[first] == second:
+            return "forward"
+        return "backward" if self.later[second] == first else None
+
+    def chosen(self, indexes: Sequence[int]) -> MotionPairs:
+        """The same of some frames: pairs of which both are there.
+
+        >>> MotionPairs(MotionReach(8, 8), (1, 2, 3, 0)).chosen([1, 2, 0]).pairs
+        [(0, 1), (2, 0)]
+        """
+        places: dict[int, list[int]] = {}
+        for place, index in enumerate(indexes):
+            places.setdefault(index, []).append(place)
+        later = []
+        for place, index in enumerate(indexes):
+            other = self.later[index]
+            found = [] if other is None else places.get(other, [])
+            # of several copies the one that comes next
+            later.append(min(((one - place - 1) % len(indexes), one) for one in found)[1] if found else None)
+        return self._replace(later=tuple(later))
+
+
+def joined_motion(every: Iterable[tuple[MotionPairs | None, int]]) -> MotionPairs | None:
+    """Of several sequences as one, each with its number of frames; None where one lacks it.
+
+    The reach is the largest: maps of a smaller one have to be encoded anew.
+    """
+    parts = list(every)
+    known = [motion for motion, _ in parts if motion is not None]
+    if len(known) < len(parts) or len({motion.wraps for motion in known}) > 1:
+        return None
+    later: list[int | None] = []
+    for motion in known:
+        first = len(later)
+        later += [None if other is None else other + first for other in motion.later]
+    reach = MotionReach(max(one.reach.x for one in known), max(one.reach.y for one in known))
+    return MotionPairs(reach, tuple(later), known[0].wraps)
+
+
+def unserved(clip: Clip, motion: MotionPairs) -> list[tuple[int, int]]:
+    """The changes from one frame to another that a clip shows and no vectors serve, in playing order."""
+    return [pair for pair in clip.changes() if motion.way(*pair) is None]
+
+
+def unserved_text(pairs: Sequence[tuple[int, int]]) -> str:
+    """`no vectors lead from frame 3 to 7` and how many more."""
+    (first, second), *others = pairs
+    more = f", nor for {counted(len(others), 'other change')}" if others else ""
+    return f"no vectors lead from frame {first} to {second}{more}"

@@ -1,0 +1,259 @@
+"""Maps of motion for a sequence: fitted to frames that are left out, or estimated from the frames alone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from fractions import Fraction
+from functools import partial
+from itertools import accumulate, chain
+from typing import Any, NamedTuple, TypeVar
+
+import numpy as np
+
+from kivel.core.contents import CONTENTS
+from kivel.core.light import Kind, to_light
+from kivel.core.motion.blind_motion import TRUSTED, blind_motion, distrust
+from kivel.core.motion.fitted_motion import fitted_motion
+from kivel.core.motion.frame_choice import (
+    SmallSequence,
+    SmallStep,
+    best_frames,
+    cut_places,
+    gap_limit,
+    small,
+    step_between,
+)
+from kivel.core.motion.motion_codes import MotionReach, decoded, encoded, reach_of
+from kivel.core.motion.motion_error import missed
+from kivel.core.motion.pairs import MotionPairs
+from kivel.core.motion.warping import Planes, Vectors, enlarged
+from kivel.core.pixels import Pixels, Size
+from kivel.files.images import FrameSource
+from kivel.files.processes import in_processes
+from kivel.files.threads import in_order
+from kivel.making.work import Work
+from kivel.sequences.made_motion import MotionMade, PairMotion
+from kivel.sequences.map_frames import MapFrames
+from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["KeptFrames", "blind_map", "fitted_map", "looked_at"]
+
+Found = TypeVar("Found")
+
+_HALF = 2
+_BETTER = 0.999
+"""Warping has to miss a little less than fading: how far a map reaches, and so its codes, may yet change."""
+
+
+class KeptFrames(NamedTuple):
+    """Frames that are kept of a sequence, in order. A loop goes on from the last to the first."""
+
+    frames: tuple[int, ...]
+    loops: bool
+
+    def gaps(self, length: int) -> list[tuple[int, int]]:
+        """The way from each to the next, in source frames; the last may end at `length`, the first again."""
+        ends = [*self.frames[1:], *([length] if self.loops else [])]
+        return list(zip(self.frames, ends, strict=False))
+
+
+class Looked(NamedTuple):
+    """What a quick look at a sequence found: small frames, the steps from each to the next, after which are cuts."""
+
+    small: SmallSequence
+    cuts: tuple[int, ...]
+
+    @property
+    def closes(self) -> bool:
+        """Whether the last frame goes on into the first."""
+        return self.small.loops and len(self.small.frames) - 1 not in self.cuts
+
+    def kept(self, count: int, *, loops: bool, work: Work, jobs: int) -> KeptFrames:
+        """So many frames, between which the least is missed."""
+        length = len(self.small.frames)
+        end, widest = (length if loops else length - 1), gap_limit(length, count)
+        gaps = [(first, last) for first in range(end) for last in range(first + 1, min(first + widest, end) + 1)]
+        starts = range(end)
+
+        def costs_from(first: int) -> list[float]:
+            return [self.small.missed(*gap) for gap in gaps if gap[0] == first]
+
+        with work.progress("choosing frames", end) as advance:
+            found = list(_watched(in_processes(costs_from, starts, jobs=jobs), advance))
+        costs = dict(zip(gaps, chain.from_iterable(found), strict=True))
+        return KeptFrames(tuple(best_frames(length, count, loops=loops, missed=lambda *gap: costs[gap])), loops)
+
+
+def light_of(sequence: FrameSequence, kind: Kind, index: int) -> Planes:
+    """A frame as light; the one behind the last is the first again."""
+    return to_light(sequence.frames[index % len(sequence.frames)].load(), kind)
+
+
+def _watched_steps(
+    load: Callable[[int], Planes], pairs: Sequence[tuple[int, int]], count: int, *, wraps: bool, work: Work, jobs: int
+) -> tuple[list[Planes], list[SmallStep], tuple[int, ...]]:
+    """Small frames, the steps between pairs of them, and which of these steps are cuts."""
+    with work.progress("looking at motion", count + len(pairs)) as advance:
+        frames = list(_watched(in_order(lambda index: small(load(index)), range(count), jobs=jobs), advance))
+
+        def step(pair: tuple[int, int]) -> SmallStep:
+            return step_between(frames[pair[0]], frames[pair[1]], wraps=wraps)
+
+        steps = list(_watched(in_processes(step, pairs, jobs=jobs), advance))
+    return frames, steps, tuple(cut_places(frames, [one.rest for one in steps]))
+
+
+def _watched(results: Iterable[Found], advance: Callable[[], None]) -> Iterator[Found]:
+    for result in results:
+        yield result
+        advance()
+
+
+def looked_at(sequence: FrameSequence, *, kind: Kind, loops: bool, wraps: bool, work: Work, jobs: int) -> Looked:
+    """A quick look at small frames."""
+    count = len(sequence.frames)
+    pairs = [(index, (index + 1) % count) for index in range(count if loops else count - 1)]
+    load = partial(light_of, sequence, kind)
+    frames, steps, cuts = _watched_steps(load, pairs, count, wraps=wraps, work=work, jobs=jobs)
+    return Looked(SmallSequence(frames, steps, wraps), cuts)
+
+
+def fitted_map(
+    sequence: FrameSequence,
+    kept: KeptFrames,
+    holds: Sequence[Fraction],
+    *,
+    cuts: Sequence[int] = (),
+    kind: Kind = "color",
+    wraps: bool = False,
+    bits: int = 8,
+    work: Work,
+    jobs: int,
+) -> MotionMade:
+    """The map of the frames that are kept, by which what is left out between them is rebuilt best.
+
+    Parameters
+    ----------
+    holds : sequence of Fraction
+        How long each frame of the sequence shows: frames between are rebuilt for the time at which they showed.
+    cuts : sequence of int
+        Frames after which the scene changes: pairs across have no motion, and are none.
+    """
+    gaps = kept.gaps(len(sequence.frames))
+    load = partial(light_of, sequence, kind)
+    crossing = [any(first <= cut < last for cut in cuts) for first, last in gaps]
+
+    def between(gap: tuple[int, int]) -> tuple[list[Planes], list[float]]:
+        first, last = gap
+        passed = list(accumulate(holds[first:last]))
+        return [load(index) for index in range(first + 1, last)], [float(one / passed[-1]) for one in passed[:-1]]
+
+    def fit(place: int) -> Vectors:
+        first, last = gaps[place]
+        earlier, later = load(first), load(last)
+        if crossing[place]:
+            vectors = _still(earlier)
+        elif last - first > 1:
+            vectors = fitted_motion(earlier, later, *between(gaps[place]), wraps=wraps)
+        else:
+            vectors = blind_motion(earlier, later, wraps=wraps)
+        return vectors
+
+    def judge(place: int) -> PairMotion:
+        first, last = gaps[place]
+        earlier, later = load(first), load(last)
+        stored = decoded(encoded(fields[place], reach, dtype), reach)
+        named = place, (place + 1) % len(kept.frames)
+        if last - first == 1:
+            doubt = distrust(earlier, later, stored, wraps=wraps)
+            return PairMotion(*named, None, doubt, fallback=doubt > TRUSTED)
+        found = missed(earlier, later, *between(gaps[place]), stored, wraps=wraps)
+        if found.warping < _BETTER * found.fading or crossing[place]:
+            return PairMotion(*named, found, None, fallback=crossing[place])
+        return PairMotion(*named, found._replace(warping=found.fading), None, fallback=True)
+
+    dtype = _dtype(bits)
+    with work.progress("fitting motion", 2 * len(gaps)) as advance:
+        fields = list(_watched(in_processes(fit, range(len(gaps)), jobs=jobs), advance))
+        reach = reach_of(fields)
+        judged = list(_watched(in_processes(judge, range(len(gaps)), jobs=jobs), advance))
+    fields = [np.zeros_like(one) if pair.fallback else one for one, pair in zip(fields, judged, strict=True)]
+    frames = [sequence.frames[index] for index in kept.frames]
+    later: list[int | None] = [None if crosses else pair.later for crosses, pair in zip(crossing, judged, strict=True)]
+    pairs = tuple(pair for pair, crosses in zip(judged, crossing, strict=True) if not crosses)
+    across = tuple(place for place, crosses in enumerate(crossing) if crosses)
+    return MotionMade(_map_of(frames, fields, later, wraps=wraps, bits=bits), pairs, across)
+
+
+def blind_map(
+    frames: Sequence[FrameSource],
+    pairs: Sequence[tuple[int, int]],
+    *,
+    kind: Kind = "color",
+    wraps: bool = False,
+    bits: int = 8,
+    work: Work,
+    jobs: int,
+) -> MotionMade:
+    """The map for pairs of frames, where nothing is known of what lies between; no two pairs begin with one frame."""
+
+    def load(index: int) -> Planes:
+        return to_light(frames[index].load(), kind)
+
+    _, _, cuts = _watched_steps(load, pairs, len(frames), wraps=wraps, work=work, jobs=jobs)
+    across = [pair for place, pair in enumerate(pairs) if place in cuts]
+    wanted = [pair for pair in pairs if pair not in across]
+    after, before = dict(wanted), {later: earlier for earlier, later in reversed(wanted)}
+
+    def estimate(pair: tuple[int, int]) -> tuple[Vectors, PairMotion]:
+        outside = [None if index is None else load(index) for index in (before.get(pair[0]), after.get(pair[1]))]
+        earlier, later = load(pair[0]), load(pair[1])
+        vectors = blind_motion(earlier, later, before=outside[0], after=outside[1], wraps=wraps)
+        doubt = distrust(earlier, later, vectors, wraps=wraps)
+        if doubt > TRUSTED or not vectors.any():
+            return np.zeros_like(vectors), PairMotion(*pair, None, doubt, fallback=True)
+        return vectors, PairMotion(*pair, None, doubt, fallback=False)
+
+    with work.progress("estimating motion", len(wanted)) as advance:
+        found = dict(zip(wanted, _watched(in_processes(estimate, wanted, jobs=jobs), advance), strict=True))
+    fields: list[Vectors | None] = [None] * len(frames)
+    later: list[int | None] = [None] * len(frames)
+    for (start, end), (vectors, _) in found.items():
+        fields[start], later[start] = vectors, end
+    made = _map_of(frames, fields, later, wraps=wraps, bits=bits)
+    return MotionMade(made, tuple(pair for _, pair in found.values()), tuple(start for start, _ in across))
+
+
+def _map_of(
+    frames: Sequence[FrameSource],
+    fields: Sequence[Vectors | None],
+    later: Sequence[int | None],
+    *,
+    wraps: bool,
+    bits: int,
+) -> MapFrames:
+    """Half as large as the frames where they halve; where there are no vectors, nothing moves."""
+    parts = _HALF if all(side % _HALF == 0 for frame in frames for side in frame.size) else 1
+    sizes = tuple(Size(frame.size.w // parts, frame.size.h // parts) for frame in frames)
+    reach = reach_of([one for one in fields if one is not None])
+    sources = []
+    for number, (frame, size) in enumerate(zip(frames, sizes, strict=True)):
+        field = fields[number] if number < len(fields) else None
+        load = partial(_stored, field, size, reach, _dtype(bits), wraps)
+        sources.append(frame._replace(size=size, depth=bits, mode="RGBA", load=load))
+    motion = MotionPairs(reach, (*later, *[None] * (len(frames) - len(later))), wraps)
+    return MapFrames("motion", CONTENTS["motion"], tuple(sources), sizes, bits, parts, motion=motion)
+
+
+def _stored(field: Vectors | None, size: Size, reach: MotionReach, dtype: Any, wraps: bool) -> Pixels:
+    if field is None:
+        return encoded(np.zeros((2, size.h, size.w), np.float32), reach, dtype)
+    return encoded(enlarged(field, size.h, size.w, wraps=wraps), reach, dtype)
+
+
+def _still(image: Planes) -> Vectors:
+    return np.zeros((2, -(-image.shape[1] // 2), -(-image.shape[2] // 2)), np.float32)
+
+
+def _dtype(bits: int) -> Any:
+    return np.uint16 if bits == 16 else np.uint8

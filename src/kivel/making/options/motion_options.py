@@ -1,0 +1,34 @@
+"""Maps of motion: whether to make one, and how it is stored."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.option import Option, Options
+from kivel.making.options.value_kinds import FLAG, choice
+
+__all__ = ["MotionOptions"]
+
+
+class MotionOptions(Options):
+    """A companion map by which frames are warped into each other."""
+
+    title = "companion maps"
+    motion: Option[bool] = Option(
+        FLAG,
+        "a map of how things move, by which players warp one frame into the next",
+        default=False,
+    )
+    motion_bits: Option[Literal["8", "16"]] = Option(
+        choice("8", "16"), "how finely it is stored (default: 8, which loses less than a thousandth)", default="8"
+    )
+    tile: Option[bool] = Option(
+        FLAG, "with motion: frames are tiles, what leaves at one side comes in at the other", default=False
+    )
+
+    def check(self) -> None:
+        super().check()
+        given = [name for name in ("motion-bits", "tile") if self.given(name)]
+        if given and not self.motion:
+            raise UsageError(f"{option(given[0])} says how, {option('motion', True)} that there is a map; give both")

@@ -1,0 +1,78 @@
+"""What there is to say about a map of motion, in words and for scripts."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from kivel.core.wording import counted, first_few
+
+if TYPE_CHECKING:
+    from kivel.sequences.made_motion import MotionMade, PairMotion
+
+__all__ = ["motion_document", "motion_lines"]
+
+_IN_A_LINE = 8
+_SHOWN = 32
+
+
+def motion_lines(made: MotionMade) -> list[str]:
+    """How well motion serves: over all, for each pair, and where frames are faded instead."""
+    reach = max(made.map.motion.reach) if made.map.motion else 0
+    said = [*_errors(made), f"reach {reach:g} px"]
+    lines = [f"motion   {counted(len(made.pairs), 'pair')}, {', '.join(said)}"]
+    for first in range(0, min(len(made.pairs), _SHOWN), _IN_A_LINE):
+        part = made.pairs[first : first + _IN_A_LINE]
+        lines.append(("  pairs  " if first == 0 else "         ") + ", ".join(map(_pair_text, part)))
+    if len(made.pairs) > _SHOWN:
+        lines[-1] += f", and {len(made.pairs) - _SHOWN} more (see the result as JSON)"
+    faded = [f"{pair.earlier}-{pair.later}" for pair in made.pairs if pair.fallback]
+    if faded:
+        lines.append(f"  faded  {first_few(faded)}: warping would not be better")
+    if made.cuts:
+        lines.append(f"  cuts   after {first_few([str(cut) for cut in made.cuts])}: no motion leads across")
+    return lines
+
+
+def _errors(made: MotionMade) -> list[str]:
+    total = made.total
+    if total.visible:
+        share = f"{total.ratio:.2f} of it"
+        return [f"fitted: what is left out is missed by {total.error:.2f} of 255, by {total.faded:.2f} faded ({share})"]
+    return ["estimated from these frames alone; after each pair, how sure that is"]
+
+
+def _pair_text(pair: PairMotion) -> str:
+    name = f"{pair.earlier}-{pair.later}"
+    if pair.missed:
+        return f"{name} {pair.missed.ratio:.2f}"
+    return f"{name} {_confidence(pair):.0%}"
+
+
+def _confidence(pair: PairMotion) -> float:
+    """From 0 to 1; of a pair whose error is known, how much better warping is."""
+    left = pair.missed.ratio if pair.missed else pair.distrust or 0.0
+    return max(0.0, 1 - left)
+
+
+def motion_document(made: MotionMade | None) -> dict[str, Any]:
+    """The same for scripts; nothing where there is no map."""
+    if made is None or made.map.motion is None:
+        return {}
+    motion, total = made.map.motion, made.total
+    content: dict[str, Any] = {
+        "reach": list(motion.reach),
+        "wrap": motion.wraps,
+        "cuts": list(made.cuts),
+        "pairs": [_pair_document(pair) for pair in made.pairs],
+    }
+    if total.visible:
+        content |= {"error": round(total.error, 4), "faded": round(total.faded, 4), "ratio": round(total.ratio, 5)}
+    return {"motion": content}
+
+
+def _pair_document(pair: PairMotion) -> dict[str, Any]:
+    content: dict[str, Any] = {"frames": [pair.earlier, pair.later], "fallback": pair.fallback}
+    if pair.missed:
+        missed = pair.missed
+        content |= {"error": round(missed.error, 4), "faded": round(missed.faded, 4), "ratio": round(missed.ratio, 5)}
+    return content | {"confidence": round(_confidence(pair), 4)}
