@@ -40,7 +40,8 @@ for (const { file, looks = [], pixels = 0, acts = [] } of JSON.parse(fs.readFile
           const { moment, player } = chain.at(clock.time);
           const found = { clip: player.clip.name, frame: moment.frame, following: moment.following, weight: decimal(moment.weight) };
           if (!reads || moment.frame === null) return found;
-          for (const frame of [moment.frame, moment.following]) await drawing.load(drawing.imageOf(frame, "color"));
+          for (const frame of [moment.frame, moment.following])
+            for (const map of ["color", "motion"]) await drawing.load(drawing.imageOf(frame, map));
           draw();
           return { ...found, pixels: readPane(stage()) };
         },

@@ -15,9 +15,11 @@ from typing import Any
 
 import numpy as np
 import pytest
+from moving_spots import circling
 from outside_readers import chromium, said_by_node
 
 import kivel
+from kivel.core.light import to_light
 from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.following import Chain
@@ -27,6 +29,9 @@ from kivel.core.playback.player import Happening
 from kivel.core.resampling import Share, mixed
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
+from kivel.sequences.between_frames import frame_between
+from kivel.sequences.opening import open_sources
+from kivel.sequences.settings import SourceSettings
 from program import art, read, write
 
 pytestmark = pytest.mark.slow
@@ -302,3 +307,26 @@ def test_any_source_has_a_page_and_many_frames_open_soon(place: Path) -> None:
     last = read(place / "many/m_199.png")
     pixels = pixels_of(found["shown"][0]["pixels"], last)
     assert np.array_equal(pixels[last[..., 3] > 0], last[last[..., 3] > 0])
+
+
+@pytest.mark.parametrize("made", ["sheet", "atlas"])
+@pytest.mark.parametrize("direction", ["normal", "reverse"])
+def test_a_clip_of_motion_is_warped_as_the_core_does(place: Path, made: str, direction: str) -> None:
+    for number, frame in enumerate(circling(16)):
+        write(place / f"around/around_{number}.png", frame)
+    kivel.resample("around", out="four", count=4, even=True, motion=True)
+    more: dict[str, Any] = {"turn": True} if made == "atlas" else {"gap": 2}
+    getattr(kivel, made)("four", out="four.png", direction=direction, **more)
+    sequence = open_sources(["four.kivel.json"], SourceSettings(1 << 20, with_motion=True))
+    (clip,), (motion,) = sequence.clips, sequence.maps
+    looks = [(clip.name, f"{number}/60") for number in range(1, 80, 5)]
+    kivel.preview("four.kivel.json", out="four.html")
+    (answer,) = asked({"file": str(Path("four.html").resolve()), "looks": looks, "pixels": len(looks)})
+    assert answer["wrong"] == []
+    for shown in answer["shown"]:
+        one, other, weight = shown["frame"], shown["following"], shown["weight"]
+        expected = frame_between(lambda n: sequence.frames[n].load(), one, other, weight, motion=motion)
+        faded = frame_between(lambda n: sequence.frames[n].load(), one, other, weight)
+        off = np.abs(to_light(pixels_of(shown["pixels"], expected)) - to_light(expected)) * 255
+        assert (off <= 2).mean() > 0.999
+        assert weight < 0.05 or np.abs(to_light(faded) - to_light(expected)).max() > 0.1

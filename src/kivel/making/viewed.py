@@ -14,7 +14,8 @@ from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import stored_page
 from kivel.files.png.write import encode_png
-from kivel.views.viewer_page import ViewedFrame, ViewedPage, ViewedSource, viewer_html
+from kivel.sequences.between_frames import motion_map
+from kivel.views.viewer_page import ViewedFrame, ViewedMotion, ViewedPage, ViewedSource, viewer_html
 
 if TYPE_CHECKING:
     from kivel.sequences.sequence import FrameSequence
@@ -61,9 +62,14 @@ def viewer_of(
     sources = []
     for sequence, clips in viewed:
         pages, frames = _pages_and_frames(sequence, images, max_pixels, advance)
-        sources.append(ViewedSource(sequence.stem, pages, frames, clips, sequence.groups))
+        sources.append(ViewedSource(sequence.stem, pages, frames, clips, sequence.groups, _motion_of(sequence)))
     pictures = [b"".join(encode_png(to_8_bits(image), compress="small", jobs=jobs)) for image in (contact, timing)]
     return viewer_html(sources, images.files, view=view, contact=pictures[0], timing=pictures[1], reload=reload)
+
+
+def _motion_of(sequence: FrameSequence) -> ViewedMotion | None:
+    one = motion_map(sequence.maps)
+    return ViewedMotion(one.name, one.motion) if one and one.motion else None
 
 
 def pictures_in(sequence: FrameSequence) -> int:

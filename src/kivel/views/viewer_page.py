@@ -5,18 +5,23 @@ from __future__ import annotations
 import base64
 import hashlib
 import json
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from importlib import resources
 from string import Template
 from typing import Any, NamedTuple
 
+from kivel.core.motion.pairs import MotionPairs
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player
 from kivel.files.seals import BLANK_SEAL
 
-__all__ = ["ViewedFrame", "ViewedPage", "ViewedSource", "viewer_html"]
+__all__ = ["ViewedFrame", "ViewedMotion", "ViewedPage", "ViewedSource", "viewer_html"]
 
+_SHADER = re.compile(r"(?<=#version 300 es\n)[^`]*")
+_AROUND_SIGNS = re.compile(r" *([-+*/%=<>?:,;(){}&|]) *")
+_TEXT_OR_SIGNS = re.compile(r"""("(?:\\.|[^"\\\n])*"|`(?:\\.|[^`\\])*`)| *([=<>?:,;(){}&|*]+) *""")
 _SCRIPTS = ("playing.js", "instances.js", "drawing.js", "picture.js", "page.js")
 
 
@@ -41,6 +46,13 @@ class ViewedFrame(NamedTuple):
     outline: tuple[tuple[float, float], ...] | None = None
 
 
+class ViewedMotion(NamedTuple):
+    """The map of motion, by name, and what its vectors mean."""
+
+    map: str
+    motion: MotionPairs
+
+
 class ViewedSource(NamedTuple):
     """What came from one source: its frames, on pages that count from 0, and the clips and groups that play them."""
 
@@ -49,6 +61,7 @@ class ViewedSource(NamedTuple):
     frames: Sequence[ViewedFrame]
     clips: Sequence[Clip]
     groups: Sequence[Group]
+    motion: ViewedMotion | None = None
 
 
 def viewer_html(
@@ -75,7 +88,7 @@ def viewer_html(
     reload : str or None
         An address whose answer changes when the page would be another; it looks there by itself.
     """
-    script = "\n".join(_lean(_part(one)).replace('"use strict";\n', "") for one in _SCRIPTS)
+    script = _terse("\n".join(_lean(_part(one)).replace('"use strict";\n', "") for one in _SCRIPTS))
     script = f'"use strict";\n{script}'
     style = _lean(_part("viewer.css"))
     connect = " connect-src 'self';" if reload else ""
@@ -101,6 +114,12 @@ def _lean(text: str) -> str:
     """Without what only those read who change it: indents and comments."""
     lines = (line.partition("// ")[0].strip() for line in text.splitlines())
     return "\n".join(line for line in lines if line)
+
+
+def _terse(script: str) -> str:
+    """Without spaces around signs, but in texts; templates within templates are not told apart from code."""
+    script = _SHADER.sub(lambda shader: _AROUND_SIGNS.sub(r"\1", shader[0]), script)
+    return _TEXT_OR_SIGNS.sub(lambda found: found[1] or found[2] or found[0], script)
 
 
 def _hash(text: str) -> str:
@@ -130,12 +149,21 @@ def _data(sources: Sequence[ViewedSource], view: Mapping[str, object]) -> dict[s
             {"name": one.name, "members": one.members, "choose": one.choose, "weights": one.weights}
             for one in source.groups
         ]
-        span = {"first": len(data["frames"]), "count": len(source.frames)}
-        data["sources"].append({"name": source.name, "groups": groups, **span})
+        first = len(data["frames"])
+        about = {"name": source.name, "groups": groups, "first": first, "count": len(source.frames)}
+        data["sources"].append(about | _motion(source.motion))
         before = len(data["pages"])
         data["frames"] += [_frame(frame) | {"page": frame.page + before} for frame in source.frames]
+        for start, end in source.motion.motion.pairs if source.motion else ():
+            data["frames"][first + start] |= {"leads": first + end, "source": number}
         data["pages"] += [_page(page) for page in source.pages]
     return data
+
+
+def _motion(known: ViewedMotion | None) -> dict[str, Any]:
+    if known is None:
+        return {}
+    return {"motion": {"map": known.map, "reach": known.motion.reach, "wraps": known.motion.wraps}}
 
 
 def _key(clip: str, source: str, taken: set[str]) -> str:
@@ -167,6 +195,7 @@ def _clip(clip: Clip, source: int, key: str) -> dict[str, Any]:
         "repeat": None if clip.repeat == "forever" else clip.repeat,
         "end": clip.end,
         "then": clip.then,
-        "blends": clip.interpolation == "linear",
+        "blends": clip.blends,
+        "warps": clip.interpolation == "motion",
         "events": [{"step": event.step, "name": event.name} for event in clip.events],
     }

@@ -9,10 +9,14 @@ const FRAGMENT = `#version 300 es
 precision highp float;
 precision highp int;
 precision highp sampler2D;
-uniform sampler2D page, next, normals, glow, under;
+uniform sampler2D page, next, normals, glow, under, motion;
 uniform ivec4 rect, nextRect;
 uniform ivec4 box, nextBox;       // offset, and the canvas
 uniform ivec4 lies, nextLies;     // turned, mirrored across, mirrored down, parts of the page's sides
+uniform ivec4 motionRect, motionBox, motionLies;
+uniform vec2 reach;               // of the motion map, in pixels of the canvas
+uniform int way;                  // 0 fades, 1 is warped along the motion of this frame, -1 against that of the next
+uniform bool wraps;
 uniform vec2 origin;              // of the canvas, in pixels from the top left of the view
 uniform float zoom, weight, level, opacity, viewHeight;
 uniform int mode;                 // 0 the picture, 1 alpha, 2 with its glow, 3 lit by a lamp, 4 what is under it alone
@@ -43,23 +47,49 @@ vec4 near(sampler2D from, ivec4 r, ivec4 b, ivec4 l, vec2 p) {
   if (tiles != ivec2(1)) whole = ((whole % b.zw) + b.zw) % b.zw;
   return texelOf(from, r, b, l, whole, level > 0.0 ? fract(p) : vec2(0.5));
 }
-vec4 taken(sampler2D from, ivec4 r, ivec4 b, ivec4 l, vec2 p) {
-  if (!smoothly || level > 0.0) return near(from, r, b, l, p);
+ivec2 kept(ivec2 p, ivec2 size) { return wraps ? ((p % size) + size) % size : clamp(p, ivec2(0), size - 1); }
+vec4 four(sampler2D from, ivec4 r, ivec4 b, ivec4 l, vec2 p, bool warps) {  // premultiplied; to warp, as light
   vec2 q = p - 0.5, share = fract(q);
   vec4 total = vec4(0.0);
   for (int i = 0; i < 4; i++) {
-    vec2 step = vec2(i & 1, i >> 1);
-    vec4 c = near(from, r, b, l, floor(q) + step + 0.5);
-    vec2 w = mix(1.0 - share, share, step);
-    total += vec4(c.rgb * c.a, c.a) * w.x * w.y;
+    vec2 step = vec2(i & 1, i >> 1), w = mix(1.0 - share, share, step), at = floor(q) + step;
+    vec4 c = warps ? texelOf(from, r, b, l, kept(ivec2(at), b.zw), vec2(0.5)) : near(from, r, b, l, at + 0.5);
+    total += vec4((warps ? toLight(c.rgb) : c.rgb) * c.a, c.a) * w.x * w.y;
   }
-  return total.a > 0.0 ? vec4(total.rgb / total.a, total.a) : vec4(0.0);
+  return total;
+}
+vec4 taken(sampler2D from, ivec4 r, ivec4 b, ivec4 l, vec2 p) {
+  if (!smoothly || level > 0.0) return near(from, r, b, l, p);
+  vec4 c = four(from, r, b, l, p, false);
+  return c.a > 0.0 ? vec4(c.rgb / c.a, c.a) : vec4(0.0);
 }
 vec4 mixed(vec4 a, vec4 b, float w) {
   if (w <= 0.0) return a;
   float alpha = mix(a.a, b.a, w);
   vec3 light = mix(toLight(a.rgb) * a.a, toLight(b.rgb) * b.a, w);
   return vec4(alpha > 0.0 ? toStored(light / alpha) : vec3(0.0), alpha);
+}
+vec2 moves(vec2 p) {                // bilinear over the texels of the motion map, in full precision
+  int parts = motionLies.w;
+  ivec2 size = motionLies.x == 1 ? motionRect.wz : motionRect.zw;
+  ivec2 from = motionBox.xy / parts, to = (motionBox.xy + size) / parts - 1;
+  vec2 q = p / float(parts) - 0.5, share = fract(q), total = vec2(0.0);
+  for (int i = 0; i < 4; i++) {
+    vec2 step = vec2(i & 1, i >> 1);
+    ivec2 at = clamp(kept(ivec2(floor(q) + step), motionBox.zw / parts), from, to);
+    vec2 codes = texelOf(motion, motionRect, motionBox, motionLies, at * parts, vec2(float(parts) * 0.5)).rg;
+    vec2 w = mix(1.0 - share, share, step);
+    total += codes * w.x * w.y;
+  }
+  return (total * 255.0 - 128.0) / 127.0 * reach;
+}
+vec4 warped(vec2 p) {
+  vec2 at = smoothly ? p : floor(p) + 0.5;
+  at -= floor(at / vec2(box.zw)) * vec2(box.zw);
+  vec2 v = moves(at) * float(way);
+  vec4 c = mix(four(page, rect, box, lies, at - weight * v, true),
+               four(next, nextRect, nextBox, nextLies, at + (1.0 - weight) * v, true), weight);
+  return vec4(c.a > 0.0 ? toStored(c.rgb / c.a) : vec3(0.0), c.a);
 }
 vec4 over(vec4 a, vec4 b) {         // straight over premultiplied, straight again
   float alpha = a.a + b.a * (1.0 - a.a);
@@ -72,7 +102,8 @@ void main() {
   ivec2 canvas = box.zw;
   if (any(lessThan(p, vec2(0.0))) || any(greaterThanEqual(p, vec2(canvas * tiles)))) discard;
   vec4 c = taken(page, rect, box, lies, p);
-  if (hasNext) c = mixed(c, taken(next, nextRect, nextBox, nextLies, p), weight);
+  if (hasNext && way != 0) c = warped(p);
+  else if (hasNext) c = mixed(c, taken(next, nextRect, nextBox, nextLies, p), weight);
   if (mode == 1) c = vec4(vec3(c.a), 1.0);
   if (mode == 2) {
     vec4 g = taken(glow, rect, box, lies, p);
@@ -94,7 +125,7 @@ void main() {
 // What is held at once: 256 MiB, and a third more with mip levels.
 const MOST_TEXELS = 1 << 26;
 
-const UNITS = ["page", "next", "normals", "glow", "under"];
+const UNITS = ["page", "next", "normals", "glow", "under", "motion"];
 
 class Drawing {
   constructor(canvas, data, bytesOf) {
@@ -166,7 +197,7 @@ class Drawing {
   }
 
   // Everything of a view at once; false, and the last picture stays, while something of it is not loaded. A layer is
-  // {frame, next, weight, x, y, zoom, part, opacity, tint}; `ghosts` lie under the layers, which do not overlap.
+  // {frame, next, weight, warps, x, y, zoom, part, opacity, tint}; `ghosts` lie under the layers, which do not overlap.
   draw(view, layers, ghosts = []) {
     const { gl, canvas } = this;
     const images = [...layers, ...ghosts].flatMap((layer) => Object.values(this.imagesOf(view, layer)));
@@ -226,6 +257,13 @@ class Drawing {
     });
     this.frame("", frame, view.map);
     if (next !== null) this.frame("next", next, view.map);
+    const leads = this.leads(layer);
+    if (leads) {
+      this.frame("motion", leads.from, leads.map);
+      this.set("2f", "reach", ...leads.reach);
+      this.set("1i", "wraps", leads.wraps ? 1 : 0);
+    }
+    this.set("1i", "way", leads ? leads.way : 0);
     const lacks = (view.mode === 2 && images.glow === undefined) || (view.mode === 3 && images.normals === undefined);
     const flags = { hasNext: next !== null, hasUnder, premultiplied, smoothly: view.smooth, mode: lacks ? 0 : view.mode };
     for (const [name, value] of Object.entries(flags)) this.set("1i", name, value);
@@ -254,12 +292,23 @@ class Drawing {
   }
 
   // The images that a layer needs, by what they are for; a page that lacks the map shows its colour.
-  imagesOf(view, { frame, next = null }) {
+  imagesOf(view, { frame, next = null, warps = false }) {
     const found = { page: this.imageOf(frame, view.map), glow: undefined, normals: undefined };
     if (next !== null) found.next = this.imageOf(next, view.map);
+    const leads = this.leads({ frame, next, warps });
+    if (leads) found.motion = this.mapOf(leads.from, leads.map).image;
     if (view.mode === 2) found.glow = this.mapOf(frame, view.glow)?.image;
     if (view.mode === 3) found.normals = this.mapOf(frame, view.normals)?.image;
     return Object.fromEntries(Object.entries(found).filter(([, image]) => image !== undefined));
+  }
+
+  // The motion by which a frame is warped into the next: that of either, if its vectors lead to the other.
+  leads({ frame, next = null, warps = false }) {
+    if (next === null || !warps) return null;
+    const { frames } = this.data;
+    const way = frames[frame].leads === next ? 1 : frames[next].leads === frame ? -1 : 0;
+    const from = way === 1 ? frame : next;
+    return way ? { way, from, ...this.data.sources[frames[from].source].motion } : null;
   }
 
   mapOf(frame, map) {

@@ -112,7 +112,7 @@ function refresh() {
   $("stage").dataset.backdrop = picture ? "image" : state.backdrop;
   $("stage").style.background = picture ? `url(${picture.url}) no-repeat #14161a` : BACKDROPS[state.backdrop] ?? state.backdrop;
   document.documentElement.dataset.theme = state.theme;
-  $("zoom").textContent = state.zoom ? `${state.zoom < 1 ? `1/${round(1 / state.zoom)}` : state.zoom}x` : "fit";
+  $("zoom").textContent = state.zoom ? `${state.zoom < 1 ? "1/" + round(1 / state.zoom) : state.zoom}x` : "fit";
   toAddress();
   ask();
 }

@@ -60,7 +60,7 @@ const stage = () => { const { panes: [pane] } = arranged(now()); return { ...pan
 function layerOf({ player, moment, frame, x, y, zoom, part }) {
   const mixes = state.blend && !state.page && moment.weight.n > 0n;
   const next = mixes ? player.clip.first + moment.following : null;
-  return { frame, next, weight: mixes ? decimal(moment.weight) : 0, x, y, zoom, part };
+  return { frame, next, weight: mixes ? decimal(moment.weight) : 0, warps: player.clip.warps, x, y, zoom, part };
 }
 function ghostsOf({ player, moment, x, y, zoom, part }) {
   const { cycle, first } = player.clip;
@@ -230,7 +230,7 @@ function tell({ time, panes: [{ player, moment, frame, canvas, zoom }] }) {
     one.chain.between(told, time, 40).filter(({ kind }) => kind !== "show").map((happens) => ({ ...happens, number: one.number })));
   for (const one of found.sort((a, b) => (below(a.time, b.time) ? -1 : below(b.time, a.time) ? 1 : 0))) {
     const line = document.createElement("li");
-    line.textContent = `${seconds(one.time)} s  ${many ? `${one.number}: ` : ""}${one.kind === "event" ? one.name : one.kind}  (${one.clip})`;
+    line.textContent = `${seconds(one.time)} s  ${many ? one.number + ": " : ""}${one.kind === "event" ? one.name : one.kind}  (${one.clip})`;
     line.dataset.kind = one.kind;
     $("log").prepend(line);
     while ($("log").children.length > 60) $("log").lastChild.remove();
