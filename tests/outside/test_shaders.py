@@ -15,13 +15,18 @@ from typing import Any
 
 import numpy as np
 import pytest
+from moving_spots import circling
 from shader_runs import ShaderRun
 
 import kivel
+from kivel.core.light import to_light
 from kivel.core.playback.clip import Clip, Step
 from kivel.core.playback.player import Player
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
+from kivel.sequences.between_frames import frame_between
+from kivel.sequences.opening import open_sources
+from kivel.sequences.settings import SourceSettings
 from program import art, read, write
 
 pytestmark = pytest.mark.slow
@@ -220,3 +225,46 @@ def test_the_reference_compiler_takes_the_glsl(place: Path, suffix: str, version
     (place / "main.frag").write_text(f"#version {version}\n{shader('blob', suffix)}void main() {{}}\n")
     done = subprocess.run(["glslangValidator", "main.frag"], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout
+
+
+@pytest.mark.parametrize("origin", ORIGINS)
+@pytest.mark.parametrize("suffix", [".glsl", ".frag"])
+@pytest.mark.parametrize(
+    ("made", "more", "bits", "tile"),
+    [
+        ("sheet", {"gap": 2}, "8", False),
+        ("sheet", {"columns": 1}, "8", True),
+        ("atlas", {"turn": True, "gap": 2}, "8", False),
+        ("sheet", {"gap": 2}, "16", False),
+    ],
+    ids=["grid", "tiles", "turned", "16 bits"],
+)
+def test_frames_are_warped_as_the_core_does(
+    context: Any, place: Path, suffix: str, origin: str, made: str, more: dict[str, Any], bits: str, tile: bool
+) -> None:
+    for number, frame in enumerate(circling(16)):
+        write(place / f"around/around_{number}.png", frame)
+    kivel.resample("around", out="four", count=4, even=True, motion=True, motion_bits=bits, tile=tile)
+    getattr(kivel, made)("four", out="four.png", **more)
+    sequence = open_sources(["four.kivel.json"], SourceSettings(1 << 20, with_motion=True))
+    (motion,) = sequence.maps
+    # graphics cards filter what is premultiplied
+    content = json.loads(Path("four.kivel.json").read_text())
+    content["pages"][0]["alpha"] = "premultiplied"
+    Path("four.kivel.json").write_text(json.dumps(content))
+    code = shader("four", suffix, origin=origin)
+    way = slice(None, None, 1 if origin == "top" else -1)
+    image = np.ascontiguousarray(np.moveaxis(to_light(read(place / "four.png")), 0, -1)[way])
+    codes = read(place / "four.motion.png")
+    codes = np.ascontiguousarray(codes[way] / np.float32(np.iinfo(codes.dtype).max), np.float32)
+    shown = "vec3(floor(one.w), floor(fract(one.w) * 10.0 + 0.5), one.z)"
+    run = ShaderRun(context, code, suffix, f"four_warped(image, motion, {shown}, one.xy)")
+    rows, columns = (axis.ravel() for axis in np.mgrid[0:48, 0:48])
+    down = (rows + 0.5) / 48
+    for first, second, weight in ((0, 1, 0.25), (1, 2, 0.5), (3, 0, 0.7), (2, 1, 0.25), (0, 2, 0.5)):
+        expected = frame_between(lambda n: sequence.frames[n].load(), first, second, weight, motion=motion)
+        pair = rows * 0 + first + second / 10
+        given = np.stack([(columns + 0.5) / 48, down if origin == "top" else 1 - down, rows * 0 + weight, pair], 1)
+        found = run(given.astype(np.float32), image, codes).reshape(48, 48, 4)
+        off = np.abs(found - np.moveaxis(to_light(expected), 0, -1)) * 255
+        assert (off <= 2).mean() > 0.999

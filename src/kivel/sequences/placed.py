@@ -23,7 +23,7 @@ from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import CutSheet, FrameSequence
 from kivel.sequences.settings import SourceSettings
 
-__all__ = ["sequence_of_manifest"]
+__all__ = ["sequence_of_manifest", "stated_motion"]
 
 
 def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSettings) -> FrameSequence:
@@ -80,7 +80,7 @@ def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tup
     """The other maps that all pages have, as far as they are wanted."""
     names = [name for name in manifest.pages[0].maps if all(name in page.maps for page in manifest.pages)]
     if not settings.with_maps:
-        names = [name for name in names if settings.with_motion and _motion_of(manifest, name)]
+        names = [name for name in names if settings.with_motion and stated_motion(manifest, name)]
     found = []
     for name in names:
         if name == settings.show:
@@ -89,12 +89,12 @@ def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tup
         file = manifest.pages[0].maps[name]
         depth = max(frame.depth for frame in frames)
         sizes = tuple(frame.size for frame in frames)
-        motion = _motion_of(manifest, name)
+        motion = stated_motion(manifest, name)
         found.append(MapFrames(name, CONTENTS[file.kind], frames, sizes, depth, file.parts, motion=motion))
     return tuple(found)
 
 
-def _motion_of(manifest: Manifest, name: str) -> MotionPairs | None:
+def stated_motion(manifest: Manifest, name: str) -> MotionPairs | None:
     """What the vectors of a map mean, if all its pages say that, and alike."""
     known = [page.maps[name].motion for page in manifest.pages]
     first = known[0]

@@ -8,9 +8,10 @@ from typing import Literal, NamedTuple
 from kivel.core.exporting.step_tables import StepTable
 from kivel.core.exporting.texture_places import TextureOrigin, TexturePlace
 from kivel.core.layout.grid import Grid
+from kivel.core.motion.pairs import MotionPairs
 from kivel.core.pixels import Pair, Rect, Size
 
-__all__ = ["PlaybackTable", "ShownMap", "TableFrame", "TablePage"]
+__all__ = ["PlaybackTable", "ShownMap", "TableFrame", "TableMotion", "TablePage"]
 
 
 class TablePage(NamedTuple):
@@ -46,6 +47,16 @@ class ShownMap(NamedTuple):
     alpha: Literal["straight", "premultiplied", "opaque"]
 
 
+class TableMotion(NamedTuple):
+    """The map of motion, by name: what its vectors mean, into how many parts of a page's sides it is divided, and bits
+    a channel."""
+
+    map: str
+    motion: MotionPairs
+    parts: int
+    depth: int
+
+
 class PlaybackTable(NamedTuple):
     """All of a sheet or an atlas. Texture coordinates count from `origin`; `shown` is the map that is meant.
 
@@ -60,3 +71,4 @@ class PlaybackTable(NamedTuple):
     frames: tuple[TableFrame, ...]
     grid: Grid | None
     clips: tuple[StepTable, ...]
+    motion: TableMotion | None = None

@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from kivel.core.errors import UsageError
 from kivel.core.exporting.float_text import float32_text, float32_text_above
-from kivel.core.exporting.playback_table import PlaybackTable, TableFrame
+from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TableMotion
 from kivel.core.exporting.step_tables import StepTable
 from kivel.core.naming import identifier, identifiers
 from kivel.files.formats.shader_dialects import SHADER_DIALECTS, Argument, ShaderDialect
@@ -57,6 +57,8 @@ class _Shader:
         yield from self._lookups()
         yield from self._places()
         yield from self._colors()
+        if self.table.motion and len(self.table.pages) == 1:
+            yield from self._motion(self.table.motion)
         names = identifiers((clip.clip.name for clip in self.table.clips), "clip")
         alike: dict[tuple[tuple[str, ...], ...], str] = {}
         for name, clip in zip(names, self.table.clips, strict=True):
@@ -129,11 +131,15 @@ class _Shader:
         yield "// x, y, width and height on the page, in pixels from the top left"
         yield from self.dialect.function("vec4", f"{self.name}_rect", [_FRAME], body)
 
-    def _places(self) -> Iterator[str]:
+    def _flipped(self, at: str) -> str:
+        """A place from the texture's own origin as one from the top left, and the other way round."""
+        return f"vec2({at}.x, 1.0 - {at}.y)" if self.table.origin == "bottom" else at
+
+    def _place(self, half: str) -> list[str]:
+        """Where a place of a frame lies on the page, half a texel and more inside its rectangle."""
         name, let = self.name, self.dialect.let
-        flip = "vec2({0}.x, 1.0 - {0}.y)" if self.table.origin == "bottom" else "{0}"
         body = [let("vec4", "rect", f"{name}_rect(frame)"), let("vec2", "size", f"{name}_page_size(frame)")]
-        inside = flip.format("at")
+        inside = self._flipped("at")
         if self.trimmed:
             body.append(let("vec4", "box", f"{name}_box(frame)"))
             inside = f"({inside} * {name}_canvas(frame) - box.xy) / box.zw"
@@ -145,16 +151,19 @@ class _Shader:
             middle = self._("middle")
             body.append(let("vec2", "away", f"inside - {middle}"))
             stored = f"{middle} + away.x * axes.xy + away.y * axes.zw"
-        half = self._("half_texel")
-        body += [
+        return [
+            *body,
             let("vec2", "stored", stored),
             let("vec2", "farthest", f"max(rect.zw - {half}, {half})"),
             let("vec2", "pixel", f"rect.xy + clamp(stored * rect.zw, {half}, farthest)"),
             let("vec2", "share", "pixel / size"),
-            let("vec2", "place", flip.format("share")),
+            let("vec2", "place", self._flipped("share")),
             "return vec3(place, edges.x * edges.y);",
         ]
-        yield from self.dialect.function("vec3", f"{name}_place", [_FRAME, _AT], body)
+
+    def _places(self) -> Iterator[str]:
+        name, let, half = self.name, self.dialect.let, self._("half_texel")
+        yield from self.dialect.function("vec3", f"{name}_place", [_FRAME, _AT], self._place(half))
         moved = [
             let("vec2", "pivot", f"{name}_pivot(frame)"),
             f"return {name}_place(frame, pivot + (at - shift - pivot) / scale);",
@@ -214,6 +223,70 @@ class _Shader:
             f"return {self.name}_mixed(before, after, shown.z);",
         ]
         yield from self.dialect.function("vec4", f"{self.name}_{what}", arguments, body)
+
+    def _motion(self, known: TableMotion) -> Iterator[str]:
+        """Two frames warped towards each other, then mixed.
+
+        The motion is filtered here: a graphics card that filters 8 bits in 8 bits would add up to 9 of 255 of error.
+        """
+        name, let, half = self.name, self.dialect.let, (1 << (known.depth - 1))
+        yield "// Motion: bind its page without sRGB and mip levels, and the colour's with linear filtering. Straight"
+        yield "// colour has to go on beyond its edges (bleed), or be premultiplied, as wherever textures are filtered."
+        yield self._named("reach", "vec2", *(float32_text(Fraction(one)) for one in known.motion.reach))
+        yield self._named("motion_texel", "vec2", *_texts(known.parts, known.parts))
+        yield self._named("motion_half", "vec2", *[float32_text(Fraction(known.parts, 2))] * 2)
+        yield self._named("motion_full", "float", f"{2 * half - 1}.0")
+        yield self._named("motion_middle", "float", f"{half}.0")
+        yield "// the frame that a frame's motion leads to, -1 for none"
+        later = [-1 if frame is None else frame for frame in known.motion.later]
+        yield from self._lookup("leads", [(f"{frame}.0",) for frame in later])
+        yield from self.dialect.function(
+            "vec3", f"{name}_motion_place", [_FRAME, _AT], self._place(self._("motion_half"))
+        )
+        kept = "clamp(at, low, high)"
+        if known.motion.wraps:
+            kept = "at - floor((at - low) / (high - low + more)) * (high - low + more)"
+        ends = [_AT, Argument("vec2", "low"), Argument("vec2", "high"), Argument("vec2", "more")]
+        yield from self.dialect.function("vec2", f"{name}_kept", ends, [f"return {kept};"])
+        page, motion = Argument("page", "page"), Argument("page", "motion")
+        zero, one, middle = self._("nothing"), self._("all"), self._("middle")
+        codes = []
+        for number, corner in enumerate(("vec2(0.0, 0.0)", "vec2(1.0, 0.0)", "vec2(0.0, 1.0)", "vec2(1.0, 1.0)")):
+            texel = f"{name}_kept(low + {corner}, {zero}, size - {one}, {one})"
+            codes.append(let("vec2", f"texel{number}", f"({texel} + {middle}) / size"))
+            codes.append(
+                let("vec3", f"place{number}", f"{name}_motion_place(frame, {self._flipped(f'texel{number}')})")
+            )
+            codes.append(let("vec4", f"code{number}", self.dialect.sample("motion", f"place{number}.xy")))
+        decoded = f"(codes * {self._('motion_full')} - {self._('motion_middle')})"
+        scale = f"{self._('reach')} / (({self._('motion_middle')} - 1.0) * {name}_canvas(frame))"
+        body = [
+            let("vec2", "size", f"{name}_canvas(frame) / {self._('motion_texel')}"),
+            let("vec2", "inside", f"at * size - {middle}"),
+            let("vec2", "low", "floor(inside)"),
+            let("vec2", "share", "inside - low"),
+            *codes,
+            let("vec2", "above", "mix(code0.xy, code1.xy, share.x)"),
+            let("vec2", "below", "mix(code2.xy, code3.xy, share.x)"),
+            let("vec2", "codes", "mix(above, below, share.y)"),
+            f"return {decoded} * {scale};",
+        ]
+        yield "// how far things move at a place from the top left, in shares of the canvas"
+        yield from self.dialect.function("vec2", f"{name}_motion", [motion, _FRAME, _AT], body)
+        free = f"{zero}, {one}, {zero}"
+        body = [
+            let("vec2", "there", self._flipped("at")),
+            let("float", "ahead", f"1.0 - step(0.5, abs({name}_leads(index(shown.x)) - shown.y))"),
+            let("float", "back", f"(1.0 - ahead) * (1.0 - step(0.5, abs({name}_leads(index(shown.y)) - shown.x)))"),
+            let("vec2", "moves", f"{name}_motion(motion, index(mix(shown.y, shown.x, ahead)), there) * (ahead - back)"),
+            let("vec2", "source", f"{name}_kept(there - moves * shown.z, {free})"),
+            let("vec2", "target", f"{name}_kept(there + moves * (1.0 - shown.z), {free})"),
+            let("vec3", "first", f"{name}_place(index(shown.x), {self._flipped('source')})"),
+            let("vec3", "second", f"{name}_place(index(shown.y), {self._flipped('target')})"),
+        ]
+        colors = self.dialect.sample("page", "first.xy"), self.dialect.sample("page", "second.xy")
+        yield "// as ..._color, but warped along the motion where it leads from one of both to the other"
+        yield from self._mixing("warped", [page, motion, Argument("vec3", "shown"), _AT], body, colors)
 
     def _clip(self, name: str, table: StepTable, rows: Sequence[tuple[str, ...]], alike: str) -> Iterator[str]:
         """Its steps: when each begins, what a second adds to the weight of the next, its frame and the next.
@@ -279,7 +352,7 @@ def _halved(
 
 def _step_row(table: StepTable, number: int) -> tuple[str, ...]:
     step, following = table.steps[number], table.steps[(number + 1) % len(table.steps)]
-    blends = table.clip.interpolation == "linear" and step.frame != following.frame
+    blends = table.clip.blends and step.frame != following.frame
     rate = table.clip.timebase / step.hold if blends else Fraction(0)
     start = float32_text_above(step.start / table.clip.timebase)
     return start, float32_text(rate), *_texts(step.frame, following.frame)

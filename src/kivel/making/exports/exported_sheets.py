@@ -12,20 +12,20 @@ from typing import TYPE_CHECKING, NamedTuple
 from kivel.core.compose import to_8_bits
 from kivel.core.contents import CONTENTS, Content
 from kivel.core.errors import KivelError, UsageError, option
-from kivel.core.exporting.playback_table import PlaybackTable, ShownMap, TableFrame, TablePage
+from kivel.core.exporting.playback_table import PlaybackTable, ShownMap, TableFrame, TableMotion, TablePage
 from kivel.core.exporting.step_tables import StepTable, step_table
 from kivel.core.exporting.texture_places import TextureOrigin, texture_place
 from kivel.core.pixels import Pair, Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import chosen_clips
 from kivel.core.wording import counted, first_few
-from kivel.files.manifest.model import Manifest
+from kivel.files.manifest.model import Manifest, MapMotion
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.page_store import StoredPage, stored_page
 from kivel.files.png.write import encode_png
 from kivel.making.manifests import relative_to
-from kivel.sequences.placed import sequence_of_manifest
+from kivel.sequences.placed import sequence_of_manifest, stated_motion
 from kivel.sequences.sequence import FrameSequence
 from kivel.sequences.settings import SourceSettings
 
@@ -143,7 +143,19 @@ class ExportedSheet:
             frames=frames,
             grid=grid,
             clips=self.tables(clips),
+            motion=self._motion(),
         )
+
+    def _motion(self) -> TableMotion | None:
+        """The map of motion, if its vectors are known."""
+        for name, file in self.manifest.pages[0].maps.items():
+            motion = stated_motion(self.manifest, name)
+            if motion:
+                page = stored_page(
+                    self.manifest, self.path, 0, name, max_pixels=self.options.pixel_limit, tell=self.work.note
+                )
+                return TableMotion(name, motion, file.parts, page.info.depth)
+        return None
 
     def frame(self, number: int) -> Pixels:
         """A frame on its full canvas, 8 bits."""
@@ -199,9 +211,19 @@ def _page_of(manifest: Manifest, path: Path, number: int, work: Work) -> Manifes
         work.note(f"{path}: left out, not on page {number} alone: {first_few(elsewhere)}")
     names = {clip.name for clip in clips}
     clips = [clip if clip.then in names else replace(clip, then=None) for clip in clips]
+    page = manifest.pages[number]
+    maps = {
+        name: replace(file, motion=file.motion and _renumbered(file.motion, new)) for name, file in page.maps.items()
+    }
     return replace(
         manifest,
-        pages=(manifest.pages[number],),
+        pages=(replace(page, maps=maps),),
         frames=tuple(replace(manifest.frames[old], page=0) for old in kept),
         clips=tuple(clip.renumbered(new) for clip in clips),
     )
+
+
+def _renumbered(motion: MapMotion, new: Mapping[int, int]) -> MapMotion:
+    """The pairs of which both frames are there, by their new numbers."""
+    pairs = [(new[earlier], new[later]) for earlier, later in motion.pairs if earlier in new and later in new]
+    return replace(motion, pairs=tuple(pairs))
