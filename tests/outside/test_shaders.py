@@ -58,7 +58,7 @@ def place(tmp_path: Path) -> Iterator[Path]:
         write(tmp_path / f"blob/blob_{number}.png", blob[::-1] if number > 3 else blob)
         write(tmp_path / f"owl/owl_{number}.png", art(number, width=5, height=7))
     with contextlib.chdir(tmp_path):
-        kivel.sheet("owl", out="owl.png", columns=3, gap=1, margin=2, fill="down")
+        kivel.sheet("owl", out="owl.png", columns=3, gap=1, margin=2, fill="down", motion=True)
         kivel.atlas("blob", out="blob.png", turn=True, share_flips=True, gap=1, page_limit="11x80")
         frames = read_manifest(tmp_path / "blob.kivel.json").frames
         assert {bool(frame.turn) for frame in frames} == {bool(frame.flip) for frame in frames} == {True, False}
@@ -181,7 +181,7 @@ Texture2D tex : register(t0); Texture2DArray lay : register(t1); SamplerState sa
 float4 shade(float2 at : TEXCOORD0) : SV_Target {{
     float3 now = {0}_{0}_at(at.x);
     return {0}_color(tex, sam, now, at) + {0}_layer_color(lay, sam, now, at)
-        + {0}_texture_color(tex, sam, tex, sam, now, at) + {0}_moved(1, at, at, at).z;
+        + {0}_texture_color(tex, sam, tex, sam, now, at) + {0}_moved(1, at, at, at).z{1};
 }}
 """
 WGSL_MAIN = """
@@ -191,16 +191,20 @@ WGSL_MAIN = """
 @fragment fn shade(@location(0) at: vec2f) -> @location(0) vec4f {{
     let now = {0}_{0}_at(at.x);
     return {0}_color(tex, sam, now, at) + {0}_layer_color(lay, sam, now, at)
-        + {0}_texture_color(tex, sam, tex, sam, now, at) + {0}_moved(1, at, at, at).z;
+        + {0}_texture_color(tex, sam, tex, sam, now, at) + {0}_moved(1, at, at, at).z{1};
 }}
 """
+
+
+WARPED = {"owl": " + owl_warped(tex, sam, tex, sam, now, at)", "blob": ""}
+"""Of both the first alone has a map of motion."""
 
 
 @pytest.mark.parametrize("name", ["owl", "blob"])
 def test_hlsl_compiles(place: Path, name: str) -> None:
     if not shutil.which("glslc"):
         pytest.skip("there is no glslc")
-    (place / "main.hlsl").write_text(shader(name, ".hlsl") + HLSL_MAIN.format(name))
+    (place / "main.hlsl").write_text(shader(name, ".hlsl") + HLSL_MAIN.format(name, WARPED[name]))
     words = ["glslc", "-x", "hlsl", "-fshader-stage=frag", "-fentry-point=shade", "-Werror", "main.hlsl", "-o", "out"]
     done = subprocess.run(words, capture_output=True, text=True, check=False)
     assert (done.returncode, done.stderr) == (0, "")
@@ -213,16 +217,17 @@ def test_wgsl_compiles(name: str) -> None:
         device = wgpu.gpu.request_adapter_sync(force_fallback_adapter=True).request_device_sync()
     except RuntimeError as error:
         pytest.skip(f"nothing draws here: {error}")
-    device.create_shader_module(code=shader(name, ".wgsl") + WGSL_MAIN.format(name))
+    device.create_shader_module(code=shader(name, ".wgsl") + WGSL_MAIN.format(name, WARPED[name]))
     with pytest.raises(wgpu.GPUError):
-        device.create_shader_module(code=shader(name, ".wgsl") + WGSL_MAIN.format("nobody"))
+        device.create_shader_module(code=shader(name, ".wgsl") + WGSL_MAIN.format("nobody", ""))
 
 
+@pytest.mark.parametrize("name", ["owl", "blob"])
 @pytest.mark.parametrize(("suffix", "version"), [(".frag", "100"), (".glsl", "300 es")])
-def test_the_reference_compiler_takes_the_glsl(place: Path, suffix: str, version: str) -> None:
+def test_the_reference_compiler_takes_the_glsl(place: Path, name: str, suffix: str, version: str) -> None:
     if not shutil.which("glslangValidator"):
         pytest.skip("there is no glslangValidator")
-    (place / "main.frag").write_text(f"#version {version}\n{shader('blob', suffix)}void main() {{}}\n")
+    (place / "main.frag").write_text(f"#version {version}\n{shader(name, suffix)}void main() {{}}\n")
     done = subprocess.run(["glslangValidator", "main.frag"], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout
 

@@ -34,6 +34,7 @@ class ShaderDialect(NamedTuple):
     sampled: str
     layered: str
     preamble: tuple[str, ...] = ()
+    handed_on: str = "{name}"
 
     @property
     def has_whole_numbers(self) -> bool:
@@ -54,6 +55,10 @@ class ShaderDialect(NamedTuple):
 
     def sample(self, page: str, place: str) -> str:
         return self.sampled.format(name=page, place=place)
+
+    def hand_on(self, page: str) -> str:
+        """A page that a function was given, as it is given to another."""
+        return self.handed_on.format(name=page)
 
     def sample_layer(self, layers: str, place: str, layer: str) -> str:
         return self.layered.format(name=layers, place=place, layer=layer)
@@ -102,6 +107,7 @@ _WGSL = ShaderDialect(
     layers="{name}: texture_2d_array<f32>, {name}_sampler: sampler",
     sampled="textureSample({name}, {name}_sampler, {place})",
     layered="textureSample({name}, {name}_sampler, {place}, index({layer}))",
+    handed_on="{name}, {name}_sampler",
 )
 _HLSL = ShaderDialect(
     "HLSL",
@@ -114,6 +120,7 @@ _HLSL = ShaderDialect(
     layers="Texture2DArray {name}, SamplerState {name}_sampler",
     sampled="{name}.Sample({name}_sampler, {place})",
     layered="{name}.Sample({name}_sampler, vec3({place}, {layer}))",
+    handed_on="{name}, {name}_sampler",
 )
 
 SHADER_DIALECTS = {".glsl": _GLSL_3, ".frag": _GLSL_1, ".wgsl": _WGSL, ".hlsl": _HLSL}

@@ -273,16 +273,21 @@ class _Shader:
         ]
         yield "// how far things move at a place from the top left, in shares of the canvas"
         yield from self.dialect.function("vec2", f"{name}_motion", [motion, _FRAME, _AT], body)
+        handed, leading = self.dialect.hand_on("motion"), "index(mix(shown.y, shown.x, ahead))"
         free = f"{zero}, {one}, {zero}"
         body = [
             let("vec2", "there", self._flipped("at")),
             let("float", "ahead", f"1.0 - step(0.5, abs({name}_leads(index(shown.x)) - shown.y))"),
             let("float", "back", f"(1.0 - ahead) * (1.0 - step(0.5, abs({name}_leads(index(shown.y)) - shown.x)))"),
-            let("vec2", "moves", f"{name}_motion(motion, index(mix(shown.y, shown.x, ahead)), there) * (ahead - back)"),
-            let("vec2", "source", f"{name}_kept(there - moves * shown.z, {free})"),
-            let("vec2", "target", f"{name}_kept(there + moves * (1.0 - shown.z), {free})"),
-            let("vec3", "first", f"{name}_place(index(shown.x), {self._flipped('source')})"),
-            let("vec3", "second", f"{name}_place(index(shown.y), {self._flipped('target')})"),
+            let(
+                "vec2",
+                "moves",
+                f"{name}_motion({handed}, {leading}, there) * (ahead - back)",
+            ),
+            let("vec2", "behind", f"{name}_kept(there - moves * shown.z, {free})"),
+            let("vec2", "beyond", f"{name}_kept(there + moves * (1.0 - shown.z), {free})"),
+            let("vec3", "first", f"{name}_place(index(shown.x), {self._flipped('behind')})"),
+            let("vec3", "second", f"{name}_place(index(shown.y), {self._flipped('beyond')})"),
         ]
         colors = self.dialect.sample("page", "first.xy"), self.dialect.sample("page", "second.xy")
         yield "// as ..._color, but warped along the motion where it leads from one of both to the other"

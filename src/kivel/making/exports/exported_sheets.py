@@ -19,6 +19,7 @@ from kivel.core.pixels import Pair, Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import chosen_clips
 from kivel.core.wording import counted, first_few
+from kivel.files.images import open_image
 from kivel.files.manifest.model import Manifest, MapMotion
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
@@ -151,10 +152,8 @@ class ExportedSheet:
         for name, file in self.manifest.pages[0].maps.items():
             motion = stated_motion(self.manifest, name)
             if motion:
-                page = stored_page(
-                    self.manifest, self.path, 0, name, max_pixels=self.options.pixel_limit, tell=self.work.note
-                )
-                return TableMotion(name, motion, file.parts, page.info.depth)
+                (page, *_) = open_image(self.path.parent / file.file, max_pixels=self.options.pixel_limit)
+                return TableMotion(name, motion, file.parts, page.depth)
         return None
 
     def frame(self, number: int) -> Pixels:
