@@ -21,12 +21,15 @@ examples:
 
   kivel plan "vane/vane_#.png" --page 2048x2048 --gap 2
       also the largest cell in which all frames fit that page, and what to do for half of it
+
+  kivel plan smoke/ --motion --error 15
+      how few of 64 frames will do when players warp between them, and how many it takes to fade as well
 """
 
 
-def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
+def show(made: PlanMade, options: PlanOptions, report: Report) -> int:
     from kivel.making.plan import WHY
-    from kivel.views.plan_tables import layout_table, memory_table
+    from kivel.views.plan_tables import layout_table, memory_table, motion_table
 
     report.line(f"{made.name}: {counted(made.frames, 'frame')} of {made.size} px")
     report.line("")
@@ -40,6 +43,12 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
     for one, command in zip(made.layouts, made.commands, strict=True):
         report.line(f"{one.plan.page}: {_typed(command)}")
     for line in _advice(made):
+        report.line(line)
+    if made.counts:
+        report.line("")
+        report.line("missed of the frames that are left out, as a root mean square in 1/255:")
+        report.tables([motion_table(made.counts)])
+    for line in _enough(made, options):
         report.line(line)
     report.document(
         {
@@ -57,10 +66,42 @@ def show(made: PlanMade, _: PlanOptions, report: Report) -> int:
                 {"page": list(one.page), "holds": one.holds, "all_at": _fitting_document(one.all_at)}
                 for one in made.next_pages
             ],
+            **_motion_document(made),
             "notes": list(made.notes),
         }
     )
     return 0
+
+
+def _enough(made: PlanMade, options: PlanOptions) -> list[str]:
+    """How few frames miss no more than was asked for."""
+    if made.enough is None:
+        return []
+    with_motion, faded = made.enough
+    said = f"at most {options.error:g}: {counted(with_motion, 'frame')} with motion, {faded} without"
+    if with_motion == made.frames:
+        return [f"{said}; all of them, so that no motion is needed"]
+    once = " --one-shot" if options.one_shot else ""
+    return [said, f"  kivel resample SRC -o DIR --count {with_motion} --motion{once}"]
+
+
+def _motion_document(made: PlanMade) -> dict[str, Any]:
+    """Nothing where it was not asked for."""
+    if not made.counts and made.enough is None:
+        return {}
+    counts = [
+        {
+            "count": len(one.frames),
+            "frames": list(one.frames),
+            "error": round(one.error, 4),
+            "faded": round(one.faded, 4),
+            "bytes": one.bytes,
+            "faded_bytes": one.faded_bytes,
+        }
+        for one in made.counts
+    ]
+    enough = None if made.enough is None else {"motion": made.enough[0], "faded": made.enough[1]}
+    return {"motion": {"counts": counts, "enough": enough}}
 
 
 def _about(length: int) -> str:

@@ -36,7 +36,7 @@ from kivel.sequences.made_motion import MotionMade, PairMotion
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["KeptFrames", "blind_map", "fitted_map", "looked_at"]
+__all__ = ["KeptFrames", "Looked", "blind_map", "fitted_map", "light_of", "looked_at", "times_between"]
 
 Found = TypeVar("Found")
 
@@ -68,15 +68,15 @@ class Looked(NamedTuple):
         """Whether the last frame goes on into the first."""
         return self.small.loops and len(self.small.frames) - 1 not in self.cuts
 
-    def kept(self, count: int, *, loops: bool, work: Work, jobs: int) -> KeptFrames:
-        """So many frames, between which the least is missed."""
+    def kept(self, count: int, *, loops: bool, work: Work, jobs: int, warps: bool = True) -> KeptFrames:
+        """So many frames, between which the least is missed by warping, or by fading."""
         length = len(self.small.frames)
         end, widest = (length if loops else length - 1), gap_limit(length, count)
         gaps = [(first, last) for first in range(end) for last in range(first + 1, min(first + widest, end) + 1)]
         starts = range(end)
 
         def costs_from(first: int) -> list[float]:
-            return [self.small.missed(*gap) for gap in gaps if gap[0] == first]
+            return [self.small.missed(*gap, warps=warps) for gap in gaps if gap[0] == first]
 
         with work.progress("choosing frames", end) as advance:
             found = list(_watched(in_processes(costs_from, starts, jobs=jobs), advance))
@@ -118,6 +118,16 @@ def looked_at(sequence: FrameSequence, *, kind: Kind, loops: bool, wraps: bool, 
     return Looked(SmallSequence(frames, steps, wraps), cuts)
 
 
+def times_between(holds: Sequence[Fraction]) -> list[float]:
+    """Where frames lie between the first and the one after the last, 0 to 1, from how long each shows.
+
+    >>> times_between([Fraction(1), Fraction(2), Fraction(1)])
+    [0.25, 0.75]
+    """
+    passed = list(accumulate(holds))
+    return [float(one / passed[-1]) for one in passed[:-1]]
+
+
 def fitted_map(
     sequence: FrameSequence,
     kept: KeptFrames,
@@ -145,8 +155,7 @@ def fitted_map(
 
     def between(gap: tuple[int, int]) -> tuple[list[Planes], list[float]]:
         first, last = gap
-        passed = list(accumulate(holds[first:last]))
-        return [load(index) for index in range(first + 1, last)], [float(one / passed[-1]) for one in passed[:-1]]
+        return [load(index) for index in range(first + 1, last)], times_between(holds[first:last])
 
     def fit(place: int) -> Vectors:
         first, last = gaps[place]

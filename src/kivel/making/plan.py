@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
+from kivel.core.errors import UsageError, option
+from kivel.core.wording import counted
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.layout_options import PageOptions, SpacingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.source_options import MatchingOptions
-from kivel.making.options.value_kinds import SIZE
+from kivel.making.options.value_kinds import FLAG, SIZE, number
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -17,11 +19,13 @@ if TYPE_CHECKING:
     from kivel.core.pixels import Size
     from kivel.files.images import FrameSource
     from kivel.files.png.ways import Compress
+    from kivel.making.motion_counts import MotionCount
     from kivel.making.work import Work
+    from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["WHY", "PlanMade", "PlanOptions", "make_plan"]
 
-_MOST_SAMPLED = 6
+_MOST_SAMPLED, _FEWEST = 6, 3
 WHY = "least area among sheets at most twice as long as wide, the nearest to a square of those"
 """What makes a layout the best."""
 
@@ -39,14 +43,40 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
     title = "layout"
     cell: Option[Size | None] = Option(SIZE, "cell size", default=None, shown="that of the frames")
     page: Option[Size | None] = Option(SIZE, "what would fit this page?", default=None)
+    motion: Option[bool] = Option(
+        FLAG,
+        "how few frames would do, with a map of motion and without: what is missed of the others, the memory",
+        default=False,
+        group="motion",
+    )
+    error: Option[float | None] = Option(
+        number(0.01, 255),
+        "with motion: the fewest frames that miss at most so much, as a root mean square in 1/255",
+        default=None,
+        group="motion",
+    )
+    one_shot: Option[bool] = Option(
+        FLAG, "with motion: include both ends (default: a loop, if it closes)", default=False, group="motion"
+    )
+    tile: Option[bool] = Option(
+        FLAG, "with motion: frames are tiles, what leaves at one side comes in at the other", default=False,
+        group="motion",
+    )  # fmt: skip
+
+    def check(self) -> None:
+        super().check()
+        given = [name for name in ("error", "one-shot", "tile") if self.given(name)]
+        if given and not self.motion:
+            raise UsageError(f"{option(given[0])} is about {option('motion', True)}; give both")
 
 
 class PlanMade(NamedTuple):
     """The layouts worth having of so many frames of a size; what fits the page asked for, and the next pages down.
 
-    `file_bytes` are about how long the files will be, by how hard they are compressed, judged by so many `sampled`
-    frames; nothing of float frames. `as_they_are` is how many fit that page at their size; of each layout, and of both
-    ways to fit, `commands` are the options by which `sheet` makes it.
+    `counts` are what is missed of frames that are left out, by how many are kept; `enough` are the fewest that do, with
+    motion and without. `file_bytes` are about how long the files will be, by how hard they are compressed, judged by so
+    many `sampled` frames; nothing of float frames. `as_they_are` is how many fit that page at their size; of each
+    layout, and of both ways to fit, `commands` are the options by which `sheet` makes it.
     """
 
     name: str
@@ -62,6 +92,8 @@ class PlanMade(NamedTuple):
     notes: tuple[str, ...]
     file_bytes: Mapping[Compress, int]
     sampled: int
+    counts: tuple[MotionCount, ...] = ()
+    enough: tuple[int, int] | None = None
 
 
 def make_plan(options: PlanOptions, work: Work) -> PlanMade:
@@ -88,6 +120,7 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     kept = thinned_lengths([count], cell, options.page, request) if options.page else None
     pages = [options.page] if options.page else _powers_of_two(layouts)
     sampled = _sampled(count) if sequence.depth < 32 else []
+    counts, enough = _motion_counts(options, work, sequence) if options.motion else ((), None)
     return PlanMade(
         name=sequence.stem,
         frames=count,
@@ -106,7 +139,35 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
         notes=tuple(work.notes),
         file_bytes=_file_bytes([sequence.frames[index] for index in sampled], count),
         sampled=len(sampled),
+        counts=counts,
+        enough=enough,
     )
+
+
+def _motion_counts(
+    options: PlanOptions, work: Work, sequence: FrameSequence
+) -> tuple[tuple[MotionCount, ...], tuple[int, int] | None]:
+    """What is missed by so many frames, and how few will do."""
+    from kivel.core.contents import CONTENTS
+    from kivel.making.motion_counts import COUNTS, Counting
+    from kivel.making.motion_maps import looked_at
+    from kivel.sequences.sequence import require_straight
+
+    require_straight(sequence, option("motion", True))
+    length, kind = len(sequence.frames), CONTENTS[sequence.content].kind
+    if length < _FEWEST:
+        raise UsageError(f"{option('motion', True)}: {counted(length, 'frame')}, and none that could be left out")
+    loops, wraps, jobs = not options.one_shot, options.tile, options.threads
+    looked = looked_at(sequence, kind=kind, loops=loops, wraps=wraps, work=work, jobs=jobs)
+    if loops and not looked.closes:
+        loops = False
+        work.note(f"its end does not go on into its start: taken as a one-shot, as by {option('one-shot', True)}")
+    counting = Counting(sequence, looked, loops=loops, wraps=wraps, kind=kind, work=work, jobs=jobs)
+    found = tuple(counting.of(count) for count in COUNTS if count < length)
+    if options.error is None:
+        return found, None
+    enough = [counting.within(options.error, warps=warps, known=found) for warps in (True, False)]
+    return found, (enough[0], enough[1])
 
 
 def _sampled(count: int) -> list[int]:

@@ -16,7 +16,7 @@ from kivel.making.manifests import relative_to
 from kivel.making.options.clip_options import ChangeOptions
 from kivel.making.options.output_options import RebuildOptions
 from kivel.making.work import Work
-from kivel.sequences.clips import ClipSet
+from kivel.sequences.clips import ClipSet, warped_or_faded
 
 __all__ = ["RebuildError", "Rebuilt", "rebuilt_at"]
 
@@ -85,7 +85,18 @@ class Rebuilt:
         return found._replace(clips=kept.clips, groups=kept.groups)
 
     def manifest(self, manifest: Manifest) -> Manifest:
-        """The manifest that is made now, with the pivots that were set and the keys that this version does not know."""
+        """The manifest that is made now, with the pivots that were set and the keys that this version does not know.
+
+        Clips that were to be warped, and that the motion that is there does not serve, are faded.
+
+        Raises
+        ------
+        UsageError
+            If one is to be warped by an option.
+        """
+        return _warped_or_faded(self._with_what_was_set(manifest), self._options, self._work)
+
+    def _with_what_was_set(self, manifest: Manifest) -> Manifest:
         if self._options.retimes:
             before = _names(manifest)
             manifest = _retimed(manifest, self._options, self._work)
@@ -162,8 +173,23 @@ class _Nothing(Rebuilt):
     def clips(self, found: ClipSet, _names: Sequence[str]) -> ClipSet:
         return found
 
-    def manifest(self, manifest: Manifest) -> Manifest:
+    def _with_what_was_set(self, manifest: Manifest) -> Manifest:
         return _retimed(manifest, self._options, self._work)
+
+
+def _warped_or_faded(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifest:
+    if not any(clip.interpolation == "motion" for clip in manifest.clips):
+        return manifest
+    from kivel.sequences.placed import motion_of_manifest
+
+    motion, asked = motion_of_manifest(manifest), options.changes() if isinstance(options, ChangeOptions) else None
+    clips = []
+    for clip in manifest.clips:
+        by_option = asked is not None and asked.of(clip.name).interpolation == "motion"
+        found, notes = warped_or_faded(clip, motion, asked=by_option)
+        work.note(*notes)
+        clips.append(found)
+    return replace(manifest, clips=tuple(clips))
 
 
 def _names(manifest: Manifest) -> list[str]:

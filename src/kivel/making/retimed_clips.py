@@ -8,12 +8,15 @@ from fractions import Fraction
 from typing import NamedTuple
 
 from kivel.core.errors import UsageError, option
+from kivel.core.motion.pairs import MotionPairs
 from kivel.core.playback.changes import Changes, ClipChanges, changed, set_by, with_set
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step, Timing
 from kivel.core.playback.groups import Group, GroupRequest, chosen_clips, listed_clips, with_groups
 from kivel.core.playback.retiming import scattered, staggered
 from kivel.files.manifest.model import Manifest
+from kivel.sequences.clips import warped_or_faded
 from kivel.sequences.named_clips import row_clips
+from kivel.sequences.placed import motion_of_manifest
 
 __all__ = ["ClipChange", "RetimeRequest", "Retimed", "retimed"]
 
@@ -70,12 +73,14 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
         return _removed(manifest, request, chosen)
     pairs: list[ClipChange] = []
     notes: list[str] = []
+    motion = motion_of_manifest(manifest)
     for clip in chosen:
         changes = request.changes.of(clip.name)
         if not is_new and changes == Changes() and not request.rename:
             pairs.append(ClipChange(clip, clip))
             continue
         result = changed(clip, changes, others=manifest.clips)
+        result = result._replace(clip=_warped(result.clip, changes, motion, notes))
         notes += result.notes
         words = ("added",) if is_new else _words(changes, clip, result.clip, renamed=bool(request.rename))
         after = with_set(result.clip, words)
@@ -109,6 +114,13 @@ def _chosen(manifest: Manifest, request: RetimeRequest) -> list[Clip]:
     originals = [clip for clip in manifest.clips if clip.name in wanted]
     request.changes.require(originals)
     return originals
+
+
+def _warped(clip: Clip, changes: Changes, motion: MotionPairs | None, notes: list[str]) -> Clip:
+    """The clip, faded where it was warped and some of its changes have no motion any more."""
+    found, said = warped_or_faded(clip, motion, asked=changes.interpolation == "motion")
+    notes += said
+    return found
 
 
 def _words(changes: Changes, before: Clip, after: Clip, *, renamed: bool) -> tuple[str, ...]:

@@ -7,6 +7,8 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import NamedTuple
 
+from kivel.core.errors import UsageError, option
+from kivel.core.motion.pairs import MotionPairs, why_not_warped
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Repeat, Step, Timing, clip_of_frames
 from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import Ordered
@@ -23,6 +25,7 @@ __all__ = [
     "lost_clips",
     "part_of",
     "stated_holds",
+    "warped_or_faded",
 ]
 
 
@@ -129,6 +132,23 @@ def _events_left(before: Clip, after: Clip) -> list[str]:
     count = len(before.events) - len(after.events)
     are = "is left out, its step is" if count == 1 else "are left out, their steps are"
     return [f'clip "{before.name}": {counted(count, "event")} {are} not taken'] if count else []
+
+
+def warped_or_faded(clip: Clip, motion: MotionPairs | None, *, asked: bool) -> tuple[Clip, list[str]]:
+    """A clip, faded if it is to be warped and some of its changes have no motion, and what there is to say of that.
+
+    Raises
+    ------
+    UsageError
+        If that was asked for, and cannot be.
+    """
+    reason = why_not_warped(clip, motion) if clip.interpolation == "motion" else None
+    if reason is None:
+        return clip, []
+    if asked:
+        todo = f"{option('interpolation', 'linear')} fades; kivel sheet with {option('motion', True)} makes a map"
+        raise UsageError(f'clip "{clip.name}" cannot be warped: {reason}; {todo}')
+    return replace(clip, interpolation="linear"), [f'clip "{clip.name}" is faded, not warped any more: {reason}']
 
 
 def clip_over(sequence: FrameSequence, holds: Sequence[Fraction | None]) -> Clip:

@@ -79,7 +79,9 @@ def _as_described(
         # before a page is opened: some may not be there any more
         kept = clips_of_part(ClipSet(manifest.clips, manifest.groups), count, places)
         frames_left = tuple(manifest.frames[place] for place in places)
-        manifest = replace(manifest, frames=frames_left, clips=kept.clips, groups=kept.groups)
+        number = {place: new for new, place in enumerate(places)}
+        pages = tuple(page.renumbered(number) for page in manifest.pages)
+        manifest = replace(manifest, pages=pages, frames=frames_left, clips=kept.clips, groups=kept.groups)
         left = f"{count - len(places)} of its {count} frames are not taken"
         which = f"{shown(path)}: {left if len(places) < count else 'in another order'}"
         # of a range that was asked for nobody need be told

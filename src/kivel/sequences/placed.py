@@ -23,7 +23,7 @@ from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import CutSheet, FrameSequence
 from kivel.sequences.settings import SourceSettings
 
-__all__ = ["sequence_of_manifest", "stated_motion"]
+__all__ = ["motion_of_manifest", "sequence_of_manifest", "stated_motion"]
 
 
 def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSettings) -> FrameSequence:
@@ -92,6 +92,12 @@ def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tup
         motion = stated_motion(manifest, name)
         found.append(MapFrames(name, CONTENTS[file.kind], frames, sizes, depth, file.parts, motion=motion))
     return tuple(found)
+
+
+def motion_of_manifest(manifest: Manifest) -> MotionPairs | None:
+    """What the vectors of its motion map mean, if it has one whose vectors are known."""
+    stated = (stated_motion(manifest, name) for name in (manifest.pages[0].maps if manifest.pages else ()))
+    return next((motion for motion in stated if motion), None)
 
 
 def stated_motion(manifest: Manifest, name: str) -> MotionPairs | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from rich.table import Table
 
@@ -11,7 +12,10 @@ from kivel.core.layout.memory import FORMATS, texture_bytes
 from kivel.core.pixels import Size
 from kivel.views.tables import add_row, plain_table
 
-__all__ = ["layout_table", "memory_table"]
+__all__ = ["layout_table", "memory_table", "motion_table"]
+
+if TYPE_CHECKING:
+    from kivel.making.motion_counts import MotionCount
 
 _KIB, _MIB = 1 << 10, 1 << 20
 
@@ -32,6 +36,19 @@ def layout_table(layouts: Sequence[WorthHaving], frame: Size) -> Table:
             str(plan.empty),
             f"{float(layout.used(frame)):.1%}",
             layout.label,
+        )
+    return table
+
+
+def motion_table(counts: Sequence[MotionCount]) -> Table:
+    """What is missed of frames that are left out, with a map of motion and without, and what both take."""
+    table = plain_table()
+    for name in ("frames kept", "missed with motion", "MiB", "faded", "MiB"):
+        table.add_column(name, justify="right", no_wrap=True)
+    for one in counts:
+        sizes = (one.bytes / _MIB, one.faded_bytes / _MIB)
+        add_row(
+            table, str(len(one.frames)), f"{one.error:.2f}", f"{sizes[0]:.3g}", f"{one.faded:.2f}", f"{sizes[1]:.3g}"
         )
     return table
 

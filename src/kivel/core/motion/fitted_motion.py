@@ -22,6 +22,8 @@ from kivel.core.motion.warping import Planes, Vectors, halved, places, sampled
 
 __all__ = ["fitted_motion"]
 
+_MOST_BETWEEN = 7
+"""More of them say little more."""
 _LEVELS = 4
 _CHAINED, _JOINED = 3, 2
 """Warps at each level that look from each frame to the next, and from the ends to each frame between."""
@@ -64,6 +66,9 @@ def fitted_motion(
     (2, (H + 1) // 2, (W + 1) // 2) float32 array
         In pixels of the frames.
     """
+    if len(between) > _MOST_BETWEEN:
+        chosen = [(2 * number + 1) * len(between) // (2 * _MOST_BETWEEN) for number in range(_MOST_BETWEEN)]
+        between, times = [between[place] for place in chosen], [times[place] for place in chosen]
     half = [halved(image) for image in (earlier, *between, later)]
     vectors = _flow_through([brightness_and_alpha(image) for image in half], [0, *times, 1], wraps)
     return _Rebuilding(half, times, wraps).improved(vectors) * np.float32(2)

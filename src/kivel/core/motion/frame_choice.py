@@ -81,10 +81,11 @@ class SmallSequence(NamedTuple):
     def loops(self) -> bool:
         return len(self.steps) == len(self.frames)
 
-    def missed(self, first: int, last: int) -> float:
+    def missed(self, first: int, last: int, *, warps: bool = True) -> float:
         """Squares that are missed of the frames between two; `last` may be one more than there are, the first again.
 
-        One motion serves for the whole gap: the mean of its steps, as things pass by each place.
+        One motion serves for the whole gap: the mean of its steps, as things pass by each place. Unless frames are
+        `warped` they are faded.
         """
         gap = last - first
         if gap < 2:
@@ -95,9 +96,10 @@ class SmallSequence(NamedTuple):
         warping = fading = 0.0
         for place in looked:
             time, truth = place / gap, self.frames[first + place]
-            warping += _sum(warped(earlier, later, vectors, time, wraps=self.wraps) - truth)
+            if warps:
+                warping += _sum(warped(earlier, later, vectors, time, wraps=self.wraps) - truth)
             fading += _sum(earlier + np.float32(time) * (later - earlier) - truth)
-        return min(warping, fading) * (gap - 1) / len(looked)
+        return (min(warping, fading) if warps else fading) * (gap - 1) / len(looked)
 
 
 def _looked_at(gap: int) -> list[int]:

@@ -9,7 +9,7 @@ from kivel.core.motion.motion_codes import MotionReach
 from kivel.core.playback.clip import Clip
 from kivel.core.wording import counted
 
-__all__ = ["MotionPairs", "joined_motion", "unserved", "unserved_text"]
+__all__ = ["MotionPairs", "joined_motion", "unserved", "unserved_text", "why_not_warped"]
 
 
 class MotionPairs(NamedTuple):
@@ -72,6 +72,14 @@ def joined_motion(every: Iterable[tuple[MotionPairs | None, int]]) -> MotionPair
 def unserved(clip: Clip, motion: MotionPairs) -> list[tuple[int, int]]:
     """The changes from one frame to another that a clip shows and no vectors serve, in playing order."""
     return [pair for pair in clip.changes() if motion.way(*pair) is None]
+
+
+def why_not_warped(clip: Clip, motion: MotionPairs | None) -> str | None:
+    """Why a clip cannot be warped, as a part of a sentence; None if it can."""
+    if motion is None:
+        return "there is no map of motion"
+    lacking = unserved(clip, motion)
+    return unserved_text(lacking) if lacking else None
 
 
 def unserved_text(pairs: Sequence[tuple[int, int]]) -> str:

@@ -5,7 +5,8 @@
 
 from __future__ import annotations
 
-from dataclasses import field
+from collections.abc import Mapping
+from dataclasses import field, replace
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -51,6 +52,11 @@ class MapMotion:
     wrap: bool | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
+    def renumbered(self, number: Mapping[int, int]) -> MapMotion:
+        """The pairs of which both frames have a number, by these."""
+        pairs = [(number[first], number[second]) for first, second in self.pairs if {first, second} <= number.keys()]
+        return replace(self, pairs=tuple(sorted(pairs)))
+
 
 @record
 class MapFile:
@@ -84,6 +90,14 @@ class Page:
     maps: dict[str, MapFile]
     alpha: PageAlpha = "straight"
     extra: dict[str, Any] = field(default_factory=dict)
+
+    def renumbered(self, number: Mapping[int, int]) -> Page:
+        """The same page where frames have other numbers, or are not there any more: motion leads between those left."""
+        maps = {
+            name: replace(file, motion=file.motion and file.motion.renumbered(number))
+            for name, file in self.maps.items()
+        }
+        return replace(self, maps=maps)
 
 
 @record

@@ -20,7 +20,7 @@ from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import chosen_clips
 from kivel.core.wording import counted, first_few
 from kivel.files.images import open_image
-from kivel.files.manifest.model import Manifest, MapMotion
+from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.page_store import StoredPage, stored_page
@@ -210,19 +210,9 @@ def _page_of(manifest: Manifest, path: Path, number: int, work: Work) -> Manifes
         work.note(f"{path}: left out, not on page {number} alone: {first_few(elsewhere)}")
     names = {clip.name for clip in clips}
     clips = [clip if clip.then in names else replace(clip, then=None) for clip in clips]
-    page = manifest.pages[number]
-    maps = {
-        name: replace(file, motion=file.motion and _renumbered(file.motion, new)) for name, file in page.maps.items()
-    }
     return replace(
         manifest,
-        pages=(replace(page, maps=maps),),
+        pages=(manifest.pages[number].renumbered(new),),
         frames=tuple(replace(manifest.frames[old], page=0) for old in kept),
         clips=tuple(clip.renumbered(new) for clip in clips),
     )
-
-
-def _renumbered(motion: MapMotion, new: Mapping[int, int]) -> MapMotion:
-    """The pairs of which both frames are there, by their new numbers."""
-    pairs = [(new[earlier], new[later]) for earlier, later in motion.pairs if earlier in new and later in new]
-    return replace(motion, pairs=tuple(pairs))

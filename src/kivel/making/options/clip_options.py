@@ -203,7 +203,10 @@ class PlaybackOptions(Options):
         per_clip=True,
     )
     interpolation: Option[tuple[ForClip[Interpolation], ...]] = Option(
-        choice("step", "linear"), "linear: blend towards the next frame", default=(), per_clip=True
+        choice("step", "linear", "motion"),
+        "linear: fade into the next frame; motion: warp into it",
+        default=(),
+        per_clip=True,
     )
     phase: Option[tuple[ForClip[Phase], ...]] = Option(
         PHASE,
