@@ -120,6 +120,7 @@ NUMBERS = {
     "a whole number from 3 to 64": {"outline"},
     "a whole number from 0 to 254": {"visible-above"},
     "a number from 0 to 1": {"opacity"},
+    "a number from 0.01 to 255": {"error"},
     "a number from -32 to 32": {"exposure"},
 }
 

@@ -207,6 +207,69 @@ def test_the_number_of_processes_changes_nothing(kivel: Kivel, around: list[Pixe
     assert len(around) == 16
 
 
+def test_a_part_of_the_frames_keeps_the_motion_between_them(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
+    done = kivel("sheet", "four", "-o", "part.png", "--range", "1-3")
+    assert "is faded, not warped any more: no vectors lead from frame 2 to 0" in done.err
+    assert pairs(tmp_path / "part.kivel.json") == [[0, 1], [1, 2]]
+    assert kivel("sheet", "four", "-o", "once.png", "--range", "1-3", "--repeat", "1").code == 0
+    assert manifest(tmp_path / "once.kivel.json")["clips"][0]["interpolation"] == "motion"
+    assert len(around) == 16
+
+
+@pytest.mark.parametrize(
+    ("words", "interpolation", "said"),
+    [
+        (("--direction", "reverse"), "motion", ""),
+        (("--direction", "alternate"), "motion", ""),
+        (("--order", "0,2"), "linear", "no vectors lead from frame 0 to 2, nor for 1 other change"),
+        (("--order", "0-2"), "linear", "no vectors lead from frame 2 to 0"),
+        (("--order", "0-2", "--repeat", "1"), "motion", ""),
+        (("--order", "0-2", "--repeat", "1", "--end", "first"), "linear", "no vectors lead from frame 2 to 0"),
+    ],
+)
+def test_retime_says_when_an_order_breaks_the_motion(
+    kivel: Kivel, around: list[Pixels], tmp_path: Path, words: tuple[str, ...], interpolation: str, said: str
+) -> None:
+    kivel("sheet", "four", "-o", "four.png")
+    done = kivel("retime", "four.kivel.json", *words)
+    assert done.code == 0
+    assert said in done.err
+    assert manifest(tmp_path / "four.kivel.json")["clips"][0]["interpolation"] == interpolation
+    if interpolation == "linear":
+        asked = kivel("retime", "four.kivel.json", "--interpolation", "motion")
+        assert (asked.code, "cannot be warped: no vectors lead" in asked.err) == (2, True)
+    assert len(around) == 16
+
+
+def test_what_is_in_between_is_warped_unless_it_is_to_fade(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
+    for name, source, more in (
+        ("map", "four/four.kivel.json", ()),
+        ("blind", "eight", ()),
+        ("fade", "eight", ("--fade",)),
+    ):
+        put(tmp_path / "eight", around[::2])
+        assert kivel("resample", source, "-o", name, "--count", "16", "--mix", *more).code == 0
+    truth = to_light(around[1])
+    off = {name: rms(to_light(read(tmp_path / f"{name}/{name}_0001.png")), truth) for name in ("map", "blind", "fade")}
+    assert max(off["map"], off["blind"]) < 0.5 * off["fade"]
+    assert "motion" not in manifest(tmp_path / "map/map.kivel.json")["pages"][0]["maps"]
+
+
+def test_how_few_frames_will_do_is_told_by_their_error(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
+    done = kivel("plan", "around", "--motion", "--error", "18", "--json")
+    said = json.loads(done.out)["motion"]
+    assert [one["count"] for one in said["counts"]] == [8, 12]
+    assert all(one["error"] < one["faded"] for one in said["counts"])
+    few = said["enough"]["motion"]
+    assert few < said["enough"]["faded"] <= 16
+    for count, enough in ((few, True), (few - 1, False)):
+        more = ("--count", str(count), "--motion", "--json", "--dry-run")
+        made = json.loads(kivel("resample", "around", "-o", "x", *more).out)
+        assert (made["motion"]["error"] <= 18) == enough
+    assert len(around) == 16
+    assert not (tmp_path / "x").exists()
+
+
 @pytest.mark.parametrize(
     ("words", "said"),
     [
@@ -220,6 +283,13 @@ def test_the_number_of_processes_changes_nothing(kivel: Kivel, around: list[Pixe
         (("sheet", "around", "-o", "x.png", "--motion-bits", "16"), "--motion-bits says how"),
         (("sheet", "around", "-o", "x.png", "--motion", "--row-clips", "a,b"), "name clips by --make-clip"),
         (("sheet", "--into", "x.kivel.json", "around", "--motion"), "--motion: with --into the sheet is written"),
+        (
+            ("sheet", "around", "-o", "x.png", "--interpolation", "motion"),
+            "cannot be warped: there is no map of motion",
+        ),
+        (("resample", "around", "-o", "x", "--count", "1", "--motion"), "keep 2 to 15 of 16"),
+        (("plan", "around", "--error", "3"), "--error is about --motion"),
+        (("loop", "around", "--fade"), "--fade says how, --close K that it is closed"),
     ],
 )
 def test_what_cannot_be_is_refused(

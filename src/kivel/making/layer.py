@@ -138,12 +138,13 @@ def _layer(options: LayerOptions, work: Work, text: str, where: str, requests: S
     from kivel.making.layered_frames import SequenceLayer
     from kivel.sequences.matching import matched
     from kivel.sequences.pairing import open_with_maps
-    from kivel.sequences.sequence import require_straight
+    from kivel.sequences.sequence import require_straight, without_motion
 
     with located(where):
         source, values = parse_source(text, LAYER)
     settings = options.source_settings(work, keep_float=True)
     sequence = open_with_maps([source], requests, settings, neutral=options.missing_map == "neutral")
+    sequence = without_motion(sequence)
     require_straight(sequence, "stacking")
     sequence = matched(sequence, odd_size="pad", align="center")
     return SequenceLayer(sequence, values, values.pop("matte"))

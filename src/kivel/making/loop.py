@@ -42,10 +42,12 @@ class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOpt
     )
     close: Option[int | None] = Option(
         whole(1),
-        "cross-fade the K frames after the loop into its first ones, and write it; if none is to be found, the last K "
-        "frames",
+        "turn the K frames after the loop into its first ones, and write it; if none is to be found, the last K frames",
         default=None,
         form="K",
+    )
+    fade: Option[bool] = Option(
+        FLAG, "close by fading alone (default: frames are warped into each other where that is better)", default=False
     )
     sides: Option[bool] = Option(
         FLAG, "judge each frame as a tile: how left meets right and top meets bottom", default=False
@@ -57,6 +59,8 @@ class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOpt
         if self.out and not (self.find or self.close):
             ways = f"{option('close', 'K')}, {option('find', 'MIN-MAX')}, or both"
             raise UsageError(f"{option('out')} needs {ways}: what to write?")
+        if self.fade and not self.close:
+            raise UsageError(f"{option('fade', True)} says how, {option('close', 'K')} that it is closed; give both")
         if self.close and not writes:
             raise UsageError(f"{option('close')} makes frames: say where with {option('out', 'DIR')}")
         if self.pick and not (self.find and writes):
@@ -198,7 +202,8 @@ def _written(
 
     work.note(*lost_clips(sequence))
     holds = stated_holds(sequence)
-    made, signatures = signed(new_frames(sequence, spans, kind=options.content(sequence).kind))
+    kind = options.content(sequence).kind
+    made, signatures = signed(new_frames(sequence, spans, kind=kind, warps=not options.fade))
     clip = clip_over(sequence, [holds[int(span.position)] for span in spans])
     folder = write_frames(
         options,

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cache, partial
-from typing import NamedTuple
 
 import numpy as np
 
 from kivel.core.layout.memory import FORMATS, texture_bytes
 from kivel.core.light import Kind
+from kivel.core.motion.motion_count import MotionCount
 from kivel.core.motion.motion_error import Missed, missed, total_missed
 from kivel.core.pixels import Size
 from kivel.files.processes import in_processes
@@ -18,22 +18,9 @@ from kivel.making.resampled_frames import source_holds
 from kivel.making.work import Work
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["COUNTS", "Counting", "MotionCount"]
+__all__ = ["COUNTS", "Counting"]
 
 COUNTS = (8, 12, 16, 24, 32)
-
-
-class MotionCount(NamedTuple):
-    """So many `frames` kept, and the errors of what is rebuilt between them: root mean squares in 1/255.
-
-    `faded` is that of the frames that are best where the others are faded. Memory is that of 8 bits a channel.
-    """
-
-    frames: tuple[int, ...]
-    error: float
-    faded: float
-    bytes: int
-    faded_bytes: int
 
 
 class Counting:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.wording import counted
@@ -16,10 +16,10 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from kivel.core.layout.choices import LargestCell, NextPage, WorthHaving
+    from kivel.core.motion.motion_count import MotionCount
     from kivel.core.pixels import Size
     from kivel.files.images import FrameSource
     from kivel.files.png.ways import Compress
-    from kivel.making.motion_counts import MotionCount
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
 
@@ -41,6 +41,10 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
     """Layouts to choose from."""
 
     title = "layout"
+    everyday: ClassVar = (
+        "cell", "page", "gap", "margin", "pow2", "multiple-of", "page-limit", "motion", "error", "one-shot", "range",
+        "odd-size", "series",
+    )  # fmt: skip
     cell: Option[Size | None] = Option(SIZE, "cell size", default=None, shown="that of the frames")
     page: Option[Size | None] = Option(SIZE, "what would fit this page?", default=None)
     motion: Option[bool] = Option(

@@ -42,9 +42,10 @@ class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, CompanionOpti
     mix: Option[bool] = Option(
         FLAG,
         "average what lies between, premultiplied and in linear light, instead of taking the nearest frame; "
-        "with more frames than before: in-betweens",
+        "with more frames than before: in-betweens, two frames warped into each other where that is better",
         default=False,
     )
+    fade: Option[bool] = Option(FLAG, "with more frames than before: fade, never warp", default=False)
     pace: Option[Easing | None] = Option(
         PACE, 'a CSS easing function: ease-in, "cubic-bezier(...)", "steps(...)"', default=None
     )
@@ -114,9 +115,9 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
         require_straight(sequence, option("mix", True))
     if options.motion:
         require_straight(sequence, option("motion", True))
-    sequence = without_motion(sequence)
+    source, sequence = sequence, without_motion(sequence)
     work.note(*sequence.notes, *lost_clips(sequence))
-    taken = _kept_for_motion(options, work, sequence) if options.motion else _sampled(options, sequence)
+    taken = _kept_for_motion(options, work, sequence) if options.motion else _sampled(options, source)
     folder = write_frames(
         options,
         work,
@@ -140,12 +141,16 @@ def _sampled(options: ResampleOptions, sequence: FrameSequence) -> _Taken:
     from kivel.core.resampling import sample_positions, samples
     from kivel.making.resampled_frames import new_frames, resampled_clip
     from kivel.sequences.clips import ClipSet
+    from kivel.sequences.sequence import without_motion
 
     length = len(sequence.frames)
     positions = sample_positions(length, options.count, one_shot=options.one_shot, pace=options.pace)
     spans = samples(length, positions, one_shot=options.one_shot, mix=options.mix)
-    frames = new_frames(sequence, spans, kind=options.content(sequence).kind)
-    return _Taken(frames, spans, ClipSet((resampled_clip(sequence, options.count, pace=options.pace),)))
+    # many frames in one are motion blur; between two, things have moved
+    warps = options.mix and options.count > length and not options.fade
+    frames = new_frames(sequence, spans, kind=options.content(sequence).kind, warps=warps)
+    clip = resampled_clip(without_motion(sequence), options.count, pace=options.pace)
+    return _Taken(frames, spans, ClipSet((clip,)))
 
 
 def _kept_for_motion(options: ResampleOptions, work: Work, sequence: FrameSequence) -> _Taken:

@@ -39,9 +39,12 @@ def source_holds(frames: FrameSequence) -> list[Fraction]:
     return [DEFAULT_HOLD if hold is None else hold for hold in stated_holds(frames)]
 
 
-def new_frames(frames: FrameSequence, spans: Sequence[Span], *, kind: Kind) -> list[NewFrame]:
-    """The frames of a resampling and of its maps, mixed when they are asked for."""
-    return [_new_frame(frames, span, kind) for span in spans]
+def new_frames(frames: FrameSequence, spans: Sequence[Span], *, kind: Kind, warps: bool = False) -> list[NewFrame]:
+    """The frames of a resampling and of its maps, mixed when they are asked for.
+
+    Under `warps` two frames that one is mixed of are warped into each other, where that is better than fading.
+    """
+    return [_new_frame(frames, span, kind, warps=warps) for span in spans]
 
 
 def thinned(frames: FrameSequence, count: int, *, one_shot: bool) -> FrameSequence:
@@ -65,7 +68,7 @@ def thinned(frames: FrameSequence, count: int, *, one_shot: bool) -> FrameSequen
     )._replace(notes=lost_clips(frames))
 
 
-def _new_frame(frames: FrameSequence, span: Span, kind: Kind) -> NewFrame:
+def _new_frame(frames: FrameSequence, span: Span, kind: Kind, *, warps: bool) -> NewFrame:
     nearest = max(span.shares, key=lambda share: share.weight)
     source = frames.frames[nearest.frame]
 
@@ -78,5 +81,17 @@ def _new_frame(frames: FrameSequence, span: Span, kind: Kind) -> NewFrame:
     def load_map(one: MapFrames) -> Pixels:
         return mixed(span.shares, one.load, kind=one.content.kind)
 
-    maps = [(stored_map(one), partial(load_map, one)) for one in frames.maps]
+    if warps and len(span.shares) == 2:
+        from kivel.making.warped_spans import WarpedSpan
+
+        warped = WarpedSpan(frames, span, kind)
+        maps = [(stored_map(one), partial(warped.of_map, one)) for one in frames.maps if not one.motion]
+        return NewFrame(
+            name=source.name,
+            source=source.source,
+            load=lambda: Frame(warped.color(), source.pivot),
+            maps=maps,
+            extra=source.extra,
+        )
+    maps = [(stored_map(one), partial(load_map, one)) for one in frames.maps if not one.motion]
     return NewFrame(name=source.name, source=source.source, load=load, maps=maps, extra=source.extra)

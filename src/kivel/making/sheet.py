@@ -57,7 +57,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
     title = "layout"
     everyday: ClassVar = (
         "out", "columns", "cell", "gap", "pow2", "page-limit", "fit-page", "fps", "hold", "repeat", "order",
-        "direction", "event", "map", "motion", "pivot", "odd-size", "series", "compress", "fresh-clips",
+        "direction", "event", "map", "motion", "pivot", "odd-size", "compress", "fresh-clips",
     )  # fmt: skip
     layout: Option[Layout] = Option(choice("grid", "row", "column"), "", default="grid", shown="grid")
     columns: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="what makes the sheet compact")

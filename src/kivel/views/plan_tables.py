@@ -15,7 +15,7 @@ from kivel.views.tables import add_row, plain_table
 __all__ = ["layout_table", "memory_table", "motion_table"]
 
 if TYPE_CHECKING:
-    from kivel.making.motion_counts import MotionCount
+    from kivel.core.motion.motion_count import MotionCount
 
 _KIB, _MIB = 1 << 10, 1 << 20
 

@@ -7,7 +7,7 @@ import numpy as np
 from kivel.core.motion.flow import Meeting, brightness_and_alpha, finer, pyramid, refined
 from kivel.core.motion.warping import Planes, Vectors, enlarged, halved, places, sampled
 
-__all__ = ["TRUSTED", "blind_motion", "distrust"]
+__all__ = ["ALWAYS_TRUSTED", "TRUSTED", "blind_motion", "distrust"]
 
 _LEVELS = 5
 _WARPS, _MOST_WARPS = 4, 40
@@ -16,7 +16,9 @@ _OUTSIDE = 0.4
 """How much the frames before and after have to say."""
 
 TRUSTED = 0.75
-"""Up to this `distrust` the motion is taken; beyond, fading is safer."""
+"""Up to this `distrust` motion is better than fading, on the whole."""
+ALWAYS_TRUSTED = 0.5
+"""Up to this it is so nearly always: for frames that nobody may want to see warped."""
 
 
 def blind_motion(
