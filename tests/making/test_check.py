@@ -298,6 +298,10 @@ CASES: dict[str, tuple[Case, Case]] = {
         lambda: clips(CLIP, replace(CLIP, name="d"), groups=(Group("g", ("c", "d")),)),
         lambda: clips(CLIP, replace(CLIP, name="d", phase=Fraction(1)), groups=(Group("g", ("c", "d")),)),
     ),
+    "motion-unserved": (lambda: _warped_order([[0, 1], [4, 1]]), lambda: _warped_order([[0, 1], [1, 1]], repeat=1)),
+    "motion-unused": (lambda: sheet(motion=True, interpolation="linear"), lambda: sheet(motion=True)),
+    "motion-cut-off": (lambda: _with_codes(255), lambda: sheet(motion=True)),
+    "motion-worse": (lambda: _with_codes(40), lambda: sheet(motion=True)),
     "file-missing": (lambda: pack(lambda folder: (folder / "timing/s.txt").unlink()), pack),
     "file-misnamed": (lambda: pack(_renamed("timing/s.txt", "timing/S.txt.txt")), pack),
     "file-stale": (
@@ -313,6 +317,24 @@ CASES: dict[str, tuple[Case, Case]] = {
     "orphan": (lambda: pack(lambda folder: (folder / "notes.md").write_text("")), pack),
     "plays-otherwise": (lambda: (_edited_page(), {"plays": "f"}), lambda: (sheet(), {"plays": "f"})),
 }
+
+
+def _warped_order(steps: list[list[int]], **more: Any) -> str:
+    """A sheet whose clip is warped, its steps written by hand."""
+    path = Path(sheet(motion=True))
+    content = json.loads(path.read_text())
+    content["clips"][0] |= {"steps": steps, **more}
+    path.write_text(json.dumps(content))
+    return str(path)
+
+
+def _with_codes(code: int) -> str:
+    """A sheet all of whose motion is the same."""
+    path = sheet(motion=True)
+    codes = read(Path("s.motion.png")).copy()
+    codes[..., :2] = code
+    write(Path("s.motion.png"), codes)
+    return path
 
 
 def test_every_code_has_a_case() -> None:

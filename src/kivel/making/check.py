@@ -19,6 +19,7 @@ from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, ValueKi
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels
+    from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
     from kivel.making.checking.check_settings import CheckSettings
     from kivel.making.work import Work
@@ -260,11 +261,27 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckS
             yield finding
         yield from map_findings(manifest, path, looking, advance)
     yield from clip_findings(manifest.clips, manifest.groups, str(path), settings.clock)
+    yield from _of_motion(options, work, manifest, path, broken=broken)
     if not broken and manifest.frames:
         from kivel.sequences.opening import open_sources
 
         sequence = open_sources([str(path)], options.source_settings(work, keep_float=True))
         yield from _of_frames(options, work, sequence, str(path), settings)
+
+
+def _of_motion(options: CheckOptions, work: Work, manifest: Manifest, path: Path, *, broken: bool) -> Iterator[Finding]:
+    """What is odd about its map of motion, and clips that are to be warped."""
+    from kivel.sequences.placed import motion_of_manifest
+
+    motion = motion_of_manifest(manifest)
+    if motion is None and not any(clip.interpolation == "motion" for clip in manifest.clips):
+        return
+    from kivel.making.checking.checked_motion import motion_findings, unserved_findings
+
+    yield from unserved_findings(manifest, path)
+    if motion and not broken:
+        with work.progress("looking at motion", len(motion.pairs)) as advance:
+            yield from motion_findings(manifest, path, max_pixels=options.pixel_limit, advance=advance)
 
 
 def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Finding]:

@@ -274,6 +274,30 @@ CODES: dict[str, Code] = {
         "note above a tenth",
         "it shows only by itself",
     ),
+    "motion-unserved": Code(
+        "a clip is to be warped, and some of its changes have no motion",
+        "the pairs of frames that vectors lead between, against the steps as they play",
+        "error",
+        "a player would fade there, or warp by vectors of other frames",
+    ),
+    "motion-unused": Code(
+        "no clip is warped by the map of motion",
+        "the clips' interpolation",
+        "note",
+        "memory for nothing",
+    ),
+    "motion-cut-off": Code(
+        "vectors are as long as their map can say",
+        "the share of them at the end of their reach",
+        "warning above 1 %",
+        "things would move less far than they do",
+    ),
+    "motion-worse": Code(
+        "warping is worse than fading",
+        "what is left of the difference of two frames that are warped to meet half way, the worst pair",
+        "warning above 102 %",
+        "the map belongs to other frames, or these were repainted",
+    ),
     "step-unseen": Code(
         "a step is never seen",
         "a cycle as a game of 30, 60 or 120 frames a second shows it, from every start",

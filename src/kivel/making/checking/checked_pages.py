@@ -203,7 +203,10 @@ def map_findings(
 ) -> Iterator[Finding]:
     """What is odd about companion maps against the colour, frame by frame."""
     names = [name for name in manifest.pages[0].maps if name != COLOR]
-    names = [name for name in names if all(name in page.maps for page in manifest.pages)]
+    # motion is spread beyond what is visible, and is judged by what it does
+    names = [
+        name for name in names if all(name in page.maps and page.maps[name].kind != "motion" for page in manifest.pages)
+    ]
     for name in names:
         try:
             yield from _against_color(manifest, path, name, settings, advance)

@@ -1,0 +1,89 @@
+"""Findings on a map of motion: whether clips can be warped by it, and whether that is better than fading."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+
+from kivel.core.checks.findings import Finding, Spot
+from kivel.core.errors import option
+from kivel.core.light import to_light
+from kivel.core.motion.blind_motion import distrust
+from kivel.core.motion.motion_codes import decoded
+from kivel.core.motion.pairs import why_not_warped
+from kivel.core.pixels import full_scale
+from kivel.files.manifest.model import Manifest
+from kivel.files.safety import shown
+from kivel.sequences.between_frames import motion_map
+from kivel.sequences.map_frames import MapFrames
+from kivel.sequences.placed import motion_of_manifest, sequence_of_manifest
+from kivel.sequences.sequence import FrameSequence
+from kivel.sequences.settings import SourceSettings
+
+__all__ = ["motion_findings", "unserved_findings"]
+
+_CUT_OFF = 0.01
+_WORSE = 1.02
+"""Rounded to 8 bits, a motion that does nothing may be off by so much."""
+
+
+def unserved_findings(manifest: Manifest, path: Path) -> Iterator[Finding]:
+    """Clips that are to be warped, and cannot be; a map that none is warped by."""
+    file, motion = shown(path), motion_of_manifest(manifest)
+    warped = [clip for clip in manifest.clips if clip.interpolation == "motion"]
+    for clip in warped:
+        reason = why_not_warped(clip, motion)
+        if reason:
+            fix = f"kivel retime {file} {option('clip', clip.name)} {option('interpolation', 'linear')}"
+            yield Finding(
+                "motion-unserved", "error", Spot(file, clip=clip.name), None, f"is to be warped, and {reason}", fix
+            )
+    if motion and not warped and manifest.clips:
+        text = "no clip is warped by its map of motion"
+        fix = f"kivel retime {file} {option('interpolation', 'motion')}"
+        yield Finding("motion-unused", "note", Spot(file), None, text, fix)
+
+
+def motion_findings(
+    manifest: Manifest, path: Path, *, max_pixels: int, advance: Callable[[], None]
+) -> Iterator[Finding]:
+    """Pairs that are better faded, and vectors that are cut off; `advance` is called after each frame."""
+    if motion_of_manifest(manifest) is None:
+        return
+    sequence = sequence_of_manifest(manifest, path, SourceSettings(max_pixels, with_motion=True))
+    known = motion_map(sequence.maps)
+    if known is None or known.motion is None:
+        return
+    cut_off, worse = [], []
+    for first, second in known.motion.pairs:
+        codes = known.load(first)
+        full = full_scale(codes)
+        ends = np.isin(codes[..., :2], (0, 1, full)).any(axis=-1)
+        cut_off.append((float(ends.mean()), first))
+        if sequence.frames[first].size == sequence.frames[second].size:
+            worse.append((_left(sequence, known, first, second), first))
+        advance()
+    where = manifest.pages[0].maps[known.name].file
+    for figures, limit, code, text in (
+        (cut_off, _CUT_OFF, "motion-cut-off", "of its vectors are as long as can be, and may have been longer"),
+        (
+            worse,
+            _WORSE,
+            "motion-worse",
+            "of their difference is left where two frames are warped to meet: fading leaves less",
+        ),
+    ):
+        figure, frame = max(figures, default=(0.0, 0))
+        if figure > limit:
+            spot = Spot(where, map=known.name, frame=manifest.frames[frame].name)
+            fix = f"kivel sheet with {option('motion', True)} makes it anew"
+            yield Finding(code, "warning", spot, round(figure, 3), f"{figure:.0%} {text}", fix)
+
+
+def _left(sequence: FrameSequence, known: MapFrames, first: int, second: int) -> float:
+    assert known.motion is not None
+    earlier, later = (to_light(sequence.frames[number].load()) for number in (first, second))
+    vectors = decoded(known.load(first), known.motion.reach)
+    return distrust(earlier, later, vectors, wraps=known.motion.wraps)
