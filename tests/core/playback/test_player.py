@@ -15,9 +15,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kivel.core.errors import UsageError
+from kivel.core.motion.motion_codes import MotionReach
+from kivel.core.motion.pairs import MotionPairs, why_not_warped
 from kivel.core.playback.chance import drawn
 from kivel.core.playback.clip import Clip, Event, Step
-from kivel.core.playback.player import Happening, Player, phase_at_share
+from kivel.core.playback.player import Happening, Moment, Player, phase_at_share
 from kivel.core.playback.rendered import rendered_steps
 from kivel.core.playback.schedule import schedule
 from strategies import clips
@@ -41,6 +43,7 @@ def clip_of(text: str, timebase: str) -> tuple[Clip, Fraction]:
     repeat = settings.get("repeat", "forever")
     direction: Any = next((word for word in words if word in ("reverse", "alternate", "alternate-reverse")), "normal")
     end: Any = settings.get("end", "last")
+    interpolation: Any = next((word for word in words if word in ("linear", "motion")), "step")
     clip = Clip(
         "moth",
         Fraction(timebase),
@@ -48,7 +51,7 @@ def clip_of(text: str, timebase: str) -> tuple[Clip, Fraction]:
         direction=direction,
         repeat="forever" if repeat == "forever" else int(repeat),
         end=end,
-        interpolation="linear" if "linear" in words else "step",
+        interpolation=interpolation,
         phase=Fraction(settings.get("phase", 0)),
         events=tuple(Event(int(step), name) for step, name in events),
         hold_ends="hold-ends" in words or None,
@@ -86,6 +89,37 @@ def test_frames_blend_as_the_document_says(text: str, timebase: str, expected: s
         moment = player.at(Fraction(time))
         mixed = f"{moment.frame}+{moment.following}*{moment.weight}" if moment.weight else str(moment.frame)
         assert mixed.replace("None", "-") == look
+
+
+MOTION = rows("motion")
+
+
+@pytest.mark.parametrize(("text", "pairs", "expected"), MOTION, ids=[row[0] for row in MOTION])
+def test_frames_are_warped_as_the_document_says(text: str, pairs: str, expected: str) -> None:
+    clip, _ = clip_of(text, "1")
+    later: list[int | None] = [None] * 3
+    for pair in pairs.split(", "):
+        first, second = pair.split("-")
+        later[int(first)] = int(second)
+    motion = MotionPairs(MotionReach(1, 1), tuple(later))
+    assert (clip.interpolation == "motion") == (why_not_warped(clip, motion) is None and "linear" not in text)
+    for case in expected.split("; "):
+        time, look = case.split(": ")
+        moment = Player(clip).at(Fraction(time))
+        assert warped_look(moment, motion if clip.interpolation == "motion" else None) == look
+
+
+def warped_look(moment: Moment, motion: MotionPairs | None) -> str:
+    if not moment.weight:
+        return str(moment.frame)
+    assert moment.frame is not None
+    assert moment.following is not None
+    way = motion.way(moment.frame, moment.following) if motion else None
+    if way == "forward":
+        return f"({moment.frame}-{moment.following})*{moment.weight}"
+    if way == "backward":
+        return f"({moment.following}-{moment.frame})*{1 - moment.weight}"
+    return f"{moment.frame}+{moment.following}*{moment.weight}"
 
 
 def plainly(clip: Clip, time: Fraction) -> tuple[int | None, int | None, bool]:
