@@ -28,6 +28,8 @@ def demo_art() -> Iterator[Drawing]:
         yield partial(_one, f"firefly/firefly_{number + 1}.png", drawn.firefly, number)
     for number in range(renders.SPORE_FRAMES):
         yield partial(_one, f"spore/spore_{number + 1:04d}.png", renders.spore, number)
+    for number in range(renders.SMOKE_FRAMES):
+        yield partial(_one, f"smoke/smoke_{number:04d}.png", renders.smoke, number)
     for number in range(renders.VANE_FRAMES):
         yield partial(_vane, number)
     yield lambda: {

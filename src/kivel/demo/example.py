@@ -107,6 +107,21 @@ EXAMPLE = (
         },
     ),
     ExampleStep(
+        "Sixteen frames of sixty-four, and a map of how the smoke moves, fitted to those that are left out.",
+        "resample",
+        {"sources": ["smoke"], "out": "smoke-16", "count": 16, "motion": True},
+    ),
+    ExampleStep(
+        "Both on sheets of the same places; the clip is warped along the map.",
+        "sheet",
+        {"sources": ["smoke-16"], "out": "smoke.png"},
+    ),
+    ExampleStep(
+        "Sixteen frames that play like sixty-four.",
+        "preview",
+        {"sources": ["smoke.kivel.json"], "out": "smoke.webp", "scale": 3},
+    ),
+    ExampleStep(
         "A rendered burst, grey on black: cut out, coloured by brightness, its own middle in the middle of every cell.",
         "prep",
         {

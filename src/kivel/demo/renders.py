@@ -1,4 +1,4 @@
-"""The rendered art: a bursting spore cap, a weather vane on a turntable, and two tiles."""
+"""The rendered art: a bursting spore cap, smoke, a weather vane on a turntable, and two tiles."""
 
 from __future__ import annotations
 
@@ -7,13 +7,15 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["SPORE_FRAMES", "VANE_FRAMES", "moss_tile", "spore", "swell_tile", "vane"]
+__all__ = ["SMOKE_FRAMES", "SPORE_FRAMES", "VANE_FRAMES", "moss_tile", "smoke", "spore", "swell_tile", "vane"]
 
 Image = NDArray[np.uint8]
 Floats = NDArray[np.float64]
 
 SPORE_FRAMES = 40
 SPORE_PX = 160
+SMOKE_FRAMES = 64
+SMOKE_PX = 128
 VANE_FRAMES = 120
 VANE_PX = 128
 TILE_PX = 128
@@ -37,8 +39,8 @@ def spore(frame: int) -> Image:
     x = SPORE_PX / 2 + radius * np.cos(turn)
     y = SPORE_PX / 2 + radius * np.sin(turn) * 0.92 + 10 * age * age
     weight = glow * (1 - age) ** 1.3
-    fine = _splatted(x, y, weight * (age > 0), 1.1 + 2.5 * age)
-    cloud = _splatted(x, y, weight * (age > 0), 5 + 6 * age)
+    fine = _splatted(x, y, weight * (age > 0), 1.1 + 2.5 * age, SPORE_PX)
+    cloud = _splatted(x, y, weight * (age > 0), 5 + 6 * age, SPORE_PX)
     centres = np.arange(SPORE_PX) + 0.5 - SPORE_PX / 2
     distance = np.hypot(centres[None, :], centres[:, None])
     swell = 10 + 34 * min(1.0, time / 0.2)
@@ -48,13 +50,41 @@ def spore(frame: int) -> Image:
     return np.dstack((grey, grey, grey, np.full_like(grey, 255)))
 
 
-def _splatted(x: Floats, y: Floats, weight: Floats, blur_px: float) -> Floats:
+def smoke(frame: int) -> Image:
+    """128x128, soft alpha, a loop: smoke curls up from a smudge pot, lit by that and from the left."""
+    rng = np.random.default_rng(_SEED + 1)
+    born = rng.uniform(0, SMOKE_FRAMES, _PUFFS)
+    life = rng.uniform(26, 46, _PUFFS)
+    spread, curl = rng.normal(0, 1, (2, _PUFFS))
+    turn = rng.uniform(0, 2 * math.pi, _PUFFS)
+    age = ((frame - born) % SMOKE_FRAMES) / life
+    alive = age < 1
+    age = np.minimum(age, 1)
+    rise = 104 * (1 - (1 - age) ** 1.5)
+    sway = 9 * np.sin(rise / 15 - 2 * math.pi * frame / SMOKE_FRAMES) * age
+    x = SMOKE_PX / 2 + spread * (3 + 9 * age) + sway + 5 * age * np.sin(turn + 7 * age)
+    y = SMOKE_PX - 14 - rise + 4 * age * curl
+    density = np.zeros((SMOKE_PX, SMOKE_PX))
+    for stage in range(4):
+        weight = alive * (age >= stage / 4) * (age < (stage + 1) / 4) * (1 - age) ** 0.8
+        density += _splatted(x, y, weight, 3 + 1.3 * stage, SMOKE_PX)
+    alpha = 1 - np.exp(-9 * density)
+    down, across = np.gradient(density)
+    lit = np.clip(0.5 + 9 * across + 5 * down, 0.14, 0.95)
+    warm = np.exp(-(((SMOKE_PX - 14 - np.arange(SMOKE_PX)) / 26) ** 2))[:, None]
+    tints = ((1.0, 0.9), (0.93, 0.42), (0.98, 0.12))
+    colours = [np.clip(lit * tint + warm * glow * 0.8, 0, 1) * 255 * (alpha > 0.5 / 255) for tint, glow in tints]
+    image: Image = np.rint(np.dstack((*colours, alpha * 255))).astype(np.uint8)
+    return image
+
+
+def _splatted(x: Floats, y: Floats, weight: Floats, blur_px: float, side: int) -> Floats:
     """Points as round soft spots: counted into pixels, then blurred along both axes."""
     column, row = np.floor(x).astype(int), np.floor(y).astype(int)
-    inside = (column >= 0) & (column < SPORE_PX) & (row >= 0) & (row < SPORE_PX)
-    flat = row[inside] * SPORE_PX + column[inside]
-    density = np.bincount(flat, weight[inside], SPORE_PX * SPORE_PX).reshape(SPORE_PX, SPORE_PX)
-    offsets = np.arange(SPORE_PX)
+    inside = (column >= 0) & (column < side) & (row >= 0) & (row < side)
+    flat = row[inside] * side + column[inside]
+    density = np.bincount(flat, weight[inside], side * side).reshape(side, side)
+    offsets = np.arange(side)
     kernel = np.exp(-(((offsets[:, None] - offsets) / blur_px) ** 2) / 2)
     kernel /= blur_px * math.sqrt(2 * math.pi)
     blurred: Floats = np.einsum("ij,jk,lk->il", kernel, density, kernel, optimize=True)

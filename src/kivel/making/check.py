@@ -281,7 +281,9 @@ def _of_motion(options: CheckOptions, work: Work, manifest: Manifest, path: Path
     yield from unserved_findings(manifest, path)
     if motion and not broken:
         with work.progress("looking at motion", len(motion.pairs)) as advance:
-            yield from motion_findings(manifest, path, max_pixels=options.pixel_limit, advance=advance)
+            yield from motion_findings(
+                manifest, path, max_pixels=options.pixel_limit, jobs=options.threads, advance=advance
+            )
 
 
 def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Finding]:

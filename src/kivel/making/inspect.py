@@ -17,6 +17,8 @@ if TYPE_CHECKING:
     from kivel.making.work import Work
     from kivel.sequences.choosing import ListedSeries
     from kivel.sequences.inspection import Inspection, PageCheck
+    from kivel.sequences.made_motion import MotionMade
+    from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["InspectMade", "InspectOptions", "make_inspect"]
 
@@ -147,9 +149,21 @@ def _inspection(
     from kivel.sequences.inspection import inspect_frames
     from kivel.sequences.opening import open_sources
 
-    sequence = open_sources(sources, options.source_settings(work, keep_float=True))
+    sequence = open_sources(sources, options.source_settings(work, keep_float=True)._replace(with_motion=True))
     with work.progress("reading frames", len(sequence.frames)) as advance:
-        return inspect_frames(sequence, jobs=options.threads, advance=advance)._replace(pages=pages)
+        found = inspect_frames(sequence, jobs=options.threads, advance=advance)._replace(pages=pages)
+    return found._replace(vectors=_vectors(options, work, sequence))
+
+
+def _vectors(options: InspectOptions, work: Work, sequence: FrameSequence) -> MotionMade | None:
+    """The map of motion, and how far each pair is to be trusted."""
+    known = next((one for one in sequence.maps if one.motion), None)
+    if known is None or known.motion is None:
+        return None
+    from kivel.sequences.made_motion import MotionMade, stored_pairs
+
+    with work.progress("looking at motion", len(known.motion.pairs)) as advance:
+        return MotionMade(known, tuple(stored_pairs(sequence, known, jobs=options.threads, advance=advance)))
 
 
 def _chart(options: InspectOptions, work: Work, inspection: Inspection) -> tuple[Written, ...]:

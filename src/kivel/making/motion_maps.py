@@ -41,6 +41,7 @@ __all__ = ["KeptFrames", "Looked", "blind_map", "fitted_map", "light_of", "looke
 Found = TypeVar("Found")
 
 _HALF = 2
+_DIGITS = 4
 _BETTER = 0.999
 """Warping has to miss a little less than fading: how far a map reaches, and so its codes, may yet change."""
 
@@ -191,7 +192,10 @@ def fitted_map(
     later: list[int | None] = [None if crosses else pair.later for crosses, pair in zip(crossing, judged, strict=True)]
     pairs = tuple(pair for pair, crosses in zip(judged, crossing, strict=True) if not crosses)
     across = tuple(place for place, crosses in enumerate(crossing) if crosses)
-    return MotionMade(_map_of(frames, fields, later, wraps=wraps, bits=bits), pairs, across)
+    made = _map_of(frames, fields, later, wraps=wraps, bits=bits)
+    found = {pair.earlier: round(pair.missed.ratio, _DIGITS) for pair in pairs if pair.missed}
+    motion = made.motion and made.motion._replace(ratios=tuple(found.get(place) for place in range(len(frames))))
+    return MotionMade(made._replace(motion=motion), pairs, across)
 
 
 def blind_map(

@@ -62,7 +62,9 @@ def stored_map(map: MapFrames, frames: Iterable[int] = ()) -> StoredMap:
 def _map_motion(motion: MotionPairs, frames: Iterable[int]) -> MapMotion:
     reach = (_plain_number(motion.reach.x), _plain_number(motion.reach.y))
     pairs = tuple((frame, later) for frame in sorted(frames) if (later := motion.later[frame]) is not None)
-    return MapMotion(reach, pairs, wrap=motion.wraps or None)
+    ratios = tuple(motion.ratio(frame) for frame, _ in pairs)
+    is_known = any(ratio is not None for ratio in ratios)
+    return MapMotion(reach, pairs, ratios=ratios if is_known else None, wrap=motion.wraps or None)
 
 
 def _plain_number(value: float) -> int | float:

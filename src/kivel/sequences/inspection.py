@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import Any, Literal, NamedTuple, get_args
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple, get_args
 
 from kivel.core.errors import KivelError
 from kivel.core.looping.likeness import Mirror, Slide, Wander, mirror, nearly_same, slide, wander
@@ -22,6 +22,9 @@ from kivel.files.page_store import map_size, stored_state
 from kivel.files.safety import OutputError, shown
 from kivel.files.threads import in_order
 from kivel.sequences.sequence import FrameSequence, straightened
+
+if TYPE_CHECKING:
+    from kivel.sequences.made_motion import MotionMade
 
 __all__ = ["Inspection", "Motion", "PageCheck", "check_pages", "inspect_frames"]
 
@@ -60,7 +63,8 @@ class Motion(NamedTuple):
 class Inspection(NamedTuple):
     """A sequence, looked at whole. Lengths of files and textures are in bytes.
 
-    There are `signatures` of sequences of one size alone: others are collections, they do not move.
+    There are `signatures` of sequences of one size alone: others are collections, they do not move. `vectors` are its
+    map of motion, if it has one.
     """
 
     frames: FrameSequence
@@ -70,6 +74,7 @@ class Inspection(NamedTuple):
     texture_bytes: int
     signatures: tuple[Signature, ...] = ()
     pages: tuple[PageCheck, ...] = ()
+    vectors: MotionMade | None = None
 
     @property
     def sizes(self) -> list[tuple[Size, int]]:

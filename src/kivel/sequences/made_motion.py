@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
+from kivel.core.light import to_light
+from kivel.core.motion.blind_motion import distrust
+from kivel.core.motion.motion_codes import decoded
 from kivel.core.motion.motion_error import Missed, total_missed
+from kivel.files.threads import in_order
 from kivel.sequences.map_frames import MapFrames
+from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["MotionMade", "PairMotion"]
+__all__ = ["MotionMade", "PairMotion", "stored_pairs"]
 
 
 class PairMotion(NamedTuple):
@@ -19,6 +25,17 @@ class PairMotion(NamedTuple):
     missed: Missed | None
     distrust: float | None
     fallback: bool
+    stored_ratio: float | None = None
+
+    @property
+    def ratio(self) -> float | None:
+        """How much of fading's error warping makes, if that is known."""
+        return self.missed.ratio if self.missed else self.stored_ratio
+
+    @property
+    def confidence(self) -> float:
+        """From 0 to 1; where the error is known, how much better than fading warping is."""
+        return max(0.0, 1 - (self.distrust or 0.0 if self.ratio is None else self.ratio))
 
 
 class MotionMade(NamedTuple):
@@ -32,3 +49,25 @@ class MotionMade(NamedTuple):
     def total(self) -> Missed:
         """Over all pairs whose error is known."""
         return total_missed(pair.missed for pair in self.pairs if pair.missed)
+
+
+def stored_pairs(
+    frames: FrameSequence, known: MapFrames, *, jobs: int, advance: Callable[[], None]
+) -> Iterator[PairMotion]:
+    """How far the motion that is stored is to be distrusted, pair by pair; those of two sizes are left out."""
+    assert known.motion is not None
+    motion = known.motion
+
+    def judged(pair: tuple[int, int]) -> PairMotion | None:
+        first, second = pair
+        if frames.frames[first].size != frames.frames[second].size:
+            return None
+        earlier, later = (to_light(frames.frames[number].load()) for number in pair)
+        vectors = decoded(known.load(first), motion.reach)
+        doubt = distrust(earlier, later, vectors, wraps=motion.wraps)
+        return PairMotion(first, second, None, doubt, not vectors.any(), motion.ratio(first))
+
+    for one in in_order(judged, motion.pairs, jobs=jobs):
+        advance()
+        if one is not None:
+            yield one

@@ -107,10 +107,13 @@ def stated_motion(manifest: Manifest, name: str) -> MotionPairs | None:
     if first is None or any(one is None or (one.reach, one.wrap) != (first.reach, first.wrap) for one in known):
         return None
     later: list[int | None] = [None] * len(manifest.frames)
+    ratios: list[float | None] = [None] * len(manifest.frames)
     for one in known:
-        for start, end in one.pairs if one else ():
+        for place, (start, end) in enumerate(one.pairs if one else ()):
             later[start] = end
-    return MotionPairs(MotionReach(*first.reach), tuple(later), bool(first.wrap))
+            ratios[start] = one.ratios[place] if one and one.ratios else None
+    is_known = any(ratio is not None for ratio in ratios)
+    return MotionPairs(MotionReach(*first.reach), tuple(later), bool(first.wrap), tuple(ratios) if is_known else ())
 
 
 def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:

@@ -11,10 +11,12 @@ from numpy.typing import NDArray
 from kivel.core.compose import over, to_8_bits
 from kivel.core.looping.seam import usual_change
 from kivel.core.looping.signature import NEARLY, changes
+from kivel.core.motion.motion_codes import decoded
 from kivel.core.pixels import Pixels, Size
 from kivel.core.scaling import scaled
 from kivel.core.wording import printable
 from kivel.sequences.inspection import Inspection
+from kivel.sequences.made_motion import MotionMade
 from kivel.views.loop_lines import seam_text
 
 __all__ = ["draw_inspection"]
@@ -22,6 +24,8 @@ __all__ = ["draw_inspection"]
 _INCHES, _DPI = (12.8, 8.0), 100
 _STRIP = 12
 _THUMB_PX = 160
+_ARROWS = 24
+"""So many beside each other, about."""
 _BACK, _PANEL, _INK, _DIM = "#1c1f26", "#242832", "#eceef2", "#8b93a3"
 _STEP, _SEAM, _MASS, _SECOND = "#6fa8dc", "#ffc861", "#e2725b", "#7fbf7f"
 
@@ -43,8 +47,12 @@ def draw_inspection(inspection: Inspection, load: Callable[[int], Pixels]) -> ND
     _draw_strip(figure, count, load)
     _draw_changes(figure.add_axes((0.05, 0.4, 0.93, 0.3)), inspection)
     _draw_path(figure.add_axes((0.05, 0.06, 0.27, 0.26)), inspection, load(count // 2))
-    _draw_mass(figure.add_axes((0.40, 0.06, 0.26, 0.26)), inspection)
-    _draw_seen(figure.add_axes((0.73, 0.06, 0.25, 0.26)), inspection)
+    if inspection.vectors and inspection.vectors.pairs:
+        _draw_vectors(figure.add_axes((0.40, 0.06, 0.26, 0.26)), inspection.vectors, load)
+        _draw_pairs(figure.add_axes((0.73, 0.06, 0.25, 0.26)), inspection.vectors)
+    else:
+        _draw_mass(figure.add_axes((0.40, 0.06, 0.26, 0.26)), inspection)
+        _draw_seen(figure.add_axes((0.73, 0.06, 0.25, 0.26)), inspection)
     canvas.draw()  # type: ignore[no-untyped-call]
     drawn: NDArray[np.uint8] = np.asarray(canvas.buffer_rgba()).copy()  # type: ignore[no-untyped-call]
     return drawn
@@ -118,8 +126,7 @@ def _points(inspection: Inspection) -> tuple[list[int], NDArray[np.float64]]:
 def _draw_path(axes: Any, inspection: Inspection, middle: Pixels) -> None:
     """Where the mass goes, over the frame in the middle."""
     height, width = middle.shape[:2]
-    dimmed = np.asarray(over(to_8_bits(middle), (36, 40, 50))[..., :3] * 0.45 + np.array([20, 22, 27])).astype(np.uint8)
-    axes.imshow(dimmed, extent=(0, width, height, 0), interpolation="nearest", aspect="equal")
+    axes.imshow(_dimmed(middle), extent=(0, width, height, 0), interpolation="nearest", aspect="equal")
     numbers, points = _points(inspection)
     if len(points):
         axes.plot(points[:, 0], points[:, 1], "-", color=_MASS, linewidth=1)
@@ -127,6 +134,10 @@ def _draw_path(axes: Any, inspection: Inspection, middle: Pixels) -> None:
     axes.set_xlim(0, width)
     axes.set_ylim(height, 0)
     _dressed(axes, "where the mass goes", "px")
+
+
+def _dimmed(image: Pixels) -> NDArray[np.uint8]:
+    return np.asarray(over(to_8_bits(image), (36, 40, 50))[..., :3] * 0.45 + np.array([20, 22, 27])).astype(np.uint8)
 
 
 def _draw_mass(axes: Any, inspection: Inspection) -> None:
@@ -140,6 +151,42 @@ def _draw_mass(axes: Any, inspection: Inspection) -> None:
             text.set_color(_INK)
     axes.axhline(0, color=_DIM, linewidth=0.6)
     _dressed(axes, "mass, from its mean", "frame", "px")
+
+
+def _draw_vectors(axes: Any, made: MotionMade, load: Callable[[int], Pixels]) -> None:
+    """Where things go from one frame to the next, of the pair in the middle, over its first frame."""
+    pair = made.pairs[len(made.pairs) // 2]
+    assert made.map.motion is not None
+    image = load(pair.earlier)
+    height, width = image.shape[:2]
+    axes.imshow(_dimmed(image), extent=(0, width, height, 0), interpolation="nearest", aspect="equal")
+    vectors = decoded(made.map.load(pair.earlier), made.map.motion.reach)
+    every = max(1, max(vectors.shape[1:]) // _ARROWS)
+    part = vectors[:, every // 2 :: every, every // 2 :: every]
+    share = height / vectors.shape[1]
+    across, down = (np.arange(part.shape[axis]) * every + every // 2 + 0.5 for axis in (2, 1))
+    seen = np.asarray(scaled(image, Size(vectors.shape[2], vectors.shape[1]), filter="box"))[..., 3]
+    visible = seen[every // 2 :: every, every // 2 :: every] > 0
+    rows, columns = np.nonzero(visible)
+    axes.quiver(
+        across[columns] * share, down[rows] * share, part[0][visible], part[1][visible],
+        angles="xy", scale_units="xy", scale=1, color=_SEAM, width=0.004,
+    )  # fmt: skip
+    axes.set_xlim(0, width)
+    axes.set_ylim(height, 0)
+    _dressed(axes, f"motion from frame {pair.earlier} to {pair.later}", "px")
+
+
+def _draw_pairs(axes: Any, made: MotionMade) -> None:
+    """How sure the motion of each pair is; those that are faded are marked."""
+    sure = [100 * pair.confidence for pair in made.pairs]
+    axes.bar([pair.earlier for pair in made.pairs], sure, color=_SECOND, width=0.8)
+    faded = [pair.earlier for pair in made.pairs if pair.fallback]
+    axes.plot(faded, [2] * len(faded), "v", color=_MASS, markersize=5, clip_on=False)
+    axes.set_ylim(0, 105)
+    known = all(pair.ratio is not None for pair in made.pairs)
+    title = ("less error than fading" if known else "how sure it is") + (f"   ({len(faded)} faded)" if faded else "")
+    _dressed(axes, title, "frame, to the next", "%")
 
 
 def _draw_seen(axes: Any, inspection: Inspection) -> None:

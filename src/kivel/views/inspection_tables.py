@@ -14,6 +14,7 @@ from kivel.core.survey import identical_frames, strongest_alpha, union
 from kivel.sequences.choosing import ListedSeries
 from kivel.sequences.inspection import Inspection, PageCheck
 from kivel.views.loop_lines import seam_text
+from kivel.views.motion_lines import motion_text
 from kivel.views.tables import add_row, plain_table
 
 __all__ = ["clip_table", "group_table", "page_table", "series_table", "summary_table"]
@@ -71,6 +72,7 @@ def _summary(inspection: Inspection) -> list[tuple[str, str]]:
         *_reached(inspection),
         ("identical", _groups(identical_frames(inspection.surveys))),
         *_motion_rows(inspection, alpha != "none"),
+        *([("motion", motion_text(inspection.vectors))] if inspection.vectors else []),
         ("length", _length(inspection)),
         ("files", _bytes(inspection.file_bytes)),
         ("texture", f"{_bytes(inspection.texture_bytes)} uncompressed, {frames.depth} bits a channel"),

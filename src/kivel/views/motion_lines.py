@@ -9,7 +9,7 @@ from kivel.core.wording import counted, first_few
 if TYPE_CHECKING:
     from kivel.sequences.made_motion import MotionMade, PairMotion
 
-__all__ = ["motion_document", "motion_lines"]
+__all__ = ["motion_document", "motion_lines", "motion_text"]
 
 _IN_A_LINE = 8
 _SHOWN = 32
@@ -45,13 +45,7 @@ def _pair_text(pair: PairMotion) -> str:
     name = f"{pair.earlier}-{pair.later}"
     if pair.missed:
         return f"{name} {pair.missed.ratio:.2f}"
-    return f"{name} {_confidence(pair):.0%}"
-
-
-def _confidence(pair: PairMotion) -> float:
-    """From 0 to 1; of a pair whose error is known, how much better warping is."""
-    left = pair.missed.ratio if pair.missed else pair.distrust or 0.0
-    return max(0.0, 1 - left)
+    return f"{name} {pair.confidence:.0%}"
 
 
 def motion_document(made: MotionMade | None) -> dict[str, Any]:
@@ -75,4 +69,19 @@ def _pair_document(pair: PairMotion) -> dict[str, Any]:
     if pair.missed:
         missed = pair.missed
         content |= {"error": round(missed.error, 4), "faded": round(missed.faded, 4), "ratio": round(missed.ratio, 5)}
-    return content | {"confidence": round(_confidence(pair), 4)}
+    return content | {"confidence": round(pair.confidence, 4)}
+
+
+def motion_text(made: MotionMade) -> str:
+    """A map that is there, in a line."""
+    if made.map.motion is None or not made.pairs:
+        return "a map whose vectors lead nowhere"
+    ratios = sorted(pair.ratio for pair in made.pairs if not pair.fallback and pair.ratio is not None)
+    sure = sorted(pair.confidence for pair in made.pairs if not pair.fallback and pair.ratio is None)
+    faded = [f"{pair.earlier}-{pair.later}" for pair in made.pairs if pair.fallback]
+    reach = max(made.map.motion.reach)
+    parts = [f"{counted(len(made.pairs), 'pair')}, reach {reach:g} px"]
+    parts += [f"fitted, {ratios[0]:.2f} to {ratios[-1]:.2f} of fading's error"] if ratios else []
+    parts += [f"estimated, sure by {sure[0]:.0%} to {sure[-1]:.0%}"] if sure else []
+    parts += [f"faded: {first_few(faded)}"] if faded else []
+    return ", ".join(parts)

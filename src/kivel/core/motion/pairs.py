@@ -16,17 +16,23 @@ class MotionPairs(NamedTuple):
     """Of a motion map with a frame for each of the colour's.
 
     `later` is, for each frame, the one that its vectors lead to, None where they lead nowhere; `wraps` says that frames
-    are tiles, and motion leaves at one side to come in at the other.
+    are tiles, and motion leaves at one side to come in at the other. `ratios` say for each frame how much of fading's
+    error warping makes; there are none where nothing is known of any, and None where it is not of one.
     """
 
     reach: MotionReach
     later: tuple[int | None, ...]
     wraps: bool = False
+    ratios: tuple[float | None, ...] = ()
 
     @property
     def pairs(self) -> list[tuple[int, int]]:
         """The earlier and the later frame of each pair."""
         return [(earlier, later) for earlier, later in enumerate(self.later) if later is not None]
+
+    def ratio(self, frame: int) -> float | None:
+        """How much of fading's error warping makes, from a frame on; None where that is not known."""
+        return self.ratios[frame] if self.ratios else None
 
     def way(self, first: int, second: int) -> Literal["forward", "backward"] | None:
         """How the vectors serve the change from one frame to another; backward they lie with the second."""
@@ -49,7 +55,8 @@ class MotionPairs(NamedTuple):
             found = [] if other is None else places.get(other, [])
             # of several copies the one that comes next
             later.append(min(((one - place - 1) % len(indexes), one) for one in found)[1] if found else None)
-        return self._replace(later=tuple(later))
+        ratios = tuple(self.ratio(index) for index in indexes) if self.ratios else ()
+        return self._replace(later=tuple(later), ratios=ratios)
 
 
 def joined_motion(every: Iterable[tuple[MotionPairs | None, int]]) -> MotionPairs | None:
@@ -62,11 +69,14 @@ def joined_motion(every: Iterable[tuple[MotionPairs | None, int]]) -> MotionPair
     if len(known) < len(parts) or len({motion.wraps for motion in known}) > 1:
         return None
     later: list[int | None] = []
+    ratios: list[float | None] = []
     for motion in known:
         first = len(later)
         later += [None if other is None else other + first for other in motion.later]
+        ratios += [motion.ratio(frame) for frame in range(len(motion.later))]
     reach = MotionReach(max(one.reach.x for one in known), max(one.reach.y for one in known))
-    return MotionPairs(reach, tuple(later), known[0].wraps)
+    is_known = any(ratio is not None for ratio in ratios)
+    return MotionPairs(reach, tuple(later), known[0].wraps, tuple(ratios) if is_known else ())
 
 
 def unserved(clip: Clip, motion: MotionPairs) -> list[tuple[int, int]]:

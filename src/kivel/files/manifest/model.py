@@ -42,20 +42,27 @@ class MapMotion:
     """What the vectors of a motion map say, of the frames on one page.
 
     `reach` is the longest motion across and down, in pixels of the page. `pairs` are the earlier and the later frame
-    between which they lead; they lie in the earlier one's place, where things are half way (`at`). Under `wrap` frames
-    are tiles.
+    between which they lead; they lie in the earlier one's place, where things are half way (`at`). `ratios` say how
+    much of fading's error warping makes, for each pair, where that is known. Under `wrap` frames are tiles.
     """
 
     reach: tuple[int | float, int | float]
     pairs: tuple[tuple[int, int], ...]
     at: Literal["middle"] = "middle"
+    ratios: tuple[int | float | None, ...] | None = None
     wrap: bool | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     def renumbered(self, number: Mapping[int, int]) -> MapMotion:
         """The pairs of which both frames have a number, by these."""
-        pairs = [(number[first], number[second]) for first, second in self.pairs if {first, second} <= number.keys()]
-        return replace(self, pairs=tuple(sorted(pairs)))
+        ratios = self.ratios or (None,) * len(self.pairs)
+        kept = sorted(
+            ((number[first], number[second]), ratio)
+            for (first, second), ratio in zip(self.pairs, ratios, strict=True)
+            if {first, second} <= number.keys()
+        )
+        pairs, ratios = tuple(pair for pair, _ in kept), tuple(ratio for _, ratio in kept)
+        return replace(self, pairs=pairs, ratios=ratios if self.ratios else None)
 
 
 @record

@@ -219,6 +219,8 @@ def _page_problems(page: Page, where: str) -> Iterator[str]:
             yield (f"{where}.maps.{name}.scale: {file.scale} of {page.size} px, expected 1/2, 1/3, ... that divides it")
         if file.motion and min(file.motion.reach) <= 0:
             yield f"{where}.maps.{name}.motion.reach: {list(file.motion.reach)}, expected above 0"
+        if file.motion and file.motion.ratios and len(file.motion.ratios) != len(file.motion.pairs):
+            yield f"{where}.maps.{name}.motion.ratios: {len(file.motion.ratios)} for {len(file.motion.pairs)} pairs"
 
 
 def _grid_problems(grid: GridInfo, where: str) -> Iterator[str]:

@@ -9,17 +9,13 @@ import numpy as np
 
 from kivel.core.checks.findings import Finding, Spot
 from kivel.core.errors import option
-from kivel.core.light import to_light
-from kivel.core.motion.blind_motion import distrust
-from kivel.core.motion.motion_codes import decoded
 from kivel.core.motion.pairs import why_not_warped
 from kivel.core.pixels import full_scale
 from kivel.files.manifest.model import Manifest
 from kivel.files.safety import shown
 from kivel.sequences.between_frames import motion_map
-from kivel.sequences.map_frames import MapFrames
+from kivel.sequences.made_motion import stored_pairs
 from kivel.sequences.placed import motion_of_manifest, sequence_of_manifest
-from kivel.sequences.sequence import FrameSequence
 from kivel.sequences.settings import SourceSettings
 
 __all__ = ["motion_findings", "unserved_findings"]
@@ -47,7 +43,7 @@ def unserved_findings(manifest: Manifest, path: Path) -> Iterator[Finding]:
 
 
 def motion_findings(
-    manifest: Manifest, path: Path, *, max_pixels: int, advance: Callable[[], None]
+    manifest: Manifest, path: Path, *, max_pixels: int, jobs: int, advance: Callable[[], None]
 ) -> Iterator[Finding]:
     """Pairs that are better faded, and vectors that are cut off; `advance` is called after each frame."""
     if motion_of_manifest(manifest) is None:
@@ -56,15 +52,15 @@ def motion_findings(
     known = motion_map(sequence.maps)
     if known is None or known.motion is None:
         return
-    cut_off, worse = [], []
-    for first, second in known.motion.pairs:
+    cut_off = []
+    # what a fitted motion rebuilds was seen when it was made; it need not make the two frames meet
+    found = stored_pairs(sequence, known, jobs=jobs, advance=advance)
+    worse = [(pair.distrust or 0.0, pair.earlier) for pair in found if pair.ratio is None]
+    for first, _ in known.motion.pairs:
         codes = known.load(first)
         full = full_scale(codes)
         ends = np.isin(codes[..., :2], (0, 1, full)).any(axis=-1)
         cut_off.append((float(ends.mean()), first))
-        if sequence.frames[first].size == sequence.frames[second].size:
-            worse.append((_left(sequence, known, first, second), first))
-        advance()
     where = manifest.pages[0].maps[known.name].file
     for figures, limit, code, text in (
         (cut_off, _CUT_OFF, "motion-cut-off", "of its vectors are as long as can be, and may have been longer"),
@@ -80,10 +76,3 @@ def motion_findings(
             spot = Spot(where, map=known.name, frame=manifest.frames[frame].name)
             fix = f"kivel sheet with {option('motion', True)} makes it anew"
             yield Finding(code, "warning", spot, round(figure, 3), f"{figure:.0%} {text}", fix)
-
-
-def _left(sequence: FrameSequence, known: MapFrames, first: int, second: int) -> float:
-    assert known.motion is not None
-    earlier, later = (to_light(sequence.frames[number].load()) for number in (first, second))
-    vectors = decoded(known.load(first), known.motion.reach)
-    return distrust(earlier, later, vectors, wraps=known.motion.wraps)
