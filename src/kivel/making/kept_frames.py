@@ -9,8 +9,7 @@ from kivel.core.errors import UsageError, option
 from kivel.core.light import Kind
 from kivel.core.motion.pairs import unserved, unserved_text
 from kivel.core.playback.clip import Clip
-from kivel.core.resampling import sample_positions, samples
-from kivel.making.motion_maps import KeptFrames, looked_at
+from kivel.making.motion_maps import KeptFrames, even_frames, looked_at
 from kivel.making.resampled_frames import source_holds
 from kivel.making.work import Work
 from kivel.sequences.clips import clip_over
@@ -45,8 +44,7 @@ def frames_to_keep(
         work.note(f"its end does not go on into its start: taken as a one-shot that plays once, as by {once}")
     if not even:
         return looked.kept(count, loops=loops, work=work, jobs=jobs), looked.cuts
-    spans = samples(length, sample_positions(length, count, one_shot=not loops), one_shot=not loops, mix=False)
-    return KeptFrames(tuple(span.shares[0].frame for span in spans), loops), looked.cuts
+    return even_frames(length, count, loops=loops), looked.cuts
 
 
 def kept_clip(frames: FrameSequence, kept: KeptFrames, made: MotionMade, *, work: Work) -> Clip:

@@ -28,6 +28,7 @@ from kivel.core.motion.motion_error import missed
 from kivel.core.motion.pairs import MotionPairs
 from kivel.core.motion.warping import Planes, Vectors, enlarged
 from kivel.core.pixels import Pixels, Size
+from kivel.core.resampling import sample_positions, samples
 from kivel.files.images import FrameSource
 from kivel.files.processes import in_processes
 from kivel.files.threads import in_order
@@ -36,7 +37,7 @@ from kivel.sequences.made_motion import MotionMade, PairMotion
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["KeptFrames", "Looked", "blind_map", "fitted_map", "light_of", "looked_at", "times_between"]
+__all__ = ["KeptFrames", "Looked", "blind_map", "even_frames", "fitted_map", "light_of", "looked_at", "times_between"]
 
 Found = TypeVar("Found")
 
@@ -56,6 +57,13 @@ class KeptFrames(NamedTuple):
         """The way from each to the next, in source frames; the last may end at `length`, the first again."""
         ends = [*self.frames[1:], *([length] if self.loops else [])]
         return list(zip(self.frames, ends, strict=False))
+
+
+def even_frames(length: int, count: int, *, loops: bool) -> KeptFrames:
+    """So many frames, evenly spaced."""
+    positions = sample_positions(length, count, one_shot=not loops)
+    spans = samples(length, positions, one_shot=not loops, mix=False)
+    return KeptFrames(tuple(span.shares[0].frame for span in spans), loops)
 
 
 class Looked(NamedTuple):
@@ -82,7 +90,16 @@ class Looked(NamedTuple):
         with work.progress("choosing frames", end) as advance:
             found = list(_watched(in_processes(costs_from, starts, jobs=jobs), advance))
         costs = dict(zip(gaps, chain.from_iterable(found), strict=True))
-        return KeptFrames(tuple(best_frames(length, count, loops=loops, missed=lambda *gap: costs[gap])), loops)
+        best = KeptFrames(tuple(best_frames(length, count, loops=loops, missed=lambda *gap: costs[gap])), loops)
+        return self._better(best, even_frames(length, count, loops=loops), jobs) if warps else best
+
+    def _better(self, one: KeptFrames, other: KeptFrames, jobs: int) -> KeptFrames:
+        """Those of both between which less is missed once motion is fitted, to small frames: the costs are estimates."""
+        length = len(self.small.frames)
+        gaps = [gap for gap in dict.fromkeys((*one.gaps(length), *other.gaps(length))) if gap[1] - gap[0] > 1]
+        found = dict(zip(gaps, in_processes(lambda gap: self.small.missed_fitted(*gap), gaps, jobs=jobs), strict=True))
+        sums = [sum(found.get(gap, 0.0) for gap in kept.gaps(length)) for kept in (one, other)]
+        return one if sums[0] <= sums[1] else other
 
 
 def light_of(sequence: FrameSequence, kind: Kind, index: int) -> Planes:

@@ -8,7 +8,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from kivel.core.motion.fitted_motion import fitted_motion
 from kivel.core.motion.flow import Meeting, brightness_and_alpha, finer, pyramid, refined
+from kivel.core.motion.motion_error import missed
 from kivel.core.motion.warping import Planes, Vectors, halved, warped
 
 __all__ = ["SMALL_SIDE", "SmallSequence", "best_frames", "cut_places", "gap_limit", "small", "step_between"]
@@ -100,6 +102,15 @@ class SmallSequence(NamedTuple):
                 warping += _sum(warped(earlier, later, vectors, time, wraps=self.wraps) - truth)
             fading += _sum(earlier + np.float32(time) * (later - earlier) - truth)
         return (min(warping, fading) if warps else fading) * (gap - 1) / len(looked)
+
+    def missed_fitted(self, first: int, last: int) -> float:
+        """The same once motion is fitted, which takes much longer; no more than fading misses."""
+        between = self.frames[first + 1 : last]
+        times = [place / (last - first) for place in range(1, last - first)]
+        ends = self.frames[first], self.frames[last % len(self.frames)]
+        vectors = fitted_motion(*ends, between, times, wraps=self.wraps)
+        found = missed(*ends, between, times, vectors, wraps=self.wraps)
+        return min(found.warping, found.fading)
 
 
 def _looked_at(gap: int) -> list[int]:
