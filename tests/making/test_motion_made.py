@@ -42,11 +42,11 @@ def rms(one: Planes, other: Planes) -> float:
     return float(np.sqrt(np.square(one - other).mean()))
 
 
-def is_better(image: Planes, frames: list[Pixels], start: int, step: int) -> bool:
+def is_better(image: Planes, frames: list[Pixels], start: int, step: int, *, most: float = 0.35) -> bool:
     """Whether an image between every fourth frame of a loop is nearer to the frame there than a cross-fade is."""
     way = 4 if step > 0 else -4
     truth, first, last = (to_light(frames[(start + place) % len(frames)]) for place in (step, 0, way))
-    return rms(image, truth) < 0.35 * rms(first + (last - first) * np.float32(step / way), truth)
+    return rms(image, truth) < most * rms(first + (last - first) * np.float32(step / way), truth)
 
 
 @pytest.fixture
@@ -133,6 +133,17 @@ def test_a_scaled_sheet_reaches_as_much_less_far(kivel: Kivel, around: list[Pixe
     (small,) = motions(tmp_path / "small.kivel.json")
     assert small["reach"] == [side / 2 for side in motions(tmp_path / "four/four.kivel.json")[0]["reach"]]
     assert len(around) == 16
+
+
+def test_motion_does_not_widen_what_an_atlas_trims_to(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
+    """And beyond the trimmed box vectors go on as they are at its border."""
+    assert kivel("atlas", "four", "-o", "four.png", "--turn").code == 0
+    found = manifest(tmp_path / "four.kivel.json")
+    assert all(max(frame["rect"][2:]) < 30 for frame in found["frames"])
+    done = kivel("sheet", "four.kivel.json", "-o", "sixteen.png", "--inbetween", "3")
+    assert (done.code, kivel("slice", "sixteen.kivel.json", "-o", "out").code) == (0, 0)
+    for place in (1, 2, 3):
+        assert is_better(to_light(read(tmp_path / f"out/sixteen_{place:04d}.png")), around, 0, place, most=0.75)
 
 
 def test_two_sequences_on_one_sheet_share_one_reach(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:

@@ -94,7 +94,7 @@ class Looked(NamedTuple):
         return self._better(best, even_frames(length, count, loops=loops), jobs) if warps else best
 
     def _better(self, one: KeptFrames, other: KeptFrames, jobs: int) -> KeptFrames:
-        """Those of both between which less is missed once motion is fitted, to small frames: the costs are estimates."""
+        """Those of both between which less is missed by motion that is fitted to small frames: costs are estimates."""
         length = len(self.small.frames)
         gaps = [gap for gap in dict.fromkeys((*one.gaps(length), *other.gaps(length))) if gap[1] - gap[0] > 1]
         found = dict(zip(gaps, in_processes(lambda gap: self.small.missed_fitted(*gap), gaps, jobs=jobs), strict=True))

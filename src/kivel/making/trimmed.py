@@ -120,7 +120,8 @@ def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: Tri
     box = _box(maps, images, alpha, request)
     around = box or Rect(0, 0, 0, 0)
     grounds = {
-        one.name: surroundings(image, _divided(around, one.parts)) for one, image in zip(maps, images, strict=True)
+        one.name: [] if one.motion else surroundings(image, _divided(around, one.parts))
+        for one, image in zip(maps, images, strict=True)
     }
     outline = None
     if request.outline:
@@ -142,6 +143,8 @@ def _box(maps: Sequence[MapFrames], images: Sequence[Pixels], alpha: AlphaProfil
     size = size_of(images[0])
     boxes: list[Box] = []
     for one, image in list(zip(maps, images, strict=True))[: 1 if request.by_color else None]:
+        if one.motion:
+            continue  # vectors go on beyond what is visible, and need no room of their own
         threshold = request.visible_above / 255 * full_scale(image)
         if request.keep_hidden:
             box = drawn_box(image)

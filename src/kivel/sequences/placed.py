@@ -73,7 +73,8 @@ def _frames_of(manifest: Manifest, path: Path, map: str, settings: SourceSetting
         number: stored_page(manifest, path, number, map, max_pixels=settings.max_pixels, tell=settings.tell)
         for number in sorted({place.page for place in manifest.frames})
     }
-    return tuple(_placed_frame(place, pages[place.page], map) for place in manifest.frames)
+    spread = stated_motion(manifest, map) is not None
+    return tuple(_placed_frame(place, pages[place.page], map, spread=spread) for place in manifest.frames)
 
 
 def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tuple[MapFrames, ...]:
@@ -116,7 +117,8 @@ def stated_motion(manifest: Manifest, name: str) -> MotionPairs | None:
     return MotionPairs(MotionReach(*first.reach), tuple(later), bool(first.wrap), tuple(ratios) if is_known else ())
 
 
-def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:
+def _placed_frame(place: FramePlace, page: StoredPage, map: str, *, spread: bool = False) -> FrameSource:
+    """One frame on its canvas; what was trimmed off is the ground, or goes on as it was at the border."""
     parts, info = page.parts, page.info
     canvas = Size(place.canvas[0] // parts, place.canvas[1] // parts)
     ground = (place.ground or {}).get(map, page.ground)
@@ -128,6 +130,11 @@ def _placed_frame(place: FramePlace, page: StoredPage, map: str) -> FrameSource:
         if rect.size == canvas and place.turn == 0 and place.flip is None:
             return rect.of(image)
         require_room(*canvas, bits=info.depth)
+        if spread and rect.w and rect.h:
+            part = taken_from_page(image, rect, place.turn, place.flip)
+            x, y = (value // parts for value in place.offset)
+            around = ((y, canvas.h - y - part.shape[0]), (x, canvas.w - x - part.shape[1]), (0, 0))
+            return np.pad(part, around, mode="edge")
         whole = np.empty((canvas.h, canvas.w, 4), image.dtype)
         whole[...] = np.clip(ground or (0, 0, 0, 0), 0, full_scale(image)).astype(image.dtype)
         part = taken_from_page(image, rect, place.turn, place.flip)
