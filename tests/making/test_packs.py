@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from moving_spots import circling
 
 import kivel
 from kivel.core.errors import KivelError
@@ -74,6 +75,53 @@ template = "{{ sheet.columns }}x{{ sheet.rows }} {{ clips[0].hold }} {{ clips[0]
         found = page[6 * row :, 6 * column :][:6, :6]
         assert np.array_equal(found, read(place / f"owl/owl_{frame}.png"))
     assert (place / "pack/owl.txt").read_text() == "3x2 0.2 True"
+
+
+@pytest.mark.parametrize("layout", ["keep", "row"])
+def test_motion_is_stored_as_the_profile_wants_it(place: Path, layout: str) -> None:
+    for number, frame in enumerate(circling(8)):
+        write(place / f"around/around_{number}.png", frame)
+    kivel.sheet("around", out="around.png", columns=4, motion=True)
+    name = profile(f"""
+[image]
+file = "{{name}}.png"
+layout = "{layout}"
+[maps.motion]
+file = "{{name}}_v.png"
+y = "up"
+reach = 40
+channels = "gb"
+[[output]]
+file = "{{name}}.txt"
+template = "{{{{ sheet.motion.parts }}}} {{{{ sheet.motion.pairs[7].later }}}} {{{{ sheet.maps.motion }}}}"
+""")
+    kivel.export("around.kivel.json", profile=name, out="pack")
+    assert (place / "pack/around.txt").read_text() == "2 0 around_v.png"
+    said = json.loads((place / "around.kivel.json").read_text())["pages"][0]["maps"]["motion"]["motion"]
+    old, new = read(place / "around.motion.png")[:24, :24], read(place / "pack/around_v.png")[:24, :24]
+    vectors = (old[..., :2].astype(float) - 128) / 127 * said["reach"]
+    expected = np.rint(vectors * (1, -1) / 40 * 127) + 128
+    assert np.abs(new[..., 1:3] - expected).max() <= 1
+    assert not new[..., 0].any()
+
+
+@pytest.mark.parametrize(
+    ("rule", "said"),
+    [
+        ("reach = 1", "is longer than a reach of 1 px; raise that"),
+        ('channels = "rr"', "expected two of r, g, b and a, as in rg, found 'rr'"),
+        ("reach = 0", "0, expected pixels above 0"),
+        ('at = "later"', "expected"),
+    ],
+)
+def test_what_motion_cannot_be_is_said(place: Path, rule: str, said: str) -> None:
+    for number, frame in enumerate(circling(8)):
+        write(place / f"around/around_{number}.png", frame)
+    kivel.sheet("around", out="around.png", columns=4, motion=True)
+    name = profile(f'[image]\nfile = "{{name}}.png"\n[maps.motion]\nfile = "{{name}}_v.png"\n{rule}\n')
+    with pytest.raises(KivelError, match=said):
+        kivel.export("around.kivel.json", profile=name, out="pack")
+    assert not (place / "pack").exists()
 
 
 @pytest.mark.parametrize("name", SHIPPED_PROFILES)

@@ -12,6 +12,7 @@ import msgspec
 
 from kivel.core.errors import KivelError
 from kivel.core.exporting.name_patterns import filled_name, pattern_fields
+from kivel.core.motion.motion_forms import MotionForm
 from kivel.core.playback.notation import parse_rate
 from kivel.files.safety import file_bytes, shown
 from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines
@@ -81,10 +82,21 @@ class ImageRules(_Table):
 
 
 class MapRule(_Table):
-    """Where a companion map goes, and whether there must be one."""
+    """Where a companion map goes, and whether there must be one; of a map of motion, how its vectors are stored."""
 
     file: str
     required: bool = False
+    at: Literal["middle", "earlier"] | None = None
+    leads: Literal["forward", "backward"] | None = None
+    y: Literal["down", "up"] | None = None
+    reach: float | None = None
+    channels: str | None = None
+
+    def motion_form(self) -> MotionForm | None:
+        """How vectors are to be stored, if anything says so."""
+        names = ("at", "leads", "y", "reach", "channels")
+        stated = {name: getattr(self, name) for name in names if getattr(self, name) is not None}
+        return MotionForm(**stated) if stated else None
 
 
 class Requirements(_Table):
@@ -267,6 +279,11 @@ def _image_problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
 def _output_problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
     for name, rule in profile.maps.items():
         yield from _pattern_problems(("maps", name, "file"), rule.file, PATTERN_FIELDS)
+        channels = "rg" if rule.channels is None else rule.channels
+        if len(channels) != 2 or len(set(channels)) != 2 or not set(channels) <= set("rgba"):
+            yield ("maps", name, "channels"), f"expected two of r, g, b and a, as in rg, found {channels!r}"
+        if rule.reach is not None and rule.reach <= 0:
+            yield ("maps", name, "reach"), f"{rule.reach:g}, expected pixels above 0"
     for name, (least, most) in profile.range.items():
         if least > most:
             yield ("range", name), f"the least, {least:g}, is above the most, {most:g}"

@@ -12,11 +12,14 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from moving_spots import spot
 
+from kivel.core.errors import UsageError
 from kivel.core.motion.blind_motion import blind_motion, distrust
 from kivel.core.motion.fitted_motion import fitted_motion
 from kivel.core.motion.frame_choice import best_frames, cut_places, gap_limit, step_between
 from kivel.core.motion.motion_codes import MotionReach, decoded, encoded, reach_of
 from kivel.core.motion.motion_error import missed, total_missed
+from kivel.core.motion.motion_forms import MotionForm, at_earlier, reformed
+from kivel.core.motion.pairs import MotionPairs
 from kivel.core.motion.warping import Planes, enlarged, halved, places, sampled, warped
 
 QUARTERS = (0.25, 0.5, 0.75)
@@ -151,3 +154,39 @@ def test_a_change_of_scene_is_found() -> None:
 def test_vectors_enlarge_as_a_texture_is_filtered() -> None:
     found = enlarged(np.array([[[0, 4]], [[0, 0]]], np.float32), 1, 4)
     assert found[0, 0].tolist() == [0, 1, 3, 4]
+
+
+@pytest.mark.parametrize("step", [(4.0, -3.0), (-6.0, 0.0)])
+def test_vectors_that_lie_in_the_earlier_frame_lead_from_there(step: tuple[float, float]) -> None:
+    """A motion that differs from place to place, so that it matters where it lies."""
+    at = places(40, 40)
+    ramp = (at[0] / 40).astype(np.float32)
+    middle = np.stack([step[0] * ramp, step[1] * ramp]).astype(np.float32)
+    earlier = at_earlier(middle)
+    inner = (slice(None), slice(8, 32), slice(8, 32))
+    back = sampled(middle, at + earlier * np.float32(0.5))
+    np.testing.assert_allclose(earlier[inner], back[inner], atol=1e-4)
+    assert np.abs(earlier - middle)[inner].max() > 0.05
+
+
+@pytest.mark.parametrize(
+    ("form", "expected"),
+    [
+        (MotionForm(), (255, 64, 0, 255)),
+        (MotionForm(y="up"), (255, 192, 0, 255)),
+        (MotionForm(leads="backward"), (1, 192, 0, 255)),
+        (MotionForm(reach=16), (192, 96, 0, 255)),
+        (MotionForm(channels="ba"), (0, 0, 255, 64)),
+    ],
+)
+def test_motion_is_stored_as_others_want_it(form: MotionForm, expected: tuple[int, ...]) -> None:
+    motion = MotionPairs(MotionReach(8, 8), (0,))
+    image = encoded(np.array([[[8.0]], [[-4.0]]], np.float32), motion.reach)
+    assert tuple(reformed(image, motion, form)[0, 0]) == expected
+
+
+def test_a_reach_that_is_too_short_is_refused() -> None:
+    motion = MotionPairs(MotionReach(8, 8), (0,))
+    image = encoded(np.array([[[8.0]], [[-4.0]]], np.float32), motion.reach)
+    with pytest.raises(UsageError, match="motion of 8 px is longer than a reach of 4 px"):
+        reformed(image, motion, MotionForm(reach=4))

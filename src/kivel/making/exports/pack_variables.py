@@ -11,7 +11,7 @@ from pathlib import PurePosixPath
 from typing import Any
 
 from kivel.core.exporting.float_text import float32_text
-from kivel.core.exporting.playback_table import TableFrame
+from kivel.core.exporting.playback_table import PlaybackTable, TableFrame
 from kivel.core.exporting.step_tables import StepTable, TimedStep
 from kivel.core.playback.groups import Group
 from kivel.files.manifest.names import COLOR
@@ -76,7 +76,20 @@ def _sheet(sheet: PackedSheet, units: Units) -> Variables:
         "pivot_x": _float(table.frames[0].pivot[0]),
         "pivot_y": _float(_pivot_y(table.frames[0], units)),
         "premultiplied": table.shown.alpha == "premultiplied",
+        "motion": _motion(table, first),
     }
+
+
+def _motion(table: PlaybackTable, first: int) -> Variables | None:
+    """The map of motion: its name, its reach as the sheet stores it, its size as one part of so many, its pairs."""
+    known = table.motion
+    if known is None:
+        return None
+    pairs = [{"earlier": start + first, "later": end + first} for start, end in known.motion.pairs]
+    return {
+        "map": known.map, "reach_x": known.motion.reach.x, "reach_y": known.motion.reach.y, "parts": known.parts,
+        "bits": known.depth, "wraps": known.motion.wraps, "pairs": pairs,
+    }  # fmt: skip
 
 
 def frame_variables(sheet: PackedSheet, number: int, units: Units) -> Variables:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -10,13 +10,14 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivel.core.errors import KivelError, UsageError
+from kivel.core.errors import KivelError, UsageError, located, option
 from kivel.core.exporting.layer_plan import layer_plan
 from kivel.core.exporting.name_patterns import filled_name
 from kivel.core.exporting.playback_table import PlaybackTable
 from kivel.core.exporting.texture_places import texture_place
 from kivel.core.layout.grid import Grid
-from kivel.core.pixels import NO_PAIR, Pixels, Size
+from kivel.core.motion.motion_forms import MotionForm, reformed
+from kivel.core.pixels import NO_PAIR, Pixels, Rect, Size
 from kivel.core.playback.clip import Clip, Step
 from kivel.core.playback.groups import Group
 from kivel.core.room import require_room
@@ -26,6 +27,7 @@ from kivel.files.profile_file import ProfileFile
 from kivel.files.safety import file_bytes
 from kivel.making.exports.exported_sheets import ExportedSheet
 from kivel.making.manifests import relative_to
+from kivel.sequences.placed import stated_motion
 
 __all__ = ["PackedSheet", "group_of", "packed_sheets"]
 
@@ -91,7 +93,11 @@ def _kept(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> PackedSheet:
                     f"{source}: is copied to {name!r}, another kind of file; write a layout, or its ending"
                 )
             images.setdefault(kind, []).append(name)
-            files[name] = file_bytes(source, most=_MOST_FILE_BYTES)
+            form = None if kind == COLOR else file.profile.maps[kind].motion_form()
+            if form is None:
+                files[name] = file_bytes(source, most=_MOST_FILE_BYTES)
+            else:
+                files[name] = _reformed_page(sheet, file, kind, number, form)
     table = sheet.table(sheet.clips, pack)
     grid = manifest.grid.cells() if manifest.grid else None
     groups, others = manifest.groups, sheet.others
@@ -158,7 +164,8 @@ def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells
         if Path(name).suffix.lower() != ".png":
             raise UsageError(f"{name!r}: pages that are laid out anew are PNG; let the name end in .png")
         images[kind] = [name]
-        files[name] = _page(sheet, cells.frames, grid, kind)
+        form = None if kind == COLOR else file.profile.maps[kind].motion_form()
+        files[name] = _page(sheet, cells.frames, grid, kind, form and _reformer(sheet, file, kind, form))
     groups, others = sheet.manifest.groups, sheet.others
     table = _table(sheet, pack, cells, grid)
     where = f'{sheet.path}: clip "{clip}"' if clip else str(sheet.path)
@@ -175,9 +182,52 @@ def _squarest(count: int) -> int:
     return int(np.ceil(np.sqrt(count)))
 
 
-def _page(sheet: ExportedSheet, frames: Sequence[int | None], grid: Grid, kind: str) -> bytes:
+def _reformer(sheet: ExportedSheet, file: ProfileFile, kind: str, form: MotionForm) -> Callable[[Pixels], Pixels]:
+    """Gives frames of a map of motion in another form."""
+    motion = stated_motion(sheet.manifest, kind)
+    if motion is None:
+        raise UsageError(
+            f'{sheet.path}: nothing says what the vectors of its map "{kind}" mean, which {file.path.name} wants '
+            "otherwise; kivel sheet with "
+            f"{option('motion', True)} makes one that says it"
+        )
+    parts = sheet.manifest.pages[0].maps[kind].parts
+
+    def anew(image: Pixels) -> Pixels:
+        with located(str(sheet.path)):
+            return reformed(image, motion, form, parts=parts)
+
+    return anew
+
+
+def _reformed_page(sheet: ExportedSheet, file: ProfileFile, kind: str, number: int, form: MotionForm) -> bytes:
+    """A page of motion in another form, its frames where they are."""
+    anew = _reformer(sheet, file, kind, form)
+    page, parts = sheet.manifest.pages[number], sheet.manifest.pages[0].maps[kind].parts
+    frames = {index: frame for index, frame in enumerate(sheet.manifest.frames) if frame.page == number}
+    if any(frame.turn or frame.flip for frame in frames.values()):
+        raise UsageError(f"{sheet.path}: motion of turned frames keeps its form; pack them without turning")
+    images = {index: anew(sheet.map_frame(index, kind)) for index in frames}
+    whole = np.zeros((page.size.h // parts, page.size.w // parts, 4), next(iter(images.values())).dtype)
+    for index, frame in frames.items():
+        rect = Rect(*(value // parts for value in frame.rect))
+        x, y = (value // parts for value in frame.offset)
+        rect.of(whole)[:] = images[index][y : y + rect.h, x : x + rect.w]
+    return b"".join(encode_png(whole, compress="small", jobs=sheet.options.threads))
+
+
+def _page(
+    sheet: ExportedSheet,
+    frames: Sequence[int | None],
+    grid: Grid,
+    kind: str,
+    anew: Callable[[Pixels], Pixels] | None = None,
+) -> bytes:
+    """Frames in cells, each as it is or made `anew`."""
     parts = sheet.manifest.pages[0].maps[kind].parts
     images = {number: sheet.map_frame(number, kind) for number in sorted({one for one in frames if one is not None})}
+    if anew:
+        images = {number: anew(image) for number, image in images.items()}
     dtype = np.result_type(*(image.dtype for image in images.values()))
     if dtype == np.float32:
         raise KivelError(
@@ -205,7 +255,11 @@ def _table(sheet: ExportedSheet, pack: Path, cells: _Cells, grid: Grid) -> Playb
         place = texture_place(rect, grid.size, table.origin, half_texel=table.half_texel)
         frames.append(old._replace(page=0, rect=rect, turn=0, flip="", offset=NO_PAIR, place=place, name=old.name))
     pages = (table.pages[0]._replace(size=grid.size),)
-    return table._replace(pages=pages, frames=tuple(frames), grid=None, clips=sheet.tables(cells.clips))
+    motion = table.motion
+    if motion:
+        pairs = motion.motion.chosen([0 if number is None else number for number in cells.frames])
+        motion = motion._replace(motion=pairs)
+    return table._replace(pages=pages, frames=tuple(frames), grid=None, clips=sheet.tables(cells.clips), motion=motion)
 
 
 def _wanted_maps(sheet: ExportedSheet, file: ProfileFile) -> list[str]:
