@@ -65,7 +65,27 @@ cp props-layout.png "$here/layout.png"
 kivel inspect burst --chart "$here/inspect-chart.png" --force --quiet
 contact() { kivel preview "$1" -o "$here/$2.png" --force --quiet; }
 contact burst-25 prep
-contact vane-48 resample
+kivel resample smoke -o even --count 16 --motion --even --quiet
+kivel sheet even -o warped.png --inbetween 3 --quiet
+kivel sheet even -o faded.png --interpolation linear --inbetween 3 --quiet
+for name in warped faded; do kivel slice $name.kivel.json -o $name --quiet; done
+# row NUMBER NAME PATTERN: ten frames that follow each other, enlarged, with a name beside them
+row() {
+    local files=()
+    for number in $(seq 20 29); do files+=("$(printf "$3" "$number")"); done
+    montage "${files[@]}" -crop 72x124+28+4 +repage -filter point -resize 160% -tile 10x1 -geometry +0+0 -background "#1c1f26" row.png
+    convert -size 116x198 -background "#1c1f26" -fill "#eceef2" -font DejaVu-Sans -pointsize 15 -gravity center caption:"$2" row.png \
+        +append -background "#1c1f26" -alpha remove "row-$1.png"
+}
+row 1 "rendered" smoke/smoke_%04d.png
+row 2 "16 frames, faded" faded/faded_%04d.png
+row 3 "16 frames, warped" warped/warped_%04d.png
+for name in faded warped; do for number in $(seq -f %04g 20 29); do
+    convert "$name/${name}_$number.png" "smoke/smoke_$number.png" -background black -alpha remove -compose difference -composite \
+        -evaluate multiply 4 "off-$name-$number.png"; done; done
+row 4 "off by, x 4: faded" off-faded-%04d.png
+row 5 "off by, x 4: warped" off-warped-%04d.png
+convert row-[1-5].png -append -resize 1280x -colors 255 "PNG8:$here/motion.png"
 kivel preview lantern-lit -o layer.png --force --quiet
 kivel preview moss-lit -o drift.png --force --quiet
 convert layer.png drift.png -append -colors 255 "PNG8:$here/layer-drift.png"

@@ -53,7 +53,8 @@ def is_better(image: Planes, frames: list[Pixels], start: int, step: int, *, mos
 def around(kivel: Kivel, tmp_path: Path) -> list[Pixels]:
     """`around/`, 16 frames of a loop, and `four/`, every fourth of them with their motion."""
     frames = put(tmp_path / "around", circling(16))
-    assert kivel("resample", "around", "-o", "four", "--count", "4", "--even", "--motion").code == 0
+    words = ("--count", "4", "--even", "--motion", "--motion-size", "half")
+    assert kivel("resample", "around", "-o", "four", *words).code == 0
     return frames
 
 
@@ -80,11 +81,25 @@ def test_what_is_left_out_is_rebuilt_from_the_files_alone(around: list[Pixels], 
 def test_a_loop_of_kept_frames_is_warped_and_says_how_well(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
     (clip,) = manifest(tmp_path / "four/four.kivel.json")["clips"]
     assert (clip["interpolation"], clip["repeat"], clip["steps"]) == ("motion", None, [[n, 1] for n in range(4)])
-    done = kivel("resample", "around", "-o", "four", "--count", "4", "--even", "--motion", "--json")
+    words = ("--count", "4", "--even", "--motion", "--motion-size", "half")
+    done = kivel("resample", "around", "-o", "four", *words, "--json")
     said = json.loads(done.out)["motion"]
     assert said["ratio"] < 0.35
     assert [pair["fallback"] for pair in said["pairs"]] == [False] * 4
     assert len(around) == 16
+
+
+@pytest.mark.parametrize(
+    ("side", "words", "parts"),
+    [(48, (), 1), (48, ("--motion-size", "half"), 2), (80, (), 2), (81, (), 1), (80, ("--motion-size", "full"), 1)],
+)
+def test_a_map_is_half_as_large_as_frames_that_are_not_small_and_halve(
+    kivel: Kivel, tmp_path: Path, side: int, words: tuple[str, ...], parts: int
+) -> None:
+    put(tmp_path / "around", circling(8, side=side))
+    done = kivel("resample", "around", "-o", "x", "--count", "4", "--motion", *words, "--json")
+    assert read(tmp_path / "x/x_0000.motion.png").shape[:2] == (side // parts, side // parts)
+    assert json.loads(done.out)["motion"]["ratio"] < 0.35
 
 
 def test_a_one_shot_is_told_from_a_loop_and_keeps_both_ends(kivel: Kivel, tmp_path: Path) -> None:
@@ -113,7 +128,7 @@ def test_holds_say_when_a_frame_that_is_left_out_was_seen(kivel: Kivel, tmp_path
 def test_motion_goes_along_from_frames_to_sheet_and_back(
     kivel: Kivel, around: list[Pixels], tmp_path: Path, bits: str
 ) -> None:
-    words = ("--count", "4", "--even", "--motion", "--motion-bits", bits, "--force")
+    words = ("--count", "4", "--even", "--motion", "--motion-size", "half", "--motion-bits", bits, "--force")
     assert kivel("resample", "around", "-o", "four", *words).code == 0
     assert kivel("sheet", "four", "-o", "four.png").code == 0
     (said,) = motions(tmp_path / "four.kivel.json")
@@ -148,7 +163,7 @@ def test_motion_does_not_widen_what_an_atlas_trims_to(kivel: Kivel, around: list
 
 def test_two_sequences_on_one_sheet_share_one_reach(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
     put(tmp_path / "across", crossing(13))
-    kivel("resample", "across", "-o", "five", "--count", "5", "--motion", "--even")
+    kivel("resample", "across", "-o", "five", "--count", "5", "--motion", "--even", "--motion-size", "half")
     assert kivel("sheet", "four", "five", "-o", "both.png").code == 0
     (said,) = motions(tmp_path / "both.kivel.json")
     assert said["pairs"] == [[0, 1], [1, 2], [2, 3], [3, 0], [4, 5], [5, 6], [6, 7], [7, 8]]

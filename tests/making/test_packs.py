@@ -81,7 +81,7 @@ template = "{{ sheet.columns }}x{{ sheet.rows }} {{ clips[0].hold }} {{ clips[0]
 def test_motion_is_stored_as_the_profile_wants_it(place: Path, layout: str) -> None:
     for number, frame in enumerate(circling(8)):
         write(place / f"around/around_{number}.png", frame)
-    kivel.sheet("around", out="around.png", columns=4, motion=True)
+    kivel.sheet("around", out="around.png", columns=4, motion=True, motion_size="half")
     name = profile(f"""
 [image]
 file = "{{name}}.png"

@@ -235,21 +235,29 @@ def test_the_reference_compiler_takes_the_glsl(place: Path, name: str, suffix: s
 @pytest.mark.parametrize("origin", ORIGINS)
 @pytest.mark.parametrize("suffix", [".glsl", ".frag"])
 @pytest.mark.parametrize(
-    ("made", "more", "bits", "tile"),
+    ("made", "more", "bits", "tile", "size"),
     [
-        ("sheet", {"gap": 2}, "8", False),
-        ("sheet", {"columns": 1}, "8", True),
-        ("atlas", {"turn": True, "gap": 2}, "8", False),
-        ("sheet", {"gap": 2}, "16", False),
+        ("sheet", {"gap": 2}, "8", False, "half"),
+        ("sheet", {"columns": 1}, "8", True, "half"),
+        ("atlas", {"turn": True, "gap": 2}, "8", False, "half"),
+        ("sheet", {"gap": 2}, "16", False, "full"),
     ],
     ids=["grid", "tiles", "turned", "16 bits"],
 )
 def test_frames_are_warped_as_the_core_does(
-    context: Any, place: Path, suffix: str, origin: str, made: str, more: dict[str, Any], bits: str, tile: bool
+    context: Any,
+    place: Path,
+    suffix: str,
+    origin: str,
+    made: str,
+    more: dict[str, Any],
+    bits: str,
+    tile: bool,
+    size: str,
 ) -> None:
     for number, frame in enumerate(circling(16)):
         write(place / f"around/around_{number}.png", frame)
-    kivel.resample("around", out="four", count=4, even=True, motion=True, motion_bits=bits, tile=tile)
+    kivel.resample("around", out="four", count=4, even=True, motion=True, motion_bits=bits, tile=tile, motion_size=size)
     getattr(kivel, made)("four", out="four.png", **more)
     sequence = open_sources(["four.kivel.json"], SourceSettings(1 << 20, with_motion=True))
     (motion,) = sequence.maps

@@ -23,7 +23,7 @@ examples:
   kivel resample spore/ -o spore-25/ --count 25 --range 1-32 --one-shot --pace ease-out
       25 of a burst's first 32 frames, both ends included, close together towards the end
 
-  kivel resample smoke/ -o smoke-16/ --count 16 --motion --one-shot
+  kivel resample smoke/ -o smoke-16/ --count 16 --motion
       16 of 64 frames, and a map of motion by which players rebuild those between: nearly as smooth, in a third of
       the memory
 """

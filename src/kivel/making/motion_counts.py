@@ -9,6 +9,7 @@ import numpy as np
 
 from kivel.core.layout.memory import FORMATS, texture_bytes
 from kivel.core.light import Kind
+from kivel.core.motion.motion_codes import MotionStorage
 from kivel.core.motion.motion_count import MotionCount
 from kivel.core.motion.motion_error import Missed, missed, total_missed
 from kivel.core.pixels import Size
@@ -39,7 +40,8 @@ class Counting:
         """What is missed when so many frames are kept."""
         size = self._sequence.frames[0].size
         color = count * texture_bytes(size, FORMATS["RGBA8"])
-        motion = count * texture_bytes(Size(-(-size.w // 2), -(-size.h // 2)), FORMATS["RGBA8"])
+        parts = MotionStorage().parts([size])
+        motion = count * texture_bytes(Size(size.w // parts, size.h // parts), FORMATS["RGBA8"])
         kept, error = self._warped(count)
         return MotionCount(kept, error, self._faded(count), color + motion, color)
 
@@ -69,7 +71,7 @@ class Counting:
         kept = self._looked.kept(count, loops=self._loops, work=work, jobs=jobs)
         made = fitted_map(
             self._sequence, kept, source_holds(self._sequence), cuts=self._looked.cuts, kind=self._kind,
-            wraps=self._wraps, work=work, jobs=jobs,
+            wraps=self._wraps, storage=MotionStorage(), work=work, jobs=jobs,
         )  # fmt: skip
         return kept.frames, made.total.error
 

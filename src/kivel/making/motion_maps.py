@@ -23,7 +23,7 @@ from kivel.core.motion.frame_choice import (
     small,
     step_between,
 )
-from kivel.core.motion.motion_codes import MotionReach, decoded, encoded, reach_of
+from kivel.core.motion.motion_codes import MotionReach, MotionStorage, decoded, encoded, reach_of
 from kivel.core.motion.motion_error import missed
 from kivel.core.motion.pairs import MotionPairs
 from kivel.core.motion.warping import Planes, Vectors, enlarged
@@ -41,7 +41,6 @@ __all__ = ["KeptFrames", "Looked", "blind_map", "even_frames", "fitted_map", "li
 
 Found = TypeVar("Found")
 
-_HALF = 2
 _DIGITS = 4
 _BETTER = 0.999
 """Warping has to miss a little less than fading: how far a map reaches, and so its codes, may yet change."""
@@ -154,7 +153,7 @@ def fitted_map(
     cuts: Sequence[int] = (),
     kind: Kind = "color",
     wraps: bool = False,
-    bits: int = 8,
+    storage: MotionStorage,
     work: Work,
     jobs: int,
 ) -> MotionMade:
@@ -181,7 +180,7 @@ def fitted_map(
         if crossing[place]:
             vectors = _still(earlier)
         elif last - first > 1:
-            vectors = fitted_motion(earlier, later, *between(gaps[place]), wraps=wraps)
+            vectors = fitted_motion(earlier, later, *between(gaps[place]), wraps=wraps, full=full)
         else:
             vectors = blind_motion(earlier, later, wraps=wraps)
         return vectors
@@ -199,7 +198,10 @@ def fitted_map(
             return PairMotion(*named, found, None, fallback=crossing[place])
         return PairMotion(*named, found._replace(warping=found.fading), None, fallback=True)
 
-    dtype = _dtype(bits)
+    dtype = _dtype(storage.bits)
+    sides = {side for frame in sequence.frames for side in frame.size}
+    # of odd sides a map is as large as the frames, too, but fitted at half of that: it need not take so long
+    full = storage.parts(frame.size for frame in sequence.frames) == 1 and not any(side % 2 for side in sides)
     with work.progress("fitting motion", 2 * len(gaps)) as advance:
         fields = list(_watched(in_processes(fit, range(len(gaps)), jobs=jobs), advance))
         reach = reach_of(fields)
@@ -209,7 +211,7 @@ def fitted_map(
     later: list[int | None] = [None if crosses else pair.later for crosses, pair in zip(crossing, judged, strict=True)]
     pairs = tuple(pair for pair, crosses in zip(judged, crossing, strict=True) if not crosses)
     across = tuple(place for place, crosses in enumerate(crossing) if crosses)
-    made = _map_of(frames, fields, later, wraps=wraps, bits=bits)
+    made = _map_of(frames, fields, later, storage, wraps=wraps)
     found = {pair.earlier: round(pair.missed.ratio, _DIGITS) for pair in pairs if pair.missed}
     motion = made.motion and made.motion._replace(ratios=tuple(found.get(place) for place in range(len(frames))))
     return MotionMade(made._replace(motion=motion), pairs, across)
@@ -221,7 +223,7 @@ def blind_map(
     *,
     kind: Kind = "color",
     wraps: bool = False,
-    bits: int = 8,
+    storage: MotionStorage,
     work: Work,
     jobs: int,
 ) -> MotionMade:
@@ -250,7 +252,7 @@ def blind_map(
     later: list[int | None] = [None] * len(frames)
     for (start, end), (vectors, _) in found.items():
         fields[start], later[start] = vectors, end
-    made = _map_of(frames, fields, later, wraps=wraps, bits=bits)
+    made = _map_of(frames, fields, later, storage, wraps=wraps)
     return MotionMade(made, tuple(pair for _, pair in found.values()), tuple(start for start, _ in across))
 
 
@@ -258,12 +260,12 @@ def _map_of(
     frames: Sequence[FrameSource],
     fields: Sequence[Vectors | None],
     later: Sequence[int | None],
+    storage: MotionStorage,
     *,
     wraps: bool,
-    bits: int,
 ) -> MapFrames:
-    """Half as large as the frames where they halve; where there are no vectors, nothing moves."""
-    parts = _HALF if all(side % _HALF == 0 for frame in frames for side in frame.size) else 1
+    """Where there are no vectors, nothing moves."""
+    parts, bits = storage.parts(frame.size for frame in frames), storage.bits
     sizes = tuple(Size(frame.size.w // parts, frame.size.h // parts) for frame in frames)
     reach = reach_of([one for one in fields if one is not None])
     sources = []

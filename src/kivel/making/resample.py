@@ -168,8 +168,8 @@ def _kept_for_motion(options: ResampleOptions, work: Work, sequence: FrameSequen
         work=work, jobs=options.threads,
     )  # fmt: skip
     made = fitted_map(
-        sequence, kept, source_holds(sequence), cuts=cuts, kind=kind, wraps=options.tile, bits=int(options.motion_bits),
-        work=work, jobs=options.threads,
+        sequence, kept, source_holds(sequence), cuts=cuts, kind=kind, wraps=options.tile,
+        storage=options.motion_storage, work=work, jobs=options.threads,
     )  # fmt: skip
     clip = kept_clip(sequence, kept, made, work=work)
     frames = unchanged(kept_sequence(sequence, kept, made))

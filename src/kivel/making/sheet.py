@@ -37,7 +37,7 @@ __all__ = ["SheetMade", "SheetOptions", "cells_for", "make_sheet"]
 _OF_THE_SHEET = (
     "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
     "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group", "fit-page",
-    "colors", "dither", "motion", "motion-bits", "tile",
+    "colors", "dither", "motion", "motion-bits", "motion-size", "tile",
 )  # fmt: skip
 """Options that a sheet settled when it was made."""
 _LAID_OUT_ANEW = (

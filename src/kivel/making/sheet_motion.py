@@ -53,7 +53,7 @@ def with_motion(
                 where=f"{frames[first].source}, {frames[second].source}",
             )
     made = blind_map(
-        frames, pairs, kind=color.content.kind, wraps=options.tile, bits=int(options.motion_bits),
+        frames, pairs, kind=color.content.kind, wraps=options.tile, storage=options.motion_storage,
         work=work, jobs=options.threads,
     )  # fmt: skip
     maps: list[MapFrames] = [color, *(one for one in others if one.name != made.map.name), made.map]

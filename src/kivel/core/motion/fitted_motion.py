@@ -42,7 +42,13 @@ _AROUND = ((0, 1), (1, 0), (0, -1), (-1, 0))
 
 
 def fitted_motion(
-    earlier: Planes, later: Planes, between: Sequence[Planes], times: Sequence[float], *, wraps: bool = False
+    earlier: Planes,
+    later: Planes,
+    between: Sequence[Planes],
+    times: Sequence[float],
+    *,
+    wraps: bool = False,
+    full: bool = False,
 ) -> Vectors:
     """The vectors by which warping two frames rebuilds those between them best.
 
@@ -60,18 +66,20 @@ def fitted_motion(
         Where they lie, from 0, the earlier frame, to 1, the later one.
     wraps : bool
         The frames are tiles.
+    full : bool
+        As many vectors as pixels, which rebuild more and take four times as long; else one for 2 x 2.
 
     Returns
     -------
-    (2, (H + 1) // 2, (W + 1) // 2) float32 array
+    (2, H, W) or (2, (H + 1) // 2, (W + 1) // 2) float32 array
         In pixels of the frames.
     """
     if len(between) > _MOST_BETWEEN:
         chosen = [(2 * number + 1) * len(between) // (2 * _MOST_BETWEEN) for number in range(_MOST_BETWEEN)]
         between, times = [between[place] for place in chosen], [times[place] for place in chosen]
-    half = [halved(image) for image in (earlier, *between, later)]
-    vectors = _flow_through([brightness_and_alpha(image) for image in half], [0, *times, 1], wraps)
-    return _Rebuilding(half, times, wraps).improved(vectors) * np.float32(2)
+    images = [image if full else halved(image) for image in (earlier, *between, later)]
+    vectors = _flow_through([brightness_and_alpha(image) for image in images], [0, *times, 1], wraps)
+    return _Rebuilding(images, times, wraps).improved(vectors) * np.float32(1 if full else 2)
 
 
 def _flow_through(images: Sequence[Planes], times: Sequence[float], wraps: bool) -> Vectors:

@@ -9,10 +9,12 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from kivel.core.motion.warping import Vectors
-from kivel.core.pixels import Pixels, full_scale
+from kivel.core.pixels import Pixels, Size, full_scale
 
-__all__ = ["NO_REACH", "MotionReach", "decoded", "encoded", "reach_of", "recoded"]
+__all__ = ["MotionReach", "MotionStorage", "decoded", "encoded", "reach_of", "recoded"]
 
+_SMALL = 64
+"""Pixels: frames up to this size are pixel art mostly, whose edges need all their vectors, and take little memory."""
 _READABLE = 8
 """A reach is a whole number of so many parts of a pixel."""
 
@@ -28,7 +30,17 @@ class MotionReach(NamedTuple):
         return MotionReach(self.x * across, self.y * down)
 
 
-NO_REACH = MotionReach(1.0, 1.0)
+class MotionStorage(NamedTuple):
+    """How a map is stored: bits a channel, and whether it is as large as the frames; None leaves that to their size."""
+
+    bits: int = 8
+    full: bool | None = None
+
+    def parts(self, sizes: Iterable[Size]) -> int:
+        """One side of frames of these sizes is so many of the map's."""
+        sides = [side for size in sizes for side in size]
+        full = max(sides) <= _SMALL if self.full is None else self.full
+        return 1 if full or any(side % 2 for side in sides) else 2
 
 
 def reach_of(fields: Iterable[Vectors]) -> MotionReach:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import FLAG, choice
+
+if TYPE_CHECKING:
+    from kivel.core.motion.motion_codes import MotionStorage
 
 __all__ = ["MotionOptions"]
 
@@ -23,12 +26,24 @@ class MotionOptions(Options):
     motion_bits: Option[Literal["8", "16"]] = Option(
         choice("8", "16"), "how finely it is stored (default: 8, which loses less than a thousandth)", default="8"
     )
+    motion_size: Option[Literal["half", "full"] | None] = Option(
+        choice("half", "full"),
+        "of the map against the frames: full rebuilds more and takes four times the memory",
+        default=None,
+        shown="half; full where frames are of 64 px and less",
+    )
     tile: Option[bool] = Option(
         FLAG, "with motion: frames are tiles, what leaves at one side comes in at the other", default=False
     )
 
+    @property
+    def motion_storage(self) -> MotionStorage:
+        from kivel.core.motion.motion_codes import MotionStorage
+
+        return MotionStorage(int(self.motion_bits), None if self.motion_size is None else self.motion_size == "full")
+
     def check(self) -> None:
         super().check()
-        given = [name for name in ("motion-bits", "tile") if self.given(name)]
+        given = [name for name in ("motion-bits", "motion-size", "tile") if self.given(name)]
         if given and not self.motion:
             raise UsageError(f"{option(given[0])} says how, {option('motion', True)} that there is a map; give both")
