@@ -205,6 +205,18 @@ def test_an_animation_shows_what_lies_between(kivel: Kivel, around: list[Pixels]
     assert all(rms(one, other) > 0.01 for one, other in pairwise(seen))
 
 
+def test_a_table_says_what_the_vectors_mean(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
+    kivel("sheet", "four", "-o", "four.png")
+    assert kivel("export", "four.kivel.json", "--to", "table", "-o", "four.json").code == 0
+    said = manifest(tmp_path / "four.json")["motion"]
+    (stated,) = motions(tmp_path / "four.kivel.json")
+    assert {key: said[key] for key in ("reach", "at", "pairs")} == {
+        key: stated[key] for key in ("reach", "at", "pairs")
+    }
+    assert (said["map"], said["parts"], said["bits"], said["wrap"]) == ("motion", 2, 8, False)
+    assert len(around) == 16
+
+
 def test_motion_is_estimated_where_nothing_was_left_out(kivel: Kivel, tmp_path: Path) -> None:
     put(tmp_path / "eight", circling(8))
     done = kivel("sheet", "eight", "-o", "eight.png", "--motion", "--json")

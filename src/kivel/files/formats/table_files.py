@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 from kivel.core.exporting.float_text import float32_quotient_text, float32_text
-from kivel.core.exporting.playback_table import PlaybackTable, TableFrame
+from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TableMotion
 from kivel.core.exporting.step_tables import StepTable, TimedStep
 from kivel.core.naming import identifier
 from kivel.core.playback.clip import Clip
@@ -98,8 +98,23 @@ def json_table_text(table: PlaybackTable) -> str:
         "pages": [{"size": list(page.size), "files": page.files} for page in table.pages],
         "frames": [_Ready(_frame_object(frame)) for frame in table.frames],
         "clips": [_clip_object(clip, table) for clip in table.clips],
+        **({"motion": _motion_object(table.motion)} if table.motion else {}),
     }
     return _lines(content) + "\n"
+
+
+def _motion_object(known: TableMotion) -> dict[str, Any]:
+    """The map by which clips are warped, as a manifest says it."""
+    motion = known.motion
+    return {
+        "map": known.map,
+        "reach": list(motion.reach),
+        "parts": known.parts,
+        "bits": known.depth,
+        "at": "middle",
+        "wrap": motion.wraps,
+        "pairs": [list(pair) for pair in motion.pairs],
+    }
 
 
 class _Ready(str):
@@ -235,7 +250,7 @@ def _c_clip(table: StepTable, first: int) -> str:
     repeat = -1 if clip.repeat == "forever" else clip.repeat
     end = ("last", "first", "none").index(clip.end)
     whole = [first, len(table.steps), clip.timebase.numerator, clip.timebase.denominator, table.cycle_ticks, repeat]
-    linear = int(clip.interpolation == "linear")
+    linear = int(clip.blends)  # without a shader that warps, what is to be warped is faded
     return ", ".join(
         [
             _c_string(clip.name),
