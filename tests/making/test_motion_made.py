@@ -150,6 +150,20 @@ def test_a_scaled_sheet_reaches_as_much_less_far(kivel: Kivel, around: list[Pixe
     assert len(around) == 16
 
 
+@pytest.mark.parametrize(
+    ("step", "interpolation", "said"),
+    [("ramp #102030 #ffeedd", "motion", ""), ("fit 24x24", "linear", "is faded, not warped any more")],
+)
+def test_motion_stays_as_long_as_no_pixel_moves(
+    kivel: Kivel, around: list[Pixels], tmp_path: Path, step: str, interpolation: str, said: str
+) -> None:
+    done = kivel("prep", "four", "-o", "new", "--step", step)
+    assert done.code == 0
+    assert said in done.err
+    assert manifest(tmp_path / "new/new.kivel.json")["clips"][0]["interpolation"] == interpolation
+    assert len(around) == 16
+
+
 def test_motion_does_not_widen_what_an_atlas_trims_to(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
     """And beyond the trimmed box vectors go on as they are at its border."""
     assert kivel("atlas", "four", "-o", "four.png", "--turn").code == 0

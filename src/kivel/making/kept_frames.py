@@ -9,6 +9,7 @@ from kivel.core.errors import UsageError, option
 from kivel.core.light import Kind
 from kivel.core.motion.pairs import unserved, unserved_text
 from kivel.core.playback.clip import Clip
+from kivel.core.wording import counted
 from kivel.making.motion_maps import KeptFrames, even_frames, looked_at
 from kivel.making.resampled_frames import source_holds
 from kivel.making.work import Work
@@ -17,6 +18,8 @@ from kivel.sequences.made_motion import MotionMade
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["frames_to_keep", "kept_clip", "kept_sequence"]
+
+_FEWEST = 3
 
 
 def frames_to_keep(
@@ -32,6 +35,10 @@ def frames_to_keep(
         If there are no frames to leave out.
     """
     length = len(frames.frames)
+    if length < _FEWEST:
+        raise UsageError(
+            f"{option('motion', True)}: {counted(length, 'frame')}, and none that could be left out", where=frames.stem
+        )
     if not 1 < count < length:
         raise UsageError(
             f"{option('count', count)}: motion is for the frames that are left out; keep 2 to {length - 1} of {length}",

@@ -127,7 +127,8 @@ def prepared_sequence(
     clips = carried_clips(sequence, [Ordered(item.origin, item.times) for item in items])
     if chain.passes and len({frame.size for frame in sequence.frames}) > 1:
         notes.append("frames differ in size; what is measured over all counts pixels from each frame's top left")
-    made = tuple(_new_frame(sequence, item, tracks) for item in items)
+    kept = [_with_motion_of(one, items, stays=chain.stays) for one in sequence.maps]
+    made = tuple(_new_frame(sequence, number, item, kept, tracks) for number, item in enumerate(items))
     return PreparedSequence(made, clips, tuple(notes), effects)
 
 
@@ -135,12 +136,23 @@ def _track(one: MapFrames) -> MapTrack:
     return MapTrack(one.content, [partial(one.load, index) for index in range(len(one.frames))])
 
 
-def _new_frame(sequence: FrameSequence, item: Prepared, tracks: Sequence[MapTrack]) -> NewFrame:
+def _with_motion_of(one: MapFrames, items: Sequence[Prepared], *, stays: bool) -> MapFrames:
+    """A map that knows what its vectors mean for these frames, as long as no pixel moves."""
+    motion = one.motion.chosen([item.origin for item in items]) if one.motion and stays else None
+    return one._replace(motion=motion)
+
+
+def _new_frame(
+    sequence: FrameSequence, number: int, item: Prepared, kept: Sequence[MapFrames], tracks: Sequence[MapTrack]
+) -> NewFrame:
     """A frame with its maps, where pixels move moved along."""
     frame = sequence.frames[item.origin]
     maps = [
-        (stored_map(one), partial(one.load, item.origin) if one.parts > 1 else partial(prepared_map, item, track))
-        for one, track in zip(sequence.maps, tracks, strict=True)
+        (
+            stored_map(one, [number]),
+            partial(one.load, item.origin) if one.parts > 1 else partial(prepared_map, item, track),
+        )
+        for one, track in zip(kept, tracks, strict=True)
     ]
     return NewFrame(name=frame.name, source=frame.source, load=item.load, maps=maps, extra=frame.extra)
 
