@@ -307,18 +307,17 @@ def test_what_is_in_between_is_warped_unless_it_is_to_fade(kivel: Kivel, around:
     assert "motion" not in manifest(tmp_path / "map/map.kivel.json")["pages"][0]["maps"]
 
 
-def test_how_few_frames_will_do_is_told_by_their_error(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
-    done = kivel("plan", "around", "--motion", "--error", "18", "--json")
-    said = json.loads(done.out)["motion"]
-    assert [one["count"] for one in said["counts"]] == [8, 12]
-    assert all(one["error"] < one["faded"] for one in said["counts"])
+def test_how_few_frames_will_do_is_told_by_their_error(kivel: Kivel, tmp_path: Path) -> None:
+    put(tmp_path / "around", circling(10, side=32))
+    said = json.loads(kivel("plan", "around", "--motion", "--error", "30", "--json").out)["motion"]
+    (one,) = said["counts"]
+    assert (one["count"], one["error"] < one["faded"]) == (8, True)
     few = said["enough"]["motion"]
-    assert few < said["enough"]["faded"] <= 16
+    assert few < said["enough"]["faded"] <= 10
     for count, enough in ((few, True), (few - 1, False)):
         more = ("--count", str(count), "--motion", "--json", "--dry-run")
         made = json.loads(kivel("resample", "around", "-o", "x", *more).out)
-        assert (made["motion"]["error"] <= 18) == enough
-    assert len(around) == 16
+        assert (made["motion"]["error"] <= 30) == enough
     assert not (tmp_path / "x").exists()
 
 
