@@ -81,8 +81,13 @@ def _enough(made: PlanMade, options: PlanOptions) -> list[str]:
     said = f"at most {options.error:g}: {counted(with_motion, 'frame')} with motion, {faded} without"
     if with_motion == made.frames:
         return [f"{said}; all of them, so that no motion is needed"]
-    once = " --one-shot" if options.one_shot else ""
-    return [said, f"  kivel resample SRC -o DIR --count {with_motion} --motion{once}"]
+    from kivel.cli.arguments import command_line
+    from kivel.making.resample import ResampleOptions
+
+    given: dict[str, Any] = {"sources": list(options.sources), "out": f"{made.name}-{with_motion}"}
+    given |= {"count": str(with_motion), "motion": "True"}
+    given |= {name: "True" for name in ("one-shot", "tile") if options.given(name)}
+    return [said, f"  {command_line('resample', ResampleOptions, given)}"]
 
 
 def _motion_document(made: PlanMade) -> dict[str, Any]:
