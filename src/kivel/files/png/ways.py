@@ -26,6 +26,7 @@ COMPRESSIONS: tuple[Compress, ...] = get_args(Compress)
 
 _NONE, _SUB, _UP, _AVERAGE, _PAETH = range(5)
 _SAMPLE_ROWS = 4
+_WORK_ROWS = 16
 _GOLDEN = 0.6180339887498949
 """Places at its multiples, less the whole ones, lie evenly and in step with nothing: evenly spaced ones fall on the
 borders of cells."""
@@ -157,9 +158,6 @@ def _filtered_samples(blocks: Sequence[Block], step: int, kind: int) -> memoryvi
     for block, first, last in zip(blocks, ends, ends[1:], strict=False):
         filtered_rows(block, step, kind, filtered[first:last])
     return filtered.reshape(-1).data
-
-
-_WORK_ROWS = 16
 
 
 def filtered_rows(block: Block, step: int, kind: int, out: NDArray[np.uint8]) -> None:
