@@ -202,9 +202,10 @@ def fitted_map(
     sides = {side for frame in sequence.frames for side in frame.size}
     # of odd sides a map is as large as the frames, too, but fitted at half of that: it need not take so long
     full = storage.parts(frame.size for frame in sequence.frames) == 1 and not any(side % 2 for side in sides)
-    with work.progress("fitting motion", 2 * len(gaps)) as advance:
+    with work.progress("fitting motion", len(gaps)) as advance:
         fields = list(_watched(in_processes(fit, range(len(gaps)), jobs=jobs), advance))
-        reach = reach_of(fields)
+    reach = reach_of(fields)
+    with work.progress("judging motion", len(gaps)) as advance:
         judged = list(_watched(in_processes(judge, range(len(gaps)), jobs=jobs), advance))
     fields = [np.zeros_like(one) if pair.fallback else one for one, pair in zip(fields, judged, strict=True)]
     frames = [sequence.frames[index] for index in kept.frames]
