@@ -339,14 +339,15 @@ def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, reques
 
     sheet = found.sequences[0].sheet if len(found.sequences) == 1 else None
     grid = sheet.origin.grid if sheet else None
-    if grid is None or options.states_layout:
+    if sheet is None or grid is None or options.states_layout:
         return request
     spacing = Spacing(max(grid.gap), max(grid.margin))
     request = request._replace(spacing=spacing, fill=grid.fill)
+    which = "frames or maps do not fit where they were sliced" if sheet.cuts else "not all the frames that were sliced"
     if grid.fill == "down":
-        work.note(f"not all the frames that were sliced: in {counted(grid.rows, 'row')}, as they were")
+        work.note(f"{which}: in {counted(grid.rows, 'row')}, as they were")
         return request._replace(rows=grid.rows)
-    work.note(f"not all the frames that were sliced: in {counted(grid.columns, 'column')}, as they were")
+    work.note(f"{which}: in {counted(grid.columns, 'column')}, as they were")
     return request._replace(columns=grid.columns)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
+from itertools import chain
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -18,6 +19,7 @@ from kivel.core.wording import first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.model import GridInfo
 from kivel.files.safety import shown
+from kivel.making.layouts import step_of
 from kivel.making.pages import PageGround
 
 if TYPE_CHECKING:
@@ -50,9 +52,8 @@ def sheet_again(
     if sheet is None or not sheet.cuts:
         return None
     placements = tuple(Placement(cut.page, cut.rect, Rect(*cut.offset, *cut.rect.size)) for cut in sheet.cuts)
-    parts = {one.parts for one in maps}
     fits = all(place.box.fits(frame.size) for place, frame in zip(placements, sequence.frames, strict=True))
-    if not fits or parts != {1}:
+    if not fits or not _divide(placements, sheet.origin.pages, step_of(maps)):
         return None
     _tell_what_is_lost(work, sequence.frames, placements)
     origin = sheet.origin
@@ -69,6 +70,12 @@ def sheet_again(
         PageGround(pages, origin.key, overlap),
         _file_of(sheet) if unchanged else None,
     )
+
+
+def _divide(placements: Sequence[Placement], pages: Sequence[Size], step: int) -> bool:
+    """Whether every place is one on smaller maps, too."""
+    sides = chain(*pages, *(place.rect for place in placements), *(place.box for place in placements))
+    return all(side % step == 0 for side in sides)
 
 
 def _grid_on(grid: GridInfo | None, pages: Sequence[Size]) -> GridInfo | None:

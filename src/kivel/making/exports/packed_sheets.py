@@ -208,7 +208,8 @@ def _reformed_page(sheet: ExportedSheet, file: ProfileFile, kind: str, number: i
     if any(frame.turn or frame.flip for frame in frames.values()):
         raise UsageError(f"{sheet.path}: motion of turned frames keeps its form; pack them without turning")
     images = {index: anew(sheet.map_frame(index, kind)) for index in frames}
-    whole = np.zeros((page.size.h // parts, page.size.w // parts, 4), next(iter(images.values())).dtype)
+    dtype = np.result_type(np.uint8, *(image.dtype for image in images.values()))
+    whole = np.zeros((page.size.h // parts, page.size.w // parts, 4), dtype)
     for index, frame in frames.items():
         rect = Rect(*(value // parts for value in frame.rect))
         x, y = (value // parts for value in frame.offset)
