@@ -10,6 +10,7 @@ import shutil
 import signal
 import struct
 import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -230,6 +231,39 @@ def test_interrupted_it_cleans_up_and_says_so(tmp_path: Path, number: signal.Sig
     running.send_signal(number)
     _, err = running.communicate(timeout=60)
     assert (running.returncode, err) == (130, "interrupted; nothing was written\n")
+    assert files(tmp_path) == before
+
+
+INTERRUPTED_IN_A_DESTRUCTOR = """
+import os, signal, sys
+from kivel.cli.main import program
+
+class Dying:
+    def __del__(self):
+        os.kill(os.getpid(), signal.SIGTERM)
+
+once = [Dying()]
+
+def opened(event, what):
+    if event == "open" and str(what[0]).endswith(".png"):
+        once.clear()
+
+if "alone" in sys.argv:
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+sys.addaudithook(opened)
+sys.argv[1:] = ["sheet", "in", "-o", "s.png", "--compress", "small"]
+program()
+"""
+
+
+@pytest.mark.parametrize("started", ["in a terminal", "alone"])
+def test_an_interrupt_that_a_destructor_swallows_comes_again(tmp_path: Path, started: str) -> None:
+    for index in range(120):
+        write(tmp_path / f"in/f{index}.png", art(index, width=256, height=256))
+    before = files(tmp_path)
+    words = [sys.executable, "-c", INTERRUPTED_IN_A_DESTRUCTOR, started]
+    done = subprocess.run(words, cwd=tmp_path, capture_output=True, text=True, check=False, timeout=60)
+    assert (done.returncode, done.stderr) == (130, "interrupted; nothing was written\n")
     assert files(tmp_path) == before
 
 

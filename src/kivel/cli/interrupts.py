@@ -1,8 +1,18 @@
-"""Telling an interrupt from a fault."""
+"""Telling an interrupt from a fault, and losing none."""
 
 from __future__ import annotations
 
-__all__ = ["was_interrupted"]
+import _thread
+import sys
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from sys import UnraisableHookArgs
+
+__all__ = ["lose_none", "was_interrupted"]
+
+_UNTIL_AGAIN = 0.01
+"""In seconds: what swallowed an interrupt is over by then."""
 
 
 def was_interrupted(error: BaseException | None) -> bool:
@@ -10,3 +20,28 @@ def was_interrupted(error: BaseException | None) -> bool:
     while error is not None and not isinstance(error, KeyboardInterrupt):
         error = error.__cause__
     return error is not None
+
+
+def lose_none() -> None:
+    """Have interrupts come again where Python would print and forget them: in destructors and weak references' calls.
+
+    While a module loads there are many such moments.
+    """
+    sys.unraisablehook = _unraisable
+
+
+def _unraisable(ignored: UnraisableHookArgs) -> None:
+    if was_interrupted(ignored.exc_value):
+        _thread.start_new_thread(_interrupt_again, ())
+    else:
+        sys.__unraisablehook__(ignored)
+
+
+def _interrupt_again() -> None:
+    import signal
+    import time
+
+    time.sleep(_UNTIL_AGAIN)
+    # a shell's background job ignores the first
+    handled = (number for number in (signal.SIGINT, signal.SIGTERM) if callable(signal.getsignal(number)))
+    _thread.interrupt_main(next(handled, signal.SIGINT))

@@ -28,8 +28,10 @@ def program() -> NoReturn:
     Files are flushed and closed by then, in `OutputSet`.
     """
     gc.set_threshold(100_000)
+    from kivel.cli.interrupts import lose_none
     from kivel.cli.streams import StandardOutputError, complete, flush, given_up
 
+    lose_none()
     try:
         complete()
         try:
