@@ -168,6 +168,27 @@ def test_help_loads_nothing_heavy(words: list[str]) -> None:
     assert not set(ast.literal_eval(done.stderr)) & HEAVY
 
 
+def test_a_small_sheet_loads_little(tmp_path: Path) -> None:
+    """Else nobody sees what one call brings along, such as `np.unique` all of `numpy.ma`."""
+    write(tmp_path / "moth/moth_1.png", art(1))
+    code = IMPORTED_BY.format(words=["kivel", "sheet", "moth", "-o", "it.png", "-q"]).replace(
+        "except SystemExit", "finally"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, cwd=tmp_path)
+    needless = {
+        "numpy.ma",
+        "numpy.random",
+        "scipy",
+        "PIL",
+        "rich",
+        "msgspec",
+        "shutil",
+        "tempfile",
+        "concurrent.futures",
+    }
+    assert set(ast.literal_eval(done.stderr)) & needless == set()
+
+
 def test_importing_the_package_loads_nothing_heavy() -> None:
     code = "import sys, kivel; kivel.__version__; print([name for name in sys.modules if name.startswith('kivel.')])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)

@@ -19,16 +19,18 @@ _DEST = "option:"
 
 def add_options(parser: argparse.ArgumentParser, options: type[Options]) -> None:
     """An argument for each option, in the groups that they were declared in."""
-    groups: dict[str, argparse._ArgumentGroup] = {}
-    for one in options.declared().values():
-        if one.direct:
-            continue
+    declared = [one for one in options.declared().values() if not one.direct]
+    # what is added to the parser itself is formatted to prove it, which takes a module more
+    group = parser.add_argument_group("positional arguments")
+    for one in declared:
         if one.positional:
-            _add_positional(parser, one)
-            continue
-        if one.group not in groups:
-            groups[one.group] = parser.add_argument_group(one.group)
-        _add_option(groups[one.group], one)
+            _add_positional(group, one)
+    groups: dict[str, argparse._ArgumentGroup] = {}
+    for one in declared:
+        if not one.positional:
+            if one.group not in groups:
+                groups[one.group] = parser.add_argument_group(one.group)
+            _add_option(groups[one.group], one)
 
 
 def add_help(parser: argparse.ArgumentParser, options: type[Options]) -> None:
@@ -74,10 +76,10 @@ def _leave_out(parser: argparse.ArgumentParser, everyday: Sequence[str]) -> None
     parser.usage = " ".join([parser.prog, *map(str, positional), *(["-o", out] if out else []), "[options]"])
 
 
-def _add_positional(parser: argparse.ArgumentParser, one: Option[Any]) -> None:
+def _add_positional(group: argparse._ArgumentGroup, one: Option[Any]) -> None:
     count = ("+" if one.needed else "*") if one.many else None if one.needed else "?"
     settings: dict[str, Any] = {"nargs": count} if count else {}
-    parser.add_argument(_DEST + one.name, metavar=one.form, help=_help(one), **settings)
+    group.add_argument(_DEST + one.name, metavar=one.form, help=_help(one), **settings)
 
 
 def _add_option(group: argparse._ArgumentGroup, one: Option[Any]) -> None:

@@ -144,10 +144,15 @@ def _parser(words: Sequence[str]) -> _Parser:
         prog="kivel",
         description="Animation frames into sheets and back, with exact timing, for games.",
         epilog="kivel COMMAND --help shows examples. Begin with: kivel demo",
-        allow_abbrev=False,
+        allow_abbrev=False, add_help=False,
+    )  # fmt: skip
+    # what is added to the parser itself is formatted to prove it, which takes a module more
+    group = parser.add_argument_group("options")
+    group.add_argument("-h", "--help", action="help", help="print this")
+    group.add_argument(
+        "-V", "--version", action="version", version=f"kivel {__version__}", help="print which Kivel this is"
     )
-    parser.add_argument("-V", "--version", action="version", version=f"kivel {__version__}")
-    parser.add_argument(
+    group.add_argument(
         "--completion", choices=("bash", "zsh", "fish"), action=_PrintScript, metavar="SHELL",
         help="print what makes bash, zsh or fish complete commands, options, files and clips",
     )  # fmt: skip

@@ -29,7 +29,8 @@ all steps: kivel prep --steps; one of them: kivel prep --steps anchor
 
 def add_more(parser: argparse.ArgumentParser) -> None:
     """--steps, which makes nothing."""
-    parser.add_argument("--steps", nargs="?", action=_ListSteps, metavar="NAME", help="list all steps, or explain one")
+    group = parser.add_argument_group("help on steps")
+    group.add_argument("--steps", nargs="?", action=_ListSteps, metavar="NAME", help="list all steps, or explain one")
 
 
 class _ListSteps(argparse.Action):

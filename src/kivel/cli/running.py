@@ -32,7 +32,8 @@ def add_command(parser: argparse.ArgumentParser, name: str) -> None:
     said = import_module(f"kivel.cli.{name}")
     if name == "demo":
         said.add_arguments(parser)
-        parser.add_argument("-h", "--help", "--help-all", action="help", help="print this")
+        group = parser.add_argument_group("help")
+        group.add_argument("-h", "--help", "--help-all", action="help", help="print this")
     else:
         one = command(name)
         parser.description = one.about.strip()
