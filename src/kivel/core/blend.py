@@ -7,12 +7,12 @@ engines blend. Inside, images are planar, `(4, height, width)` `float32`, the co
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.light import from_light, to_light
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, bit_depth, on_canvas
 from kivel.core.room import require_room
 

@@ -5,12 +5,13 @@ Known by their names: `normal`, `motion` and `mask` are data, all others colour.
 
 from __future__ import annotations
 
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.light import Kind, from_light, to_light
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Value
 from kivel.core.room import require_room
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from fractions import Fraction
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +15,7 @@ from numpy.typing import NDArray
 from kivel.core.blend import BLENDS, Layer, stacked
 from kivel.core.errors import KivelError
 from kivel.core.light import Kind, from_light, to_light
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, bit_depth
 from kivel.core.prepare import parameters as p
 from kivel.core.prepare.displace import displacements, heights_of

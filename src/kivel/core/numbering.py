@@ -8,9 +8,10 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from collections.abc import Hashable, Iterable, Sequence
-from typing import NamedTuple, TypeVar
+from typing import TypeVar
 
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = [
     "NumberPattern",

@@ -9,12 +9,12 @@ import math
 from collections.abc import Sequence
 from fractions import Fraction
 from itertools import pairwise
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["Polygon", "convex_hull", "outlined"]
 

@@ -8,11 +8,12 @@ Wong and Prusinkiewicz 1988, An algorithm for multidimensional data clustering).
 
 from __future__ import annotations
 
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 
 __all__ = ["Colours", "Dither", "Error", "Palette", "best_palette", "error_between"]

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from fnmatch import fnmatchcase
-from typing import Literal, NamedTuple
+from typing import Literal
 
 from kivel.core.errors import UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import decimal
 from kivel.core.pixels import ALIGNMENTS, Align, Size
 from kivel.core.survey import Point

@@ -6,12 +6,13 @@ light from 0 to 1 (colour may be brighter). Rectangles are in pixels from the to
 
 from __future__ import annotations
 
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Any, Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.room import require_room
 
 __all__ = [

@@ -6,11 +6,11 @@ import math
 from collections.abc import Callable, Sequence
 from fractions import Fraction
 from itertools import pairwise
-from typing import NamedTuple
 
 import numpy as np
 
 from kivel.core.light import Kind, Light, from_light, to_light
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 from kivel.core.playback.easing import Easing
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator
 from functools import lru_cache
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Any, Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.light import Kind, from_light, to_light
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, bit_depth
 from kivel.core.room import require_room
 

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
 from kivel.core.compose import to_8_bits
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 
 __all__ = ["STEADY_REACH", "steady_shifts"]

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.digest import pixel_digest
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import AlphaKind, Box, Pixels, Rect, alpha_kind, full_scale, looks_premultiplied, opaque_bounds
 
 __all__ = [

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Box, Pixels, Rect, Value, is_opaque, size_of
 
 __all__ = ["AlphaProfile", "content_box", "drawn_box", "mask_bounds", "same_key", "surroundings"]

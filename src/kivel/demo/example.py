@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, NamedTuple
+from typing import Any
+
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["EXAMPLE", "WHERE_TO_LOOK", "ExampleStep"]
 

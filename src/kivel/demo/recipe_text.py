@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
+from kivel.core.named_tuples import NamedTuple
 from kivel.demo.art import Image
 from kivel.demo.drawn import firefly
 

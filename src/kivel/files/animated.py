@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from fractions import Fraction
 from io import BytesIO
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.errors import UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Repeat
 from kivel.core.playback.clock import on_clock
 from kivel.core.wording import first_few

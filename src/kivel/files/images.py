@@ -7,11 +7,12 @@ from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, BinaryIO, NamedTuple
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 import numpy as np
 
 from kivel.core.errors import KivelError, located
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, bit_depth, size_of
 from kivel.core.room import require_room
 from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays

@@ -8,12 +8,12 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from pathlib import Path
-from typing import NamedTuple
 
 import xxhash
 
 from kivel.core.errors import KivelError
 from kivel.core.exporting.name_patterns import require_inside
+from kivel.core.named_tuples import NamedTuple
 from kivel.files.safety import OutputError, file_bytes, shown
 
 __all__ = ["Ledger", "content_digest", "ledger_path", "ledger_text", "read_ledger"]

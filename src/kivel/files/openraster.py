@@ -9,12 +9,13 @@ import contextlib
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Any, Literal, get_args
 
 import numpy as np
 
 from kivel.core.blend import BLENDS, OPERATORS, Layer, stacked
 from kivel.core.errors import KivelError, located
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size
 from kivel.files.png.chunks import SIGNATURE, parse_header
 from kivel.files.png.read import parse_png, pixels_of

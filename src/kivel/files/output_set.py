@@ -14,9 +14,10 @@ import stat
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 from types import TracebackType
-from typing import Literal, NamedTuple, Self
+from typing import Literal, Self
 
 from kivel.core.errors import option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import first_few
 from kivel.files.flushing import flush_to_disk
 from kivel.files.locks import locked

@@ -10,12 +10,13 @@ import threading
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
-from typing import NamedTuple, Protocol
+from typing import Protocol
 
 import numpy as np
 
 from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, Value
 from kivel.core.slicing.background import without_key
 from kivel.files.images import FrameSource, ImageError, open_image

@@ -6,13 +6,14 @@ import re
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
-from typing import Annotated, Any, Literal, NamedTuple, get_args, get_type_hints
+from typing import Annotated, Any, Literal, get_args, get_type_hints
 
 import msgspec
 
 from kivel.core.errors import KivelError
 from kivel.core.exporting.name_patterns import filled_name, pattern_fields
 from kivel.core.motion.motion_forms import MotionForm
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.notation import parse_rate
 from kivel.files.safety import file_bytes, shown
 from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pivots import PivotRequest, parse_pivot
 from kivel.core.pixels import Rect, Size
 from kivel.core.slicing.regions import Region

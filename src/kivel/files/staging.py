@@ -15,8 +15,9 @@ import os
 import time
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import Literal, NamedTuple, Self, get_args
+from typing import Literal, Self, get_args
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.files.flushing import flush_to_disk
 from kivel.files.locks import FileLock, locked
 

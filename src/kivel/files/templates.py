@@ -8,9 +8,10 @@ import sys
 import threading
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["RenderJob", "TemplateError", "rendered"]
 

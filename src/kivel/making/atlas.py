@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import first_few
 from kivel.making.layouts import LayoutOptions
 from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import NamedTuple
 
 from kivel.core.errors import option
 from kivel.core.layout.page import LayoutError
 from kivel.core.layout.paging import AtlasRequest, PackedPage, misfits, pack_pages
 from kivel.core.layout.placement import Flip, Placement
 from kivel.core.layout.spacing import Spacing
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Rect, Size, Value
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource

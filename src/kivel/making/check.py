@@ -7,10 +7,11 @@ from collections.abc import Iterator
 from datetime import date
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, ClassVar, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from kivel.core.checks.findings import CODES, Finding, Spot
 from kivel.core.errors import UsageError, option, spelled
+from kivel.core.named_tuples import NamedTuple
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import WritingOptions

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import shlex
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from kivel.core.errors import NEW_LINE, KivelError, UsageError, option
 from kivel.core.layout.page import LayoutError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size, size_of
 from kivel.core.slicing.background import SEEN, drawn_part, is_key_like, without_key
 from kivel.core.slicing.fitting import CellSize, GridRequest, fit_grid, pair_text, request_for

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, ClassVar, NamedTuple
+from typing import TYPE_CHECKING, ClassVar
 
 from kivel.core.errors import located
+from kivel.core.named_tuples import NamedTuple
 from kivel.making.options.clip_options import TimingOptions
 from kivel.making.options.layout_options import CompanionOptions
 from kivel.making.options.option import Option

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 from kivel.core.errors import KivelError, UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import first_few
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import OutputOptions

@@ -8,10 +8,11 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.contents import CONTENTS, Content
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.core.wording import unique_names

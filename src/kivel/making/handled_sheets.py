@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from kivel.core.errors import UsageError
+from kivel.core.named_tuples import NamedTuple
 
 if TYPE_CHECKING:
     from kivel.core.pixels import Pixels

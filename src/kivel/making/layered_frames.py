@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.blend import Layer, stacked
 from kivel.core.errors import option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Frame
 from kivel.core.prepare.matte import matte_brightness

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import lcm
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from kivel.core.errors import UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import first_few
 from kivel.making.options.clip_options import ClipOptions, MadeClipOptions
 from kivel.making.options.layout_options import MapOptions, PageOptions, SpacingOptions

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from fractions import Fraction
 from functools import partial
 from itertools import accumulate, chain
-from typing import Any, NamedTuple, TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -27,6 +27,7 @@ from kivel.core.motion.motion_codes import MotionReach, MotionStorage, decoded, 
 from kivel.core.motion.motion_error import missed
 from kivel.core.motion.pairs import MotionPairs
 from kivel.core.motion.warping import Planes, Vectors, enlarged
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size
 from kivel.core.resampling import sample_positions, samples
 from kivel.files.images import FrameSource

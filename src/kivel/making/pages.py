@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
-from typing import NamedTuple
 
 from kivel.core.contents import empty
 from kivel.core.layout.placement import Placement, put_on_page, skirted
 from kivel.core.motion.pairs import MotionPairs
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, Value, full_scale, is_opaque
 from kivel.core.room import require_room
 from kivel.core.slicing.background import KeyColour

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.making.options.clip_options import TimingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.source_options import ChoosingOptions, MatchingOptions, ShowOptions

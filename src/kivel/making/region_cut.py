@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from kivel.core.layout.page import LayoutError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, aligned_offset, size_of
 from kivel.core.slicing.background import SEEN, drawn_part, is_key_like, without_key
 from kivel.core.slicing.islands import found_islands, in_rows

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, NamedTuple
+from typing import TYPE_CHECKING, ClassVar
 
 from kivel.core.errors import UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.making.options.clip_options import ChangeOptions, GroupOptions, RowClipOptions
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option

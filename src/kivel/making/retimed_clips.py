@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
-from typing import NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.motion.pairs import MotionPairs
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.changes import Changes, ClipChanges, changed, set_by, with_set
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Step, Timing
 from kivel.core.playback.groups import Group, GroupRequest, chosen_clips, listed_clips, with_groups

@@ -6,13 +6,14 @@ import os
 from collections.abc import Sequence
 from itertools import chain
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import KivelError, option
 from kivel.core.layout.placement import Placement
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Rect, Size, size_of
 from kivel.core.slicing.background import KeyColour, without_key
 from kivel.core.wording import first_few

@@ -6,10 +6,11 @@ import os
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import NEW_LINE, KivelError, UsageError, located, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pivots import PivotSeries
 from kivel.core.pixels import Pair, Size, size_of
 from kivel.core.slicing.background import drawn_part

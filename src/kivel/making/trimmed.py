@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterable, Sequence
-from typing import NamedTuple
 
 import numpy as np
 
 from kivel.core.layout.placement import FLIPS, Flip, Placement, flipped
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.outline import Polygon, outlined
 from kivel.core.pixels import Box, Pixels, Rect, Value, full_scale, is_opaque, size_of
 from kivel.core.survey import union

@@ -6,9 +6,10 @@ import contextlib
 import threading
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from kivel.core.errors import Door, KivelError, spelled
+from kivel.core.named_tuples import NamedTuple
 
 if TYPE_CHECKING:
     from kivel.files.output_set import Written

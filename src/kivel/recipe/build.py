@@ -7,9 +7,10 @@ import os
 from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from kivel.core.errors import KivelError, UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import counted
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option

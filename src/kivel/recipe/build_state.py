@@ -10,9 +10,10 @@ import json
 import os
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel import __version__
+from kivel.core.named_tuples import NamedTuple
 from kivel.recipe.stamps import Stamp
 
 __all__ = ["BuildState", "Record"]

@@ -12,9 +12,10 @@ import os
 from collections.abc import Iterator, Sequence
 from glob import glob
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel import __version__
+from kivel.core.named_tuples import NamedTuple
 from kivel.recipe.task import STORE, Task
 
 __all__ = ["Plan", "planned"]

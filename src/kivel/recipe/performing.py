@@ -9,10 +9,11 @@ import socket
 import threading
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel import __version__
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import counted
 from kivel.files.flushing import unflushed
 from kivel.making.commands import command

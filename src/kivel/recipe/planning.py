@@ -7,9 +7,10 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cache
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 from kivel.files.manifest.names import manifest_beside
 from kivel.files.toml_places import TomlError
 from kivel.making.commands import command

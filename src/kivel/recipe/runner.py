@@ -7,10 +7,11 @@ from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import BrokenExecutor, CancelledError, Future
 from queue import SimpleQueue
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel import __version__
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 from kivel.recipe.build_state import BuildState, Record
 from kivel.recipe.performing import Done, Job, perform
 from kivel.recipe.stamps import Stamp, Stamps, are_untouched, files_of

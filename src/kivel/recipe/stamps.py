@@ -7,7 +7,8 @@ import os
 from collections.abc import Iterable, Iterator, Mapping
 from glob import glob, has_magic
 from pathlib import Path
-from typing import NamedTuple
+
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["Stamp", "Stamps", "are_untouched", "files_of", "stamp_of"]
 

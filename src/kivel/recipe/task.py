@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
+
+from kivel.core.named_tuples import NamedTuple
 
 if TYPE_CHECKING:
     from kivel.making.options.option import Option

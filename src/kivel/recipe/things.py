@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.files.toml_places import TomlPlace
 
 __all__ = ["FRAME_COMMANDS", "FROM", "MANIFEST_COMMANDS", "RECIPE_COMMANDS", "Act", "Recipe", "RecipeText", "Thing"]

@@ -7,9 +7,9 @@ from collections import Counter
 from collections.abc import Sequence
 from fnmatch import fnmatchcase
 from pathlib import Path, PurePath
-from typing import NamedTuple
 
 from kivel.core.errors import NEW_LINE, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import SequenceError, Series
 from kivel.core.pixels import Size
 from kivel.core.wording import counted, first_few

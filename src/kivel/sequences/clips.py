@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from fractions import Fraction
-from typing import NamedTuple
 
 from kivel.core.errors import UsageError, option
 from kivel.core.motion.pairs import MotionPairs, why_not_warped
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Repeat, Step, Timing, clip_of_frames
 from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import Ordered

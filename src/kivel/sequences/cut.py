@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 from kivel.core.contents import content_of
 from kivel.core.errors import option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, full_scale
 from kivel.core.slicing.background import KeyColour, without_key
 from kivel.core.slicing.islands import Labels

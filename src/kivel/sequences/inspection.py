@@ -6,12 +6,13 @@ from collections import Counter
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Literal, NamedTuple, get_args
+from typing import TYPE_CHECKING, Any, Literal, get_args
 
 from kivel.core.errors import KivelError
 from kivel.core.looping.likeness import Mirror, Slide, Wander, mirror, nearly_same, slide, wander
 from kivel.core.looping.seam import Seam, judge_seam
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import spans
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from kivel.core.contents import CONTENTS, Content, ContentName, empty
 from kivel.core.errors import KivelError
 from kivel.core.motion.pairs import MotionPairs, joined_motion
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
 from kivel.files.images import FrameSource
 from kivel.files.manifest.names import COLOR

@@ -6,9 +6,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from fractions import Fraction
-from typing import NamedTuple
 
 from kivel.core.errors import UsageError, located
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Step, Timing, clip_of_frames
 from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import Ordered, parse_order, within_count

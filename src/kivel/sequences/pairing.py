@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 from kivel.core.contents import Content, content_of
 from kivel.core.errors import option
 from kivel.core.motion.pairs import MotionPairs, joined_motion
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource, open_image

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path, PurePath
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange
 from kivel.files.manifest.names import COLOR
 

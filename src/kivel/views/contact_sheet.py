@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
-from typing import NamedTuple
 
 import numpy as np
 import PIL.Image
@@ -12,6 +11,7 @@ import PIL.ImageDraw
 from numpy.typing import NDArray
 
 from kivel.core.compose import Backdrop
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Literal, NamedTuple
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.compose import Backdrop, over, scaled_size, to_8_bits
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size
 from kivel.core.scaling import scaled
 from kivel.files.images import FrameSource

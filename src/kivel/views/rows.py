@@ -7,8 +7,9 @@ import json
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from fractions import Fraction
 from io import StringIO
-from typing import Any, NamedTuple
+from typing import Any
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import as_text, printable
 
 __all__ = ["ROW_FORMATS", "Column", "json_text", "rows_as"]

@@ -7,12 +7,13 @@ from collections.abc import Callable, Sequence
 from fractions import Fraction
 from itertools import pairwise
 from statistics import median
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.compose import over, to_8_bits
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds

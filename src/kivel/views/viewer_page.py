@@ -9,9 +9,10 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from importlib import resources
 from string import Template
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.motion.pairs import MotionPairs
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player

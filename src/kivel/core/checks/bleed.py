@@ -8,11 +8,11 @@ the largest foreign alpha bounds every channel on every backdrop.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Rect, Size
 
 __all__ = ["Bleed", "frame_bleed", "level_sizes"]

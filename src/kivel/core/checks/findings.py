@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 from kivel.core.errors import option
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["CODES", "SEVERITIES", "Code", "Finding", "Severity", "Spot", "explained"]
 

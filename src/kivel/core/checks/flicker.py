@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 
 __all__ = ["Shades", "brightness_of", "flickers"]

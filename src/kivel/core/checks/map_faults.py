@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Value
 
 __all__ = [

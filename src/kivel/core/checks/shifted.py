@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from itertools import pairwise
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.compose import to_8_bits
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 
 __all__ = ["Shifted", "shifted_frames"]

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 from itertools import accumulate
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Repeat
 from kivel.core.playback.clock import on_clock
 from kivel.core.playback.schedule import schedule

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from fractions import Fraction
 from itertools import accumulate
 from math import floor
-from typing import NamedTuple
 
 from kivel.core.errors import UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Repeat
 from kivel.core.playback.schedule import schedule
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 from math import gcd, lcm
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Repeat
 from kivel.core.playback.schedule import schedule
 

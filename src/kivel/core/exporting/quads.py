@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import NamedTuple
 
 from kivel.core.exporting.playback_table import TableFrame
 from kivel.core.exporting.texture_places import texture_place
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 
 __all__ = ["NO_QUAD", "Quad", "quad_of"]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.clock import converted
 

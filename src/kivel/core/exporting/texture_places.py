@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Literal, NamedTuple, get_args
+from typing import Literal, get_args
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Rect, Size
 
 __all__ = ["TEXTURE_ORIGINS", "TextureOrigin", "TexturePlace", "texture_place"]

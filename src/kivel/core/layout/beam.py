@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
 
 from kivel.core.layout.best_fit import Filling, Laid, paired
 from kivel.core.layout.pieces import Kinds
 from kivel.core.layout.skyline import BORDER, lift, put, walls
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["beamed"]
 

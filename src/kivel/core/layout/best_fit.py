@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 from kivel.core.layout.pieces import Kinds
 from kivel.core.layout.skyline import lift, put, walls
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 
 __all__ = ["Filling", "Laid", "filled", "paired", "shelved"]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
-from typing import NamedTuple
 
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.sheet_plan import SheetPlan, SheetRequest, lines_needed, plan_sheet, possible_sheets
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 
 __all__ = [

@@ -6,9 +6,10 @@ Lengths are pixels. `gap` lies between cells, `margin` around them all; cell 0 i
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Literal, NamedTuple, get_args
+from typing import Literal, get_args
 
 from kivel.core.layout.page import LayoutError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pair, Rect, Size
 
 __all__ = ["FILLS", "Fill", "Grid"]

@@ -11,13 +11,14 @@ from __future__ import annotations
 import math
 from collections import Counter, defaultdict
 from collections.abc import Sequence
-from typing import Literal, NamedTuple, get_args
+from typing import Literal, get_args
 
 from kivel.core.errors import KivelError
 from kivel.core.layout.beam import beamed
 from kivel.core.layout.best_fit import Filling, Laid, filled, shelved
 from kivel.core.layout.pieces import PREFERENCES, Kinds
 from kivel.core.layout.skyline import BORDER
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 
 __all__ = ["EFFORTS", "Effort", "PackedPiece", "Packing", "PackingError", "packed", "packed_into", "packed_partly"]

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import NamedTuple
 
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 
 __all__ = ["LayoutError", "PageRule"]

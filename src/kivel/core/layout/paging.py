@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Literal, NamedTuple
+from typing import Literal
 
 from kivel.core.layout.packing import Effort, PackedPiece, packed, packed_into, packed_partly
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Rect, Size
 
 __all__ = ["AtlasRequest", "BoxPlace", "PackedPage", "Paging", "misfits", "pack_pages"]

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, NamedTuple, get_args
+from typing import Literal, get_args
 
 from kivel.core.errors import option
 from kivel.core.layout.grid import Fill, Grid
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pair, Size
 
 __all__ = ["LAYOUTS", "Layout", "SheetPlan", "SheetRequest", "Slot", "lines_needed", "plan_sheet", "possible_sheets"]

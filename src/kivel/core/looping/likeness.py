@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import numpy as np
 
 from kivel.core.looping.seam import usual_change
 from kivel.core.looping.signature import NEARLY, Signatures, changes, distances
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Box
 from kivel.core.survey import Point
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from typing import Literal, NamedTuple
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.looping.signature import NEARLY, Signatures, changes, distances, spread
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["Decider", "Seam", "TileSeam", "Verdict", "judge_seam", "median_pair", "tile_seam", "usual_change"]
 

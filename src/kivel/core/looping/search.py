@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from kivel.core.errors import UsageError
 from kivel.core.looping.seam import median_pair, usual_change
 from kivel.core.looping.signature import Signatures, changes, distances
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["Window", "best_windows"]
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Box, Pixels, Size, full_scale, opaque_bounds
 from kivel.core.survey import union
 

@@ -8,11 +8,11 @@ pairs of images, each sampled at its own share of the vector, so that one vector
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import numpy as np
 
 from kivel.core.motion.warping import Planes, Vectors, enlarged, halved, places, sampled
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["Meeting", "brightness_and_alpha", "finer", "gradients", "neighbour_mean", "pyramid", "refined", "smoothed"]
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from typing import NamedTuple
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from kivel.core.motion.fitted_motion import fitted_motion
 from kivel.core.motion.flow import Meeting, brightness_and_alpha, finer, pyramid, refined
 from kivel.core.motion.motion_error import missed
 from kivel.core.motion.warping import Planes, Vectors, halved, warped
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["SMALL_SIDE", "SmallSequence", "best_frames", "cut_places", "gap_limit", "small", "step_between"]
 

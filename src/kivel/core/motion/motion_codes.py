@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 
 from kivel.core.motion.warping import Vectors
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, full_scale
 
 __all__ = ["MotionReach", "MotionStorage", "decoded", "encoded", "reach_of", "recoded"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["MotionCount"]
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from typing import NamedTuple
 
 import numpy as np
 
 from kivel.core.motion.warping import Planes, Vectors, enlarged, warped
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["NOTHING_MISSED", "Missed", "missed", "total_missed"]
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from typing import Literal
 
 import numpy as np
 
@@ -10,6 +10,7 @@ from kivel.core.errors import UsageError
 from kivel.core.motion.motion_codes import MotionReach, decoded, encoded
 from kivel.core.motion.pairs import MotionPairs
 from kivel.core.motion.warping import Vectors, places, sampled
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 
 __all__ = ["MotionForm", "at_earlier", "reformed"]

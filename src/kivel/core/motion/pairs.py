@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Literal, NamedTuple
+from typing import Literal
 
 from kivel.core.motion.motion_codes import MotionReach
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 from kivel.core.wording import counted
 

@@ -6,9 +6,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from fractions import Fraction
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.errors import UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Direction, End, Interpolation, Repeat
 from kivel.core.playback.clock import Conversion, converted
 from kivel.core.playback.easing import Easing

@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
 from fractions import Fraction
 from math import lcm
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 from kivel.core.errors import UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.records import record
 
 __all__ = [

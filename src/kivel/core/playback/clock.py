@@ -11,8 +11,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 from itertools import accumulate, pairwise
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.player import Player
 

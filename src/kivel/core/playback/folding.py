@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from fractions import Fraction
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Repeat, Step
 from kivel.core.playback.player import Player, phase_at_share
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import field, replace
 from fnmatch import fnmatchcase
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 from kivel.core.errors import UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 from kivel.core.records import record
 

@@ -7,8 +7,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from itertools import accumulate
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.chance import drawn
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.following import Chain

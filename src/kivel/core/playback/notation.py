@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from fractions import Fraction
-from typing import Literal, NamedTuple
+from typing import Literal
 
 from kivel.core.errors import UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import rational, whole_number
 from kivel.core.playback.clip import Repeat
 

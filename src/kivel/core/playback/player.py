@@ -12,9 +12,10 @@ from collections import defaultdict
 from collections.abc import Iterator
 from fractions import Fraction
 from itertools import accumulate, count, takewhile
-from typing import Literal, NamedTuple
+from typing import Literal
 
 from kivel.core.errors import UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 
 __all__ = ["Happening", "HappeningKind", "Moment", "Player", "phase_at_share"]

@@ -6,8 +6,8 @@ from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Event
 from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player

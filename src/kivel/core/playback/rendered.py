@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.player import Player
 
 __all__ = ["Rendered", "rendered_steps"]

@@ -7,9 +7,9 @@ from dataclasses import replace
 from fractions import Fraction
 from itertools import accumulate, pairwise
 from math import lcm
-from typing import NamedTuple
 
 from kivel.core.errors import UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.chance import drawn
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.easing import Easing, PiecewiseLinear

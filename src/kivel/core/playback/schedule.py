@@ -6,9 +6,9 @@ import math
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from itertools import islice, pairwise
-from typing import NamedTuple
 
 from kivel.core.errors import UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Repeat
 from kivel.core.playback.following import Chain
 

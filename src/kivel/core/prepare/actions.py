@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 from kivel.core.contents import Content
 from kivel.core.light import Kind
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 from kivel.core.playback.notation import Ordered
 from kivel.core.survey import Point

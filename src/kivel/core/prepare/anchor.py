@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Literal, NamedTuple
+from typing import Literal
 
 from kivel.core.contents import Content
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Box, Pixels, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of
 from kivel.core.prepare.actions import Decision, Frame, Measured, Place
 from kivel.core.survey import Point, centre_of, union

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import partial
-from typing import Any, NamedTuple, Protocol
+from typing import Any, Protocol
 
 import numpy as np
 
 from kivel.core.contents import Content, grounded
 from kivel.core.errors import UsageError
 from kivel.core.light import Kind
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, is_opaque
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order, Place, Reach, Transform

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
-from typing import Literal, NamedTuple, get_args
+from typing import Literal, get_args
 
 import numpy as np
 
 from kivel.core.contents import Content
 from kivel.core.errors import KivelError
 from kivel.core.light import from_light, to_light
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import (
     Align,
     Box,

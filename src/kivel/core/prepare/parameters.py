@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
-from typing import Any, Final, NamedTuple
+from typing import Any, Final
 
 from kivel.core.errors import UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import decimal
 from kivel.core.pixels import ALIGNMENTS, Size
 from kivel.core.playback.notation import parse_order

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import lru_cache
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Any, Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.errors import UsageError
 from kivel.core.light import linear_to_srgb, srgb_to_linear
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, full_scale, is_grey
 
 __all__ = ["BRIGHTNESS", "Brightness", "Stop", "luma", "ramped", "spread_stops", "stops_of_image"]

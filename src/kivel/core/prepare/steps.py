@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Callable, Sequence
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.errors import UsageError, located
 from kivel.core.light import Kind
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Decision, Each, Frame, Order, Place, Transform
 from kivel.core.prepare.parameters import NamedFile

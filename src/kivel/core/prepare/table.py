@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.errors import UsageError
 from kivel.core.exposure import exposed
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Align, Pixels, Size
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare import alpha, geometry, matte, ramp

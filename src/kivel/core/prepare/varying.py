@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.errors import KivelError, UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange, SequenceError, parse_number_range
 from kivel.core.pixels import Size
 from kivel.core.playback.easing import Easing, parse_easing

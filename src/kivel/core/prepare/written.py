@@ -5,9 +5,10 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import Any, NamedTuple
+from typing import Any
 
 from kivel.core.errors import NEW_LINE, UsageError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.prepare.parameters import REQUIRED, Parameter
 from kivel.core.wording import printable
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, full_scale
 
 __all__ = ["SEEN", "Drawn", "KeyColour", "KeyRequest", "drawn_part", "is_key_like", "without_key"]

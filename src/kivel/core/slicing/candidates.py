@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from fractions import Fraction
 from math import log
-from typing import Literal, NamedTuple
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.slicing.evidence import Profile
 from kivel.core.slicing.lattice import Run
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.slicing.lattice import Edges, Lattice, Run
 
 __all__ = ["CellSums", "OfCells", "cell_sums"]

@@ -5,12 +5,13 @@ Arrays are `[row, column]`. A border `b` along a direction lies between pixels `
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, full_scale
 from kivel.core.slicing.background import Drawn
 

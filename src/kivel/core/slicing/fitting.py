@@ -9,11 +9,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from fractions import Fraction
 from itertools import islice, product
-from typing import NamedTuple
 
 from kivel.core.errors import option
 from kivel.core.layout.grid import Fill
 from kivel.core.layout.page import LayoutError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pair, Size
 from kivel.core.slicing.lattice import Lattice, Run
 

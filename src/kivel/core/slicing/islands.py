@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Rect
 
 __all__ = ["Islands", "Labels", "found_islands", "in_rows"]

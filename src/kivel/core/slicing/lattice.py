@@ -10,12 +10,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from math import ceil
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.layout.grid import Fill
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pair, Rect, Size
 
 __all__ = ["Edges", "Lattice", "Run"]

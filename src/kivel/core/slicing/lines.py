@@ -6,11 +6,11 @@ from collections import Counter
 from collections.abc import Iterator
 from fractions import Fraction
 from math import gcd
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 from kivel.core.slicing.background import Drawn
 from kivel.core.slicing.lattice import Lattice, Run

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from functools import cached_property
 from math import exp, log
-from typing import Literal, NamedTuple
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, full_scale
 from kivel.core.slicing.background import Drawn, KeyRequest, drawn_part
 from kivel.core.slicing.cell_sums import cell_sums

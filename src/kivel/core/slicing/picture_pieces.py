@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, NamedTuple, get_args
+from typing import Literal, get_args
 
 import numpy as np
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Align, Pixels, Rect, Size, aligned_offset, full_scale, in_canvas
 from kivel.core.slicing.background import SEEN
 from kivel.core.slicing.islands import Islands, Labels

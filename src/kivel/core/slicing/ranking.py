@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from itertools import islice
 from math import log, log2
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.slicing.background import Drawn
 from kivel.core.slicing.candidates import Candidate, candidates
 from kivel.core.slicing.cell_sums import CellSums, cell_sums

@@ -6,10 +6,11 @@ Images are (H, W, 4) uint8. A block that reaches over the edge is filled up with
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 
 __all__ = ["BLOCK_FORMATS", "BlockFormat", "ChannelBits"]

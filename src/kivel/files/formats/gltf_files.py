@@ -11,7 +11,7 @@ import struct
 from collections.abc import Sequence
 from fractions import Fraction
 from itertools import accumulate
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from kivel.core.errors import UsageError
 from kivel.core.exporting.float_text import float32_below
 from kivel.core.exporting.quads import NO_QUAD, Quad
+from kivel.core.named_tuples import NamedTuple
 from kivel.files.seals import BLANK_SEAL
 
 __all__ = ["GltfClip", "GltfPage", "glb_bytes"]

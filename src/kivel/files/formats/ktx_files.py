@@ -8,8 +8,8 @@ from __future__ import annotations
 import struct
 from collections.abc import Sequence
 from fractions import Fraction
-from typing import NamedTuple
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Repeat
 from kivel.files.formats.block_formats import BlockFormat, ChannelBits
 from kivel.files.seals import BLANK_SEAL

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from typing import NamedTuple
+
+from kivel.core.named_tuples import NamedTuple
 
 __all__ = ["SHADER_DIALECTS", "Argument", "ShaderDialect"]
 

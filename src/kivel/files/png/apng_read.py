@@ -6,10 +6,10 @@ import struct
 import zlib
 from collections.abc import Iterator
 from fractions import Fraction
-from typing import NamedTuple
 
 import numpy as np
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Rect, Size, full_scale
 from kivel.files.png.chunks import Buffer, PngError, chunk
 from kivel.files.png.read import Png, decode_image

@@ -5,9 +5,9 @@ from __future__ import annotations
 import struct
 import zlib
 from collections.abc import Callable, Iterator
-from typing import NamedTuple
 
 from kivel.core.errors import KivelError
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 
 __all__ = [

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, bit_depth, is_grey, is_opaque
 from kivel.files.png.chunks import GREY, GREY_ALPHA, PALETTE, RGB, RGBA, Header
 

@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import zlib
 from collections.abc import Sequence
-from typing import Any, BinaryIO, NamedTuple
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 from kivel.files.png.chunks import (
     GREY,

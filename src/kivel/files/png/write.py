@@ -6,10 +6,10 @@ The bands and the choices depend on the image alone, never on how many threads t
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import NamedTuple
 
 import numpy as np
 
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import PixelError, Pixels, bit_depth, require_rgba
 from kivel.files.png import deflate
 from kivel.files.png.chunks import PALETTE, SIGNATURE, chunk

@@ -9,10 +9,10 @@ from collections.abc import Iterable, Sequence
 from datetime import date
 from fnmatch import fnmatchcase
 from pathlib import Path
-from typing import NamedTuple
 
 from kivel.core.checks.findings import CODES, SEVERITIES, Finding, Spot
 from kivel.core.errors import KivelError, UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.files.safety import file_bytes, shown
 
 __all__ = ["Allowance", "Allowed", "known_findings", "let_pass", "parse_allowance"]

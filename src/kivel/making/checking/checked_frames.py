@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator
-from typing import NamedTuple, get_args
+from typing import get_args
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from kivel.core.errors import option
 from kivel.core.looping.likeness import mirror
 from kivel.core.looping.seam import judge_seam, tile_seam
 from kivel.core.looping.signature import Signature, Thumbnail, planes_of, signatures, thumbnail
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import spans
 from kivel.core.pixels import Box, looks_premultiplied
 from kivel.core.survey import Side

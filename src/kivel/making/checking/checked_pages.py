@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import NamedTuple
 
 import numpy as np
 
@@ -24,6 +23,7 @@ from kivel.core.checks.map_faults import (
 from kivel.core.compose import to_8_bits
 from kivel.core.contents import CONTENTS
 from kivel.core.errors import KivelError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Rect
 from kivel.core.wording import counted
 from kivel.files.manifest.model import FramePlace, Manifest, Page

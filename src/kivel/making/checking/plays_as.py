@@ -6,13 +6,13 @@ from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from functools import lru_cache
 from itertools import islice
-from typing import NamedTuple
 
 import numpy as np
 
 from kivel.core.checks.findings import Finding, Spot
 from kivel.core.compose import to_8_bits
 from kivel.core.errors import UsageError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.player import Player

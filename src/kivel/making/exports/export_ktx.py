@@ -6,13 +6,14 @@ import math
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
 from functools import partial
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.exporting.layer_plan import LayerPlan, layer_plan
 from kivel.core.exporting.mips import full_levels, layer_mips, page_mips
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 from kivel.core.wording import counted
 from kivel.files.formats.block_formats import BLOCK_FORMATS, BlockFormat

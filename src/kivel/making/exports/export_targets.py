@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from kivel.core.exporting.playback_table import PlaybackTable
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 
 if TYPE_CHECKING:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from kivel.core.compose import to_8_bits
 from kivel.core.contents import CONTENTS, Content
@@ -15,6 +15,7 @@ from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.exporting.playback_table import PlaybackTable, ShownMap, TableFrame, TableMotion, TablePage
 from kivel.core.exporting.step_tables import StepTable, step_table
 from kivel.core.exporting.texture_places import TextureOrigin, texture_place
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pair, Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import chosen_clips

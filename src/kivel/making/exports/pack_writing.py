@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import first_few
 from kivel.files.ledger import Ledger, content_digest, ledger_path, ledger_text, read_ledger
 from kivel.files.output_set import OutputSet, Written

@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
-from typing import NamedTuple
 
 import numpy as np
 
@@ -17,6 +16,7 @@ from kivel.core.exporting.playback_table import PlaybackTable
 from kivel.core.exporting.texture_places import texture_place
 from kivel.core.layout.grid import Grid
 from kivel.core.motion.motion_forms import MotionForm, reformed
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import NO_PAIR, Pixels, Rect, Size
 from kivel.core.playback.clip import Clip, Step
 from kivel.core.playback.groups import Group

@@ -6,10 +6,11 @@ import codecs
 import json
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path, PurePosixPath
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from kivel.core.errors import KivelError, UsageError, located
 from kivel.core.exporting.name_patterns import filled_name
+from kivel.core.named_tuples import NamedTuple
 from kivel.files.profile_file import OutputRule, ProfileFile, Units
 from kivel.files.safety import file_bytes, shown
 from kivel.files.templates import RenderJob, TemplateError, rendered
