@@ -107,7 +107,13 @@ def plan_sheet(lengths: Sequence[int], cell: Size, request: SheetRequest) -> She
 
 def possible_sheets(lengths: Sequence[int], cell: Size, request: SheetRequest) -> list[SheetPlan]:
     """Every sheet that `plan_sheet` chooses from."""
-    return [_planned(lengths, cell, request, shape) for shape in _shapes(lengths, cell, request)]
+    grid, rule = request.grid(1, 1, cell), request.page_rule
+    plans = []
+    for shape in _shapes(lengths, cell, request):
+        columns, rows = (shape.along, shape.lines) if request.fill == "across" else (shape.lines, shape.along)
+        larger = grid._replace(columns=columns, rows=rows)
+        plans.append(SheetPlan(larger, rule.smallest(larger.size), shape.pages, tuple(lengths), request.new_lines))
+    return plans
 
 
 def _shapes(lengths: Sequence[int], cell: Size, request: SheetRequest) -> list[_Shape]:
@@ -194,25 +200,19 @@ def _too_many(lengths: Sequence[int], along: int, lines: int, request: SheetRequ
     )
 
 
-def _planned(lengths: Sequence[int], cell: Size, request: SheetRequest, shape: _Shape) -> SheetPlan:
-    columns, rows = (shape.along, shape.lines) if request.fill == "across" else (shape.lines, shape.along)
-    grid = request.grid(columns, rows, cell)
-    return SheetPlan(grid, request.page_rule.smallest(grid.size), shape.pages, tuple(lengths), request.new_lines)
-
-
 def _preference(plan: SheetPlan) -> tuple[bool | int, ...]:
     long, short = max(plan.page), min(plan.page)
     a_line_each = plan.new_lines and plan.along == max(plan.lengths) and long <= _LONGEST_RATIO_OF_LINES * short
     too_long = long > _LONGEST_RATIO * short
     area = long * short
-    spare = plan.grid.size.w * plan.grid.size.h
+    size = plan.grid.size
     return (
         plan.pages,
         not a_line_each,
         too_long,
         long - short if too_long else area,
         long - short,
-        spare,
-        abs(plan.grid.size.w * plan.page.h - plan.grid.size.h * plan.page.w),
-        -plan.grid.size.w,
+        size.w * size.h,
+        abs(size.w * plan.page.h - size.h * plan.page.w),
+        -size.w,
     )
