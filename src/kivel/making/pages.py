@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from kivel.core.contents import empty
 from kivel.core.layout.placement import Placement, put_on_page, skirted
-from kivel.core.motion.pairs import MotionPairs
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, Value, full_scale, is_opaque
 from kivel.core.room import require_room
@@ -17,6 +17,9 @@ from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import PageStore, StoredMap
 from kivel.files.threads import in_order
 from kivel.sequences.map_frames import MapFrames
+
+if TYPE_CHECKING:
+    from kivel.core.motion.pairs import MotionPairs
 
 __all__ = ["PageGround", "PageLook", "check_page", "page_image", "put_pages", "stored_map", "whole_frame"]
 

@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from kivel.core.errors import UsageError, option
-from kivel.core.motion.pairs import MotionPairs, why_not_warped
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip, Repeat, Step, Timing, clip_of_frames
 from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import Ordered
-from kivel.core.playback.player import Player, phase_at_share
 from kivel.core.wording import counted, first_few
 from kivel.sequences.sequence import FrameSequence
+
+if TYPE_CHECKING:
+    from kivel.core.motion.pairs import MotionPairs
 
 __all__ = [
     "ClipSet",
@@ -125,7 +127,14 @@ def _shortened(clip: Clip, indexes: Sequence[int]) -> Clip:
     events = tuple(replace(event, step=places[event.step]) for event in clip.events if event.step in places)
     events = tuple(sorted(events, key=lambda event: event.step))
     new = replace(clip, steps=steps, frames=None, events=events, phase=Fraction(0))
-    return replace(new, phase=phase_at_share(new, Player(clip).phase_share)) if clip.phase else new
+    return _at_the_same_share(new, clip) if clip.phase else new
+
+
+def _at_the_same_share(new: Clip, before: Clip) -> Clip:
+    """It starts where in its cycle the one before does."""
+    from kivel.core.playback.player import Player, phase_at_share
+
+    return replace(new, phase=phase_at_share(new, Player(before).phase_share))
 
 
 def _events_left(before: Clip, after: Clip) -> list[str]:
@@ -142,7 +151,11 @@ def warped_or_faded(clip: Clip, motion: MotionPairs | None, *, asked: bool) -> t
     UsageError
         If that was asked for, and cannot be.
     """
-    reason = why_not_warped(clip, motion) if clip.interpolation == "motion" else None
+    if clip.interpolation != "motion":
+        return clip, []
+    from kivel.core.motion.pairs import why_not_warped
+
+    reason = why_not_warped(clip, motion)
     if reason is None:
         return clip, []
     if asked:
@@ -158,7 +171,7 @@ def clip_over(sequence: FrameSequence, holds: Sequence[Fraction | None]) -> Clip
     if not before:
         return clip
     new = replace(before, timebase=clip.timebase, steps=clip.steps, events=(), phase=Fraction(0))
-    return replace(new, phase=phase_at_share(new, Player(before).phase_share))
+    return _at_the_same_share(new, before)
 
 
 def carried_clips(sequence: FrameSequence, chosen: Sequence[Ordered]) -> ClipSet:

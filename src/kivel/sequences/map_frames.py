@@ -10,7 +10,6 @@ import numpy as np
 
 from kivel.core.contents import CONTENTS, Content, ContentName, empty
 from kivel.core.errors import KivelError
-from kivel.core.motion.pairs import MotionPairs, joined_motion
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
 from kivel.files.images import FrameSource
@@ -18,6 +17,7 @@ from kivel.files.manifest.names import COLOR
 
 if TYPE_CHECKING:
     from kivel.core.motion.motion_codes import MotionReach
+    from kivel.core.motion.pairs import MotionPairs
     from kivel.core.scaling import Filter
 
 __all__ = ["MapError", "MapFrames", "base_map", "common_depth"]
@@ -74,6 +74,8 @@ class MapFrames(NamedTuple):
 
     def followed_by(self, others: Sequence[MapFrames]) -> MapFrames:
         """The same map, with the frames of more sequences; they go with it."""
+        from kivel.core.motion.pairs import joined_motion
+
         every = [self, *others]
         motion = joined_motion((one.motion, len(one.frames)) for one in every)
         if motion:

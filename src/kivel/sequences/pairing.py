@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from kivel.core.contents import Content, content_of
 from kivel.core.errors import option
-from kivel.core.motion.pairs import MotionPairs, joined_motion
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 from kivel.core.wording import first_few
@@ -17,6 +17,9 @@ from kivel.sequences.map_frames import MapError, MapFrames, common_depth
 from kivel.sequences.opening import open_sources
 from kivel.sequences.sequence import FrameSequence, joined
 from kivel.sequences.settings import SourceSettings
+
+if TYPE_CHECKING:
+    from kivel.core.motion.pairs import MotionPairs
 
 __all__ = ["MapRequest", "companion_maps", "maps_left", "open_with_maps"]
 
@@ -132,6 +135,8 @@ def _all(sequences: Sequence[FrameSequence]) -> list[FrameSource]:
 
 def _brought(sequences: Sequence[FrameSequence], request: MapRequest) -> _Found:
     """A map that sequences bring along; None for the frames of those that do not."""
+    from kivel.core.motion.pairs import joined_motion
+
     frames: list[FrameSource | None] = []
     known: list[MapFrames] = []
     found = [next((one for one in sequence.maps if one.name == request.name), None) for sequence in sequences]
