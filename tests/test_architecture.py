@@ -8,15 +8,19 @@ import subprocess
 import sys
 from collections import defaultdict
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 import kivel
 from kivel.cli.demo import DemoOptions
-from kivel.core.errors import spelled
+from kivel.core.errors import UsageError, spelled
+from kivel.core.prepare.steps import parse_step
 from kivel.making.commands import COMMANDS, command
 from kivel.making.options.option import Options
+from kivel.making.options.value_kinds import ValueKind
 from program import art, write
 
 ROOT = Path(kivel.__file__).parent
@@ -103,10 +107,53 @@ def test_messages_leave_the_spelling_of_options_to_the_door(room: str) -> None:
 
 @pytest.mark.parametrize("room", SILENT)
 def test_options_that_messages_name_are_declared(room: str) -> None:
-    declared = {name for each in COMMANDS for name in command(each).options.declared()}
-    named = re.compile(r"""\boption\(["']([a-z-]+)["']""")
+    """With a value that is read, unless it stands for one (`NAME`), and by the command that is named before it."""
+    declared = defaultdict(list)
+    for each in COMMANDS:
+        for name, one in command(each).options.declared().items():
+            declared[name].append(one.kind)
     for path in (ROOT / room).rglob("*.py"):
-        assert set(named.findall(path.read_text(encoding="utf-8"))) <= declared, path.name
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if (named := named_option(node)) is not None:
+                name, value = named
+                assert name in declared, f"{path.name}: {name}"
+                assert value is None or is_read(declared[name], name, value), f"{path.name}: {name} {value}"
+            for name, by in options_of_commands(node):
+                assert name in command(by).options.declared(), f"{path.name}: kivel {by}, {name}"
+
+
+def named_option(node: ast.AST) -> tuple[str, str | None] | None:
+    """What a call of `option` names, with the value if that is written there."""
+    if not (isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "option"):
+        return None
+    written = [arg.value if isinstance(arg, ast.Constant) else None for arg in node.args]
+    value = written[1] if len(written) > 1 else None
+    return (str(written[0]), None if value in (None, True) else str(value)) if written[0] else None
+
+
+def is_read(kinds: list[ValueKind[Any]], name: str, value: str) -> bool:
+    if name == "step":
+        return bool(parse_step(value, where="").kind)
+    if re.search("[A-Z]", value):
+        return True
+    for kind in kinds:
+        with suppress(UsageError):
+            kind.read(value)
+            return True
+    return False
+
+
+def options_of_commands(node: ast.AST) -> Iterator[tuple[str, str]]:
+    """The options of a message that stand behind `kivel COMMAND`, up to where its sentence goes on."""
+    by = None
+    for part in node.values if isinstance(node, ast.JoinedStr) else ():
+        if isinstance(part, ast.FormattedValue):
+            named = named_option(part.value)
+            if named and by:
+                yield named[0], by
+        elif isinstance(part, ast.Constant):
+            found = re.findall(r"kivel (\w+)|([;,])", str(part.value))
+            by = (found[-1][0] or None) if found else by
 
 
 @pytest.mark.parametrize(

@@ -126,6 +126,16 @@ CLIP = Clip("c", Fraction(60), STEPS)
 FRO = Clip("c", Fraction(60), (*STEPS, Step(7, 2)), "alternate")
 
 
+def _twins() -> str:
+    return frames(change=lambda number, image: disc(0) if number == 4 else image + np.uint8(number == 2))
+
+
+def _twins_on_an_atlas() -> str:
+    """They are stored once."""
+    kivel.atlas(_twins(), out="a.png")
+    return "a.kivel.json"
+
+
 def _page_of_another_size() -> str:
     name = sheet()
     write(Path("s.png"), read(Path("s.png"))[:-4])
@@ -202,10 +212,7 @@ CASES: dict[str, tuple[Case, Case]] = {
     "number-gap": (lambda: without_the_third(frames()), frames),
     "odd-size": (lambda: frames(change=one_frame(2, lambda image: image[:-2])), frames),
     "mixed-depth": (lambda: frames(change=one_frame(2, lambda image: image[..., :3])), frames),
-    "twins": (
-        lambda: frames(change=lambda number, image: disc(0) if number == 4 else image + np.uint8(number == 2)),
-        lambda: frames(3),
-    ),
+    "twins": (_twins, _twins_on_an_atlas),
     "near-repeat": (
         lambda: frames(change=one_frame(1, lambda _image: disc(0) ^ np.array([1, 0, 0, 0], np.uint8))),
         frames,

@@ -168,8 +168,16 @@ def _drawn(looked: FrameLooks, file: str) -> Iterator[Finding]:
     if told and all(told) and not looked.frames.premultiplied:
         text = "its colours look multiplied by alpha; drawn as straight ones they get dark edges"
         yield Finding(
-            "premultiplied", "note", Spot(file), None, text, f"kivel prep SRC {option('step', 'unmultiply')} -o OUT"
+            "premultiplied", "note", Spot(file), None, text, f"kivel prep SRC {option('step', 'unpremultiply')} -o OUT"
         )
+
+
+def _place(frames: FrameSequence, number: int) -> object:
+    """Where a frame's pixels are stored; on a sheet several may be at one place."""
+    if frames.origin is None:
+        return number
+    place = frames.origin.frames[number]
+    return place.page, tuple(place.rect)
 
 
 def _alike(looked: FrameLooks, file: str) -> Iterator[Finding]:
@@ -184,6 +192,7 @@ def _alike(looked: FrameLooks, file: str) -> Iterator[Finding]:
         text = f"the last frame, {names[-1]}, is the first again"
         fix = "drop it: it shows twice where the loop meets"
         yield Finding("first-is-last", "note", Spot(file, frame=names[-1]), None, text, fix)
+    groups = [group for group in groups if len({_place(looked.frames, number) for number in group}) > 1]
     if groups:
         more = f", and {counted(len(groups) - 1, 'group')} more" if len(groups) > 1 else ""
         text = f"identical: {first_few([names[number] for number in groups[0]])}{more}"
