@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -16,7 +17,8 @@ from kivel.core.playback.clip import Clip, Step
 from kivel.views.loop_lines import seam_lines, tile_lines
 from program import art, write
 
-TO_AND_FRO = Clip("m", Fraction(12), (Step(0, 1), Step(1, 1)), direction="alternate")
+TO_AND_FRO = Clip("m", Fraction(12), tuple(Step(number, 1) for number in range(5)), direction="alternate")
+A_PART = replace(TO_AND_FRO, steps=TO_AND_FRO.steps[:2])
 FIGURES: dict[str, Any] = {"change": 0.1, "step": 0.05, "seam": 2.0, "of_largest": 1.5, "of_pairs": 0.9}
 
 SEAMS: dict[str, tuple[Seam, tuple[Clip, ...], list[str]]] = {
@@ -57,6 +59,11 @@ SEAMS: dict[str, tuple[Seam, tuple[Clip, ...], list[str]]] = {
         Seam("open", **FIGURES, by="largest", value=2.1, limit=1.07, confidence=0.7), (TO_AND_FRO,),
         ["does not close: the seam is 2.10 of its largest step (the limit is 1.07; clearly)",
          "its clip plays to and fro, which closes by itself"],
+    ),
+    "a part of it to and fro": (
+        Seam("open", **FIGURES, by="largest", value=2.1, limit=1.07, confidence=0.7), (A_PART,),
+        ["does not close: the seam is 2.10 of its largest step (the limit is 1.07; clearly)",
+         "if it is to loop: --find looks for a part that does, --close K cross-fades its end into its start"],
     ),
     "still": (Seam("still", 0.0, 0.0, 0.0), (), ["a still: no frame differs from another"]),
     "too few": (Seam("too few", 0.1, 0.05, 2.0, 1.5), (), ["too few frames to tell"]),

@@ -142,3 +142,61 @@ def test_notes_name_their_series_and_depths_that_become_one_are_said() -> None:
     assert any(
         "8 bits a channel are laid out as 16 bits, as others have: portrait, run, walk" in note for note in notes
     ), notes
+
+
+MEANT: dict[str, tuple[tuple[str, ...], str, list[str]]] = {
+    "by name": (("a.kivel.json",), "walk", ["walk_0", "walk_1", "walk_2"]),
+    "several": (("a.kivel.json",), "*", ["run_0", "run_1", "walk_0", "walk_1", "walk_2"]),
+    "beside one of one clip": (("a.kivel.json", "one.kivel.json"), "walk", ["walk_0", "walk_1", "walk_2", "0", "1"]),
+}
+
+
+@pytest.mark.parametrize(("sources", "pick", "names"), MEANT.values(), ids=MEANT)
+def test_the_clips_of_a_manifest_are_picked_as_series_are(
+    sources: tuple[str, ...], pick: str, names: list[str]
+) -> None:
+    kivel.atlas("chars/*.png", out="a.png")
+    write(Path("one/0.png"), art(50))
+    write(Path("one/1.png"), art(51))
+    kivel.sheet("one", out="one.png")
+    made = kivel.sheet(*sources, series=pick)
+    assert [frame.name for frame in made.manifest.frames] == names
+    assert made.notes == ()
+    assert [clip.name for clip in made.manifest.clips] == (
+        ["run", "walk"] if pick == "*" else [pick, "one"][: len(sources)]
+    )
+
+
+NOT_MEANT = {
+    "no such clip": ("a.kivel.json", "fly", "a.kivel.json: there is no clip 'fly'; there are run, walk"),
+    "several": ("a.kivel.json", "*", "a.kivel.json: --series * means 2 clips, one is wanted: run, walk"),
+    "another number pattern": ("chars/run_#.png", "walk", "chars/run_#.png: there is no series 'walk'; there are run"),
+    "another file": ("chars/portrait.png", "walk", "chars/portrait.png: there is no series 'walk'; there are portrait"),
+}
+
+
+@pytest.mark.parametrize(("source", "pick", "said"), NOT_MEANT.values(), ids=NOT_MEANT)
+def test_a_series_that_is_not_there_is_never_passed_over(kivel: Kivel, source: str, pick: str, said: str) -> None:
+    kivel("atlas", "chars/*.png", "-o", "a.png")
+    done = kivel("loop", source, "--series", pick)
+    assert (done.code, done.err.splitlines()[0]) == (1, f"error: {said}")
+
+
+def test_clips_of_parts_are_judged_each_by_itself(kivel: Kivel) -> None:
+    kivel("atlas", "chars/owl", "--series", "*", "-o", "owl.png")
+    kivel("retime", "owl.kivel.json", "--direction", "rest:alternate")
+    told = kivel("inspect", "owl.kivel.json").out
+    assert "loop         fly: " in told
+    assert "\n             rest: plays to and fro\n" in told
+    one, _ = json.loads(kivel("inspect", "owl.kivel.json", "--json").out)["clips"]
+    alone = json.loads(kivel("inspect", "owl.kivel.json", "--series", "fly", "--json").out)
+    assert one["seam"] == alone["motion"]["seam"]
+    assert "its 2 clips are taken as one; --series fly takes" in kivel("loop", "owl.kivel.json").err
+
+
+def test_a_part_of_what_was_sliced_is_laid_out_anew(kivel: Kivel) -> None:
+    kivel("sheet", "chars/owl/fly_#.png", "-o", "s.png")
+    kivel("slice", "s.png", "-o", "cells")
+    assert kivel("sheet", "cells/s.kivel.json", "--range", "1-2", "-o", "part.png").code == 0
+    names = [frame["name"] for frame in json.loads(Path("part.kivel.json").read_text())["frames"]]
+    assert names == ["fly_1", "fly_2"]

@@ -130,6 +130,9 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
         sequence = open_sources(options.sources, settings)
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.note(*sequence.notes)
+    if sequence.is_in_parts:
+        name = sequence.clips[0].name
+        work.note(f"its {len(sequence.clips)} clips are taken as one; {option('series', name)} takes the frames of one")
     if options.sides or (len(sequence.frames) == 1 and not options.makes_frames):
         return _tiles(work, sequence)
     if options.close:

@@ -93,6 +93,7 @@ def part_of(sequence: FrameSequence, indexes: Sequence[int]) -> FrameSequence:
         clips=kept.clips,
         groups=kept.groups,
         origin=None,
+        sheet=sequence.sheet and sequence.sheet._replace(cuts=()),
     ).noted(*kept.notes)
 
 

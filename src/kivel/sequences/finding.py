@@ -60,9 +60,10 @@ def listed_files(files: list[str], settings: SourceSettings) -> list[Found]:
     A list that a shell made of a folder of several series is treated as the folder would be.
     """
     files, notes, map_notes = _frames_among(files)
-    several = _several_series(files)
+    several = _several_series(files, picked=settings.pick is not None)
     if several:
-        chosen, more = once_each(chosen_series(several, settings, "the files listed"))
+        where = files[0] if len(files) == 1 else "the files listed"
+        chosen, more = once_each(chosen_series(several, settings, where))
         every = [_chosen(one, one.quoted.strip('"'), settings) for one in chosen]
         every[0].notes += [*notes, *more]
         every[0].map_notes += map_notes
@@ -79,13 +80,14 @@ def listed_files(files: list[str], settings: SourceSettings) -> list[Found]:
     return [found]
 
 
-def _several_series(files: list[str]) -> list[NamedSeries]:
-    """The series of a shell's list of one folder, if several of them have several frames."""
+def _several_series(files: list[str], *, picked: bool) -> list[NamedSeries]:
+    """The series of a shell's list of one folder, if several of them have several frames, or one is picked."""
     folders = {PurePath(file).parent for file in files}
     if len(folders) > 1 or files != sorted(set(files)):
         return []
     named = _named([PurePath(file).name for file in files], Path(folders.pop()))
-    return named if sum(len(one.series.names) > 1 and bool(one.series.numbers) for one in named) > 1 else []
+    several = sum(len(one.series.names) > 1 and bool(one.series.numbers) for one in named) > 1
+    return named if several or picked else []
 
 
 def found_in(source: str, settings: SourceSettings) -> list[Found]:
@@ -301,7 +303,8 @@ def _numbered(path: Path, settings: SourceSettings) -> Found:
     names = [PurePath(frame).name for frame in frames]
     numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
     series = Series(path.name, tuple(name for _, name in numbered), tuple(number for number, _ in numbered))
-    found = _chosen(NamedSeries(stem_of(series), series, path.parent), shown(path), settings)
+    (chosen,) = chosen_series([NamedSeries(stem_of(series), series, path.parent)], settings, shown(path))
+    found = _chosen(chosen, shown(path), settings)
     found.notes += notes
     found.map_notes += map_notes
     return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable
 from fractions import Fraction
+from itertools import zip_longest
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal, get_args
 
@@ -64,8 +65,9 @@ class Motion(NamedTuple):
 class Inspection(NamedTuple):
     """A sequence, looked at whole. Lengths of files and textures are in bytes.
 
-    There are `signatures` of sequences of one size alone: others are collections, they do not move. `vectors` are its
-    map of motion, if it has one.
+    There are `signatures` of sequences of one size alone: others are collections, they do not move. `seams` say how
+    each clip closes where the sequence is in parts.
+    `vectors` are its map of motion, if it has one.
     """
 
     frames: FrameSequence
@@ -74,6 +76,7 @@ class Inspection(NamedTuple):
     file_bytes: int
     texture_bytes: int
     signatures: tuple[Signature, ...] = ()
+    seams: tuple[Seam | None, ...] = ()
     pages: tuple[PageCheck, ...] = ()
     vectors: MotionMade | None = None
 
@@ -158,8 +161,9 @@ class Inspection(NamedTuple):
                     "direction": clip.direction,
                     "repeat": clip.repeat,
                     "phase": str(clip.phase),
+                    "seam": seam and seam._asdict(),
                 }
-                for clip in self.clips
+                for clip, seam in zip_longest(self.clips, self.seams)
             ],
             "groups": [
                 {"name": group.name, "choose": group.choose, "members": list(group.members)}
@@ -209,7 +213,13 @@ def inspect_frames(frames: FrameSequence, *, jobs: int, advance: Callable[[], No
         file_bytes=sum(path.stat().st_size for path in files),
         texture_bytes=_texture_bytes(frames),
         signatures=tuple(signatures(thumbnails)) if len({frame.size for frame in frames.frames}) == 1 else (),
+        seams=_seams(frames.clips, thumbnails) if frames.is_in_parts else (),
     )
+
+
+def _seams(clips: tuple[Clip, ...], thumbnails: list[Thumbnail]) -> tuple[Seam | None, ...]:
+    shown = [[thumbnails[step.frame] for step in clip.steps] for clip in clips]
+    return tuple(judge_seam(signatures(each)) if len({one.size for one in each}) == 1 else None for each in shown)
 
 
 def _looked_at(frame: FrameSource) -> tuple[FrameSurvey, Thumbnail]:

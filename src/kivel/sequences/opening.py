@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
+from fnmatch import fnmatchcase
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError
@@ -16,6 +18,9 @@ from kivel.files.safety import reading, shown
 from kivel.sequences.finding import Found, found_in, listed_files
 from kivel.sequences.sequence import FrameSequence, joined
 from kivel.sequences.settings import SourceSettings
+
+if TYPE_CHECKING:
+    from kivel.core.playback.clip import Clip
 
 __all__ = ["open_sequences", "open_sources"]
 
@@ -48,24 +53,28 @@ def _gathered(sources: Sequence[str], settings: SourceSettings) -> list[FrameSeq
     if len(settings.arrays):
         return [_developed(_of_arrays(settings), settings)]
     if len(sources) == 1 and sources[0].endswith(".json"):
-        return [_developed(_of_manifest(Path(sources[0]), settings), settings)]
-    settings = settings._replace(one_of_many=len(sources) > 1)
+        return [_developed(part, settings) for part in _of_manifest(Path(sources[0]), settings)]
+    groups = _neighbours(sources)
+    settings = settings._replace(one_of_many=len(groups) > 1)
     parts: list[FrameSequence] = []
-    files: list[str] = []
+    for group in groups:
+        parts += _open_one(group, settings) if isinstance(group, str) else _of_files(group, settings)
+    return [_developed(part, settings) for part in parts]
+
+
+def _neighbours(sources: Sequence[str]) -> list[str | list[str]]:
+    """Sources by themselves, but files that stand side by side in one list: they are a sequence together."""
+    groups: list[str | list[str]] = []
     for source in sources:
         with reading(Path(source)):
-            # neighbouring files are one sequence; whatever stands between them ends it
             is_image = Path(source).is_file() and not source.endswith(".json")
-        if is_image:
-            files.append(source)
-            continue
-        if files:
-            parts += _of_files(files, settings)
-            files = []
-        parts += _open_one(source, settings)
-    if files:
-        parts += _of_files(files, settings)
-    return [_developed(part, settings) for part in parts]
+        if not is_image:
+            groups.append(source)
+        elif groups and isinstance(groups[-1], list):
+            groups[-1].append(source)
+        else:
+            groups.append([source])
+    return groups
 
 
 def _of_arrays(settings: SourceSettings) -> FrameSequence:
@@ -107,7 +116,7 @@ def _of_files(files: list[str], settings: SourceSettings) -> list[FrameSequence]
 
 def _open_one(source: str, settings: SourceSettings) -> list[FrameSequence]:
     if source.endswith(".json"):
-        return [_of_manifest(Path(source), settings)]
+        return _of_manifest(Path(source), settings)
     return [_opened(found, settings) for found in found_in(source, settings)]
 
 
@@ -199,8 +208,30 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
     return part_of(sequence, range(within.first, within.last + 1))
 
 
-def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
+def _of_manifest(path: Path, settings: SourceSettings) -> list[FrameSequence]:
+    """All its frames in one, or those of each clip that is meant: clips stand beside each other as series do."""
     from kivel.files.manifest.parsing import read_manifest  # the model library, for manifests alone
+    from kivel.sequences.clips import part_of
     from kivel.sequences.placed import sequence_of_manifest
 
-    return sequence_of_manifest(read_manifest(path), path, settings)
+    whole = sequence_of_manifest(read_manifest(path), path, settings)
+    if settings.pick is None or (settings.one_of_many and len(whole.clips) < 2):
+        return [whole]
+    parts = []
+    for clip in _meant_clips(whole, settings, shown(path)):
+        part = part_of(whole, clip.own_frames)
+        # that others are left out is what was asked for
+        parts.append(whole if part is whole else part._replace(stem=clip.name, notes=whole.notes))
+    return parts
+
+
+def _meant_clips(sequence: FrameSequence, settings: SourceSettings, where: str) -> list[Clip]:
+    pick = settings.pick or ""
+    meant = [clip for clip in sequence.clips if fnmatchcase(clip.name, pick)]
+    if not meant:
+        names = first_few([clip.name for clip in sequence.clips])
+        raise SequenceError(f"there is no clip {pick!r}; there {f'are {names}' if names else 'is none'}", where=where)
+    if len(meant) > 1 and not settings.several:
+        names = first_few([clip.name for clip in meant])
+        raise SequenceError(f"{option('series', pick)} means {len(meant)} clips, one is wanted: {names}", where=where)
+    return meant

@@ -88,7 +88,7 @@ def _summary(inspection: Inspection) -> list[tuple[str, str]]:
 def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str]]:
     motion = inspection.motion
     if motion is None:
-        return []
+        return _loop_rows(inspection)
     rows = [("nearly same", _groups(motion.nearly_same, " ~ "))]
     if motion.wander:
         what = "alpha" if has_alpha else "brightness"
@@ -106,7 +106,20 @@ def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str
         kept, count = motion.mirror.kept, len(inspection.frames.frames)
         text = f"the second half goes back: frames 0-{kept - 1}, played to and fro, show it with {count - kept} fewer"
         rows.append(("mirrored", text + (", each end twice" if motion.mirror.hold_ends else "")))
-    rows.append(("loop", seam_text(motion.seam)))
+    return rows + _loop_rows(inspection)
+
+
+def _loop_rows(inspection: Inspection) -> list[tuple[str, str]]:
+    """How all of it closes, or each of several clips, as far as that is to be told."""
+    if not inspection.seams:
+        return [("loop", seam_text(inspection.motion.seam))] if inspection.motion else []
+    rows: list[tuple[str, str]] = []
+    judged = [(clip, seam) for clip, seam in zip(inspection.clips, inspection.seams, strict=True) if seam]
+    for clip, seam in judged[:_LISTED]:
+        how = "plays to and fro" if clip.alternates else "plays once" if clip.repeat == 1 else seam_text(seam)
+        rows.append(("" if rows else "loop", f"{clip.name}: {how}"))
+    if len(judged) > _LISTED:
+        rows.append(("", f"and {len(judged) - _LISTED} clips more"))
     return rows
 
 

@@ -45,7 +45,7 @@ class ReadingOptions(CommonOptions):
     range: Option[NumberRange | None] = Option(RANGE, "only the files with these numbers", default=None)
     series: Option[str | None] = Option(
         ANY_TEXT,
-        "of a folder or a pattern that holds several: the one of this name or pattern",
+        "of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip",
         default=None,
         form="NAME",
     )
