@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from kivel.cli.report import Report, clips_line, files_as_json, maps_described
-from kivel.core.wording import counted
+from kivel.core.wording import counted, counted_from_0
 
 if TYPE_CHECKING:
     from kivel.making.atlas import AtlasFigures, AtlasMade, AtlasOptions
@@ -54,9 +54,9 @@ def _as_json(figures: AtlasFigures) -> dict[str, Any]:
 
 def _frames_line(figures: AtlasFigures) -> str:
     count = figures.frames
-    parts = [f"{count} frames, 0-{count - 1}" if count > 1 else "1 frame"]
+    parts = [counted_from_0(count, "frame")]
     if figures.trimmed_share < 1:
-        parts.append(f"trimmed to {figures.trimmed_share:.0%} of their area")
+        parts.append(f"trimmed to {figures.trimmed_share:.0%} of {'their' if count > 1 else 'its'} area")
     if figures.shared:
         mirrored = f" ({figures.mirrored} mirrored)" if figures.mirrored else ""
         parts.append(f"{figures.shared} the same as others{mirrored}")

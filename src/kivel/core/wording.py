@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 
-__all__ = ["as_text", "counted", "first_few", "printable"]
+__all__ = ["as_text", "counted", "counted_from_0", "first_few", "printable"]
 
 _UNPRINTABLE = (
     # control characters; marks and overrides of direction, which turn round what follows; other ends of a line; halves
@@ -54,6 +54,15 @@ def counted(number: int, thing: str) -> str:
     ['1 cell', '2 cells']
     """
     return f"{number} {thing}" if number == 1 else f"{number} {thing}s"
+
+
+def counted_from_0(number: int, thing: str) -> str:
+    """With what they are called by.
+
+    >>> [counted_from_0(number, "frame") for number in (1, 2)]
+    ['1 frame, 0', '2 frames, 0-1']
+    """
+    return f"{counted(number, thing)}, 0" + (f"-{number - 1}" if number > 1 else "")
 
 
 def first_few(names: Sequence[str], most: int = 5) -> str:

@@ -111,6 +111,8 @@ def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None
         with located(shown(path)):
             if start == SIGNATURE:
                 return _png_frames(path, scan_png(file), max_pixels)
+            if not start:
+                raise ImageError("it is empty; export or copy it again")
             if start.startswith(_EXR):
                 return _exr_frames(path, max_pixels)
             if start.startswith(_ZIP) and path.suffix.lower() == ".ora":

@@ -12,6 +12,7 @@ from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.folding import folded
 from kivel.core.playback.inbetween import Between, inbetweened
+from kivel.core.wording import counted
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
 from kivel.making.layouts import Gathered
@@ -60,11 +61,13 @@ def each_picture_once(
 
 
 def _saved(before: Playable, after: Playable) -> list[str]:
-    notes = [f"{before.frames} frames became {after.frames}, each picture once"]
+    notes = [f"{counted(before.frames, 'frame')} became {after.frames}, each picture once"]
     for old, new in zip(before.clips, after.clips, strict=True):
         if len(new.steps) != len(old.steps):
             way = ", played to and fro" if new.direction != old.direction else ""
-            notes.append(f'clip "{old.name}": {len(old.steps)} steps became {len(new.steps)}{way}; it plays the same')
+            notes.append(
+                f'clip "{old.name}": {counted(len(old.steps), "step")} became {len(new.steps)}{way}; it plays the same'
+            )
     return notes if after.frames < before.frames or len(notes) > 1 else ["nothing to fold: no picture is there twice"]
 
 

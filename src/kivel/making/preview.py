@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.wording import counted
+from kivel.core.wording import counted, counted_from_0
 from kivel.making.options.clip_options import TimingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import OutputOptions
@@ -310,7 +310,9 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
             shown[picture] = image
             advance()
     height, width = shown[wanted[0]].shape[:2]
-    text = f'clip "{clip.name}": {len(clip.order())} steps, {format_seconds(clip.length)}, {width}x{height} px'
+    text = (
+        f'clip "{clip.name}": {counted(len(clip.order()), "step")}, {format_seconds(clip.length)}, {width}x{height} px'
+    )
     if clip.blends:
         how = "warped" if motion_for(clip, sequence.maps) else "blended"
         text += f", {how} at {_BLENDS} pictures a second or more"
@@ -330,9 +332,7 @@ def _layout(options: PreviewOptions, work: Work) -> tuple[_Drawn, tuple[float, .
     path = Path(source)
     manifest = read_manifest(path)
     pages = _drawn_pages(options, work, manifest, path)
-    count = len(manifest.frames)
-    span = f"{count} frames, 0-{count - 1}" if count > 1 else f"{count} frame"
-    title = f"{path.name.removesuffix(SUFFIX)}  {span}"
+    title = f"{path.name.removesuffix(SUFFIX)}  {counted_from_0(len(manifest.frames), 'frame')}"
     picture = draw_layout(pages, title + (f"   map {options.show}" if options.show != "color" else ""))
     used = tuple(used_share(page) for page in pages)
     text = f"layout of {counted(len(pages), 'page')}, {', '.join(f'{share:.1%}' for share in used)} used"

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError
 from kivel.core.pixels import Pixels, bit_depth, require_rgba, size_of
-from kivel.core.wording import first_few
+from kivel.core.wording import counted_from_0, first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.names import SUFFIX
 from kivel.files.safety import reading, shown
@@ -202,7 +202,7 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
     count = len(sequence.frames)
     if within.last >= count:
         asked = option("range", f"{within.first}-{within.last}")
-        raise SequenceError(f"{asked}: there are {count} frames, 0-{count - 1}", where=sequence.stem)
+        raise SequenceError(f"{asked}: there are {counted_from_0(count, 'frame')}", where=sequence.stem)
     from kivel.sequences.clips import part_of
 
     return part_of(sequence, range(within.first, within.last + 1))

@@ -9,7 +9,7 @@ from kivel.core.contents import Content, content_of
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
-from kivel.core.wording import first_few
+from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.names import SUFFIX
 from kivel.files.safety import shown
@@ -209,7 +209,9 @@ def _in_step(sequence: FrameSequence, opened: FrameSequence, name: str, source: 
 def _in_order(sequence: FrameSequence, opened: FrameSequence, name: str, source: str) -> list[FrameSource | None]:
     count, others = len(sequence.frames), len(opened.frames)
     if others > count:
-        raise MapError(f"map {name} has {others} frames, {sequence.stem} has {count}; leave some out", where=source)
+        raise MapError(
+            f"map {name} has {counted(others, 'frame')}, {sequence.stem} has {count}; leave some out", where=source
+        )
     return [*opened.frames, *[None] * (count - others)]
 
 

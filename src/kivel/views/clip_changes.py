@@ -10,6 +10,7 @@ from rich.table import Table
 
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_order, format_repeat, format_seconds
+from kivel.core.wording import counted
 from kivel.views.tables import add_row, plain_table
 
 __all__ = ["change_table", "clip_facts"]
@@ -23,7 +24,7 @@ def clip_facts(clip: Clip) -> dict[str, str]:
     return {
         "frames": format_order([step.frame for step in clip.steps]),
         "holds": _holds(holds) + f" at {format_rate(clip.timebase)}",
-        "cycle": f"{len(clip.order())} steps, {format_seconds(clip.length)}",
+        "cycle": f"{counted(len(clip.order()), 'step')}, {format_seconds(clip.length)}",
         "direction": clip.direction + (", both ends held" if clip.hold_ends else ""),
         "repeat": format_repeat(clip.repeat),
         "end": clip.end if clip.then is None else f"then {clip.then}",

@@ -15,7 +15,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
-from kivel.core.wording import printable
+from kivel.core.wording import counted_from_0, printable
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
 from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
@@ -119,7 +119,7 @@ def _draw_title(draw: PIL.ImageDraw.ImageDraw, clip: Clip, numbers: Sequence[int
     title, faint = font(_TITLE_FONT_PX), font(_FONT_PX)
     name = printable(clip.name)
     draw.text((_PADDING, 10), name, TEXT, font=title)
-    span = f"{count} frames, 0-{count - 1}" if count > 1 else "1 frame"
+    span = counted_from_0(count, "frame")
     if len(numbers) < count:
         span = f"{len(numbers)} of {span}"
     playback = f"{format_seconds(clip.length)} a cycle   {clip.direction}, {format_repeat(clip.repeat)}"

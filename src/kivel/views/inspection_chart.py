@@ -14,7 +14,7 @@ from kivel.core.looping.signature import NEARLY, changes
 from kivel.core.motion.motion_codes import decoded
 from kivel.core.pixels import Pixels, Size
 from kivel.core.scaling import scaled
-from kivel.core.wording import printable
+from kivel.core.wording import counted_from_0, printable
 from kivel.sequences.inspection import Inspection
 from kivel.sequences.made_motion import MotionMade
 from kivel.views.loop_lines import seam_text
@@ -39,7 +39,7 @@ def draw_inspection(inspection: Inspection, load: Callable[[int], Pixels]) -> ND
     canvas = FigureCanvasAgg(figure)
     frames = inspection.frames
     count = len(frames.frames)
-    title = f"{frames.stem}   {count} frames, 0-{count - 1}, {inspection.sizes[0][0]} px"
+    title = f"{frames.stem}   {counted_from_0(count, 'frame')}, {inspection.sizes[0][0]} px"
     figure.text(0.02, 0.965, printable(title), color=_INK, fontsize=14, parse_math=False)
     motion = inspection.motion
     if motion:

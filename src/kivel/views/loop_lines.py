@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from kivel.core.looping.seam import Decider, Seam, TileSeam, Verdict
 from kivel.core.looping.search import Window
 from kivel.core.playback.clip import Clip
+from kivel.core.wording import counted
 
 __all__ = ["VERDICTS", "seam_lines", "seam_text", "tile_lines", "window_lines"]
 
@@ -22,7 +23,7 @@ VERDICTS: dict[Verdict, str] = {
 
 def seam_lines(name: str, numbers: Sequence[int], seam: Seam, clips: Sequence[Clip]) -> list[str]:
     """A few lines on the seam, frames by their numbers."""
-    lines = [f"{name}: {len(numbers)} frames, {numbers[0]}-{numbers[-1]}"]
+    lines = [f"{name}: {counted(len(numbers), 'frame')}, {numbers[0]}-{numbers[-1]}"]
     if seam.step:
         lines.append(
             f"  seam     {numbers[-1]} to {numbers[0]} is {seam.of_largest:.2f} of the largest step, {seam.seam:.2f} "

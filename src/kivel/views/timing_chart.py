@@ -18,7 +18,7 @@ from kivel.core.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.core.playback.player import Happening, Player
-from kivel.core.wording import printable
+from kivel.core.wording import counted, printable
 from kivel.views.drawing import VIEW
 from kivel.views.terminal import scaled_to_window
 
@@ -222,7 +222,7 @@ def _pace(axes: Any, player: Player, bars: Sequence[_Bar]) -> None:
 
 def _facts(clip: Clip, player: Player) -> list[str]:
     facts = [
-        f"{len(player.order)} steps, {format_seconds(player.cycle_length)}",
+        f"{counted(len(player.order), 'step')}, {format_seconds(player.cycle_length)}",
         clip.direction + (", ends held" if clip.hold_ends else ""),
         format_repeat(clip.repeat) + _after(clip, player),
     ]

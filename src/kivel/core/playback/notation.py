@@ -11,6 +11,7 @@ from kivel.core.errors import UsageError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import rational, whole_number
 from kivel.core.playback.clip import Repeat
+from kivel.core.wording import counted_from_0
 
 __all__ = [
     "CycleShare",
@@ -277,5 +278,4 @@ def within_count(order: Sequence[Ordered], count: int, of: str = "") -> None:
     for entry in order:
         if entry.frame >= count:
             whose = f'clip "{of}" has' if of else "there are"
-            frames = "1 frame, 0" if count == 1 else f"{count} frames, 0-{count - 1}"
-            raise UsageError(f"there is no frame {entry.frame}; {whose} {frames}")
+            raise UsageError(f"there is no frame {entry.frame}; {whose} {counted_from_0(count, 'frame')}")

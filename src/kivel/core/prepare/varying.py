@@ -13,6 +13,7 @@ from kivel.core.pixels import Size
 from kivel.core.playback.easing import Easing, parse_easing
 from kivel.core.prepare.actions import Action, Each, Frame, Place
 from kivel.core.prepare.parameters import Parameter
+from kivel.core.wording import counted_from_0
 
 __all__ = ["AT_PACE", "OVER_FRAMES", "Course", "Varying", "changing", "varied"]
 
@@ -48,7 +49,7 @@ class Course(NamedTuple):
         """
         first, last = self.over or (0, place.total - 1)
         if last >= place.total:
-            frames = f"{place.total} frames, 0-{place.total - 1}"
+            frames = counted_from_0(place.total, "frame")
             raise KivelError(f"over={first}-{last}: there are {frames}; say which of them")
         way = 1.0 if place.number >= last else max(0.0, (place.number - first) / (last - first))
         return self.pace(way) if self.pace else way

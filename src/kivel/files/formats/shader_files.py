@@ -14,6 +14,7 @@ from kivel.core.exporting.float_text import float32_text, float32_text_above
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TableMotion
 from kivel.core.exporting.step_tables import StepTable
 from kivel.core.naming import identifier, identifiers
+from kivel.core.wording import counted
 from kivel.files.formats.shader_dialects import SHADER_DIALECTS, Argument, ShaderDialect
 from kivel.files.seals import BLANK_SEAL
 
@@ -299,7 +300,7 @@ class _Shader:
         `alike` is the first clip that has the same: copies at another phase share one table.
         """
         clip, seconds_in = table.clip, [Argument("float", "seconds")]
-        yield f"// {clip.name!a}: {len(table.steps)} steps"
+        yield f"// {clip.name!a}: {counted(len(table.steps), 'step')}"
         seconds = [Fraction(ticks) / clip.timebase for ticks in (table.cycle_ticks, table.phase_ticks)]
         yield self._named("cycle", "float", float32_text(seconds[0]), of=name)
         yield self._named("phase", "float", float32_text(seconds[1]), of=name)

@@ -16,7 +16,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.player import Player
-from kivel.core.wording import first_few
+from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
@@ -72,7 +72,7 @@ def _in_order(clip: Clip, sheet: FrameSequence, source: FrameSequence) -> Clip:
         if len(meant) == len(source.frames):
             return clip.renumbered({frame: place for place, frame in enumerate(meant)})
     raise UsageError(
-        f'the source has {len(source.frames)} frames, clip "{clip.name}" shows {len(clip.own_frames)} of '
+        f'the source has {counted(len(source.frames), "frame")}, clip "{clip.name}" shows {len(clip.own_frames)} of '
         f"{len(sheet.frames)}; name the source of that clip, or a manifest"
     )
 
