@@ -223,6 +223,10 @@ ERRORS = {
         '[make.a]\nfrom="moth"\nsheet={out="a.png", colums=2}',
         "kivel.toml:3: make.a.sheet.colums: there is no such key; did you mean columns?",
     ),
+    "an option beside its command": (
+        '[make.a]\nfrom="moth"\ncolumns=2\nsheet={out="a.png"}',
+        "kivel.toml:3: make.a.columns: there is no such key; it is an option of sheet: sheet = { columns = ... }",
+    ),
     "a value": (
         '[make.a]\nfrom="moth"\n[make.a.sheet]\nout="a.png"\ncolumns="two"',
         "kivel.toml:5: make.a.sheet.columns: expected a whole number from 1 to 1,000,000, found 'two'",
@@ -264,6 +268,18 @@ ERRORS = {
     "a retime": (
         '[make.a]\nfrom="moth"\nretime={speed=2}',
         "changes the clips of what is made before it, and nothing is",
+    ),
+    "a retime's value": (
+        '[make.a]\nfrom="moth"\nsheet={out="a.png"}\nretime={direction="back"}',
+        "kivel.toml:4: make.a.retime.direction: expected normal, reverse, alternate or alternate-reverse, found 'back'",
+    ),
+    "a value for no clip": (
+        '[make.a]\nfrom="moth"\nsheet={out="a.png", fps=[1, 2]}',
+        'kivel.toml:3: make.a.sheet.fps: expected R, or one for each clip, as {"walk": ...}, found [1, 2]',
+    ),
+    "a step among outputs": (
+        '[make.a]\nfrom="moth"\nresample={count=2}\nsheet={out="a.png"}',
+        'make.a.resample: out = "DIR" is needed, where to keep its frames; if they are for what follows, s',
     ),
     "a store": ('store="lots"', "kivel.toml:1: store: expected a size as \"2 GB\", found 'lots'"),
 }

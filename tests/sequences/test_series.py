@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 from collections.abc import Iterator
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -200,3 +201,9 @@ def test_a_part_of_what_was_sliced_is_laid_out_anew(kivel: Kivel) -> None:
     assert kivel("sheet", "cells/s.kivel.json", "--range", "1-2", "-o", "part.png").code == 0
     names = [frame["name"] for frame in json.loads(Path("part.kivel.json").read_text())["frames"]]
     assert names == ["fly_1", "fly_2"]
+
+
+@pytest.mark.parametrize("fps", [{"walk": 10, "run": 5}, ["walk:10", "run:5"]])
+def test_a_value_for_each_clip_is_given_by_name(fps: Any) -> None:
+    made = kivel.sheet("chars", series="[wr]*", fps=fps, dry_run=True)
+    assert {clip.name: clip.length for clip in made.manifest.clips} == {"walk": Fraction(3, 10), "run": Fraction(2, 5)}

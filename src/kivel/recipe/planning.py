@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -141,6 +141,11 @@ class _Planner:
         own = taken not in given
         if own and not source.paths:
             raise place_error(thing.file, act.place, f"of what? say it in from, or in {taken}")
+        if not step and "out" not in given and act.command in FRAME_COMMANDS and act.command != "loop":
+            kept = 'out = "DIR" is needed, where to keep its frames'
+            raise place_error(
+                thing.file, act.place, f"{kept}; if they are for what follows, steps = [{{ {act.command} = ... }}]"
+            )
         needs = dict.fromkeys(source.needs if own else ())
         said: Said = {}
         for name, value in given.items():
@@ -152,7 +157,7 @@ class _Planner:
         if step:
             said["out"] = [out or ""]
         self._check(thing, act, said)
-        retimes = tuple(self._retimed(thing, act, one) for one in act.retimes)
+        retimes = tuple(self._retimed(thing, one) for one in act.retimes)
         name = ".".join(map(str, (thing.name, *act.place[len(thing.place) :])))
         reads, writes = tuple(_reads(act.command, said)), tuple(_writes(act.command, said))
         line = place_error(thing.file, act.place, "").where or ""
@@ -204,14 +209,17 @@ class _Planner:
                 paths.append(text if folder == "." or os.path.isabs(text) else f"{folder}/{text}")
         return tuple(paths), tuple(needs)
 
-    def _retimed(self, thing: Thing, act: Act, given: Mapping[str, Any]) -> Said:
+    def _retimed(self, thing: Thing, act: Act) -> Said:
         options = command("retime").options
         declared = options.declared()
-        if "manifest" in given or "pivot" in given:
-            found = "manifest" if "manifest" in given else "pivot"
-            raise place_error(thing.file, act.place, f"retime: {found} is given by what makes the clips; leave it out")
+        said: Said = {}
+        for name, value in act.given.items():
+            place = (*act.place, name)
+            if name in ("manifest", "pivot"):
+                raise place_error(thing.file, place, "it is given by what makes the clips; leave it out")
+            with _placed(thing, act, place):
+                said[name] = declared[name].texts(value)
         with _placed(thing, act, act.place):
-            said = {name: declared[name].texts(value) for name, value in given.items()}
             options.of({**as_given(said, declared), "manifest": "it"}, door="command")
         return said
 

@@ -140,10 +140,17 @@ class _Reader:
         self._things[thing.name] = thing
 
 
-def _known(file: RecipeText, place: TomlPlace, said: Mapping[str, Any], keys: Iterable[str]) -> None:
+def _known(
+    file: RecipeText, place: TomlPlace, said: Mapping[str, Any], keys: Iterable[str], *, inside: Iterable[str] = ()
+) -> None:
+    """`inside` are commands with tables of their own, where a key may have been meant to stand."""
     keys = list(keys)
     for key in said:
         if key not in keys:
+            for command in inside:
+                if key in _options_of(command).declared():
+                    meant = f"it is an option of {command}: {command} = {{ {key} = ... }}"
+                    raise place_error(file, (*place, key), f"there is no such key; {meant}")
             close = get_close_matches(key, keys, n=1)
             meant = f"; did you mean {close[0]}?" if close else f"; there are {', '.join(keys)}"
             raise place_error(file, (*place, key), f"there is no such key{meant}")
@@ -218,7 +225,9 @@ def _defaults(file: RecipeText, said: Any) -> _Defaults:
 
 def _thing(file: RecipeText, name: str, place: TomlPlace, said: Any, defaults: _Defaults) -> Thing:
     table = _table(file, place, said)
-    _known(file, place, table, ("from", "steps", *RECIPE_COMMANDS))
+    _known(
+        file, place, table, ("from", "steps", *RECIPE_COMMANDS), inside=[one for one in RECIPE_COMMANDS if one in table]
+    )
     sources = tuple(_texts_of(file, (*place, "from"), table.get("from", [])))
     steps = _with_retimes(file, _steps(file, (*place, "steps"), table.get("steps", []), defaults))
     outputs = _with_retimes(file, _outputs(file, place, table, defaults))
@@ -270,7 +279,7 @@ def _with_retimes(file: RecipeText, acts: Iterable[Act]) -> list[Act]:
         elif not found or found[-1].command not in (*FRAME_COMMANDS, *MANIFEST_COMMANDS):
             raise place_error(file, act.place, "changes the clips of what is made before it, and nothing is")
         else:
-            found[-1] = found[-1]._replace(retimes=(*found[-1].retimes, act.given))
+            found[-1] = found[-1]._replace(retimes=(*found[-1].retimes, act))
     return found
 
 

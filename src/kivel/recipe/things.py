@@ -39,7 +39,7 @@ class Act(NamedTuple):
     command: str
     given: Mapping[str, Any]
     place: TomlPlace
-    retimes: tuple[Mapping[str, Any], ...] = ()
+    retimes: tuple[Act, ...] = ()
 
 
 class Thing(NamedTuple):

@@ -130,8 +130,8 @@ class Option(Generic[T]):
         """What was given, as text, one for each time; a command line's is `typed`."""
         if self.per_clip and isinstance(given, Mapping):
             return [f"{clip}:{text}" for clip, value in given.items() for text in self.texts(value)]
-        if typed and self.per_clip and isinstance(given, list):
-            return list(given)
+        if self.per_clip and isinstance(given, (list, tuple)) and (typed or all(":" in str(each) for each in given)):
+            return list(map(str, given))
         if not self.many:
             return [self._text(given)]
         if isinstance(given, Mapping):
@@ -151,7 +151,8 @@ class Option(Generic[T]):
         try:
             return self.kind.text(value)
         except (TypeError, ValueError):
-            raise UsageError(f"expected {self.form}, found {value!r}") from None
+            by_name = ', or one for each clip, as {"walk": ...}' if self.per_clip else ""
+            raise UsageError(f"expected {self.form}{by_name}, found {value!r}") from None
 
 
 class Options:
