@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -219,9 +220,8 @@ def _of_manifest(path: Path, settings: SourceSettings) -> list[FrameSequence]:
         return [whole]
     parts = []
     for clip in _meant_clips(whole, settings, shown(path)):
-        part = part_of(whole, clip.own_frames)
-        # that others are left out is what was asked for
-        parts.append(whole if part is whole else part._replace(stem=clip.name, notes=whole.notes))
+        alone = whole._replace(stem=clip.name, clips=(replace(clip, then=None),), groups=(), origin=None)
+        parts.append(part_of(alone, clip.own_frames))
     return parts
 
 
