@@ -33,10 +33,11 @@ FEATURES = (
 class Target(NamedTuple):
     """What a target is; the suffixes of its forms, the usual one first; whether it takes one clip.
 
-    `carries` says what becomes of each of `FEATURES`, in their order: "yes", "written out" where that is exact, "told"
-    where it is lost, "refused", or "one" of several.
+    `called` is its name in a sentence. `carries` says what becomes of each of `FEATURES`, in their order: "yes",
+    "written out" where that is exact, "told" where it is lost, "refused", or "one" of several.
     """
 
+    called: str
     about: str
     suffixes: tuple[str, ...]
     of_a_clip: bool
@@ -47,37 +48,43 @@ _OUT = "written out"
 _PLAYED = ("refused", "yes", _OUT, _OUT, _OUT, "told", "yes", "refused", "refused", "one")
 TARGETS = {
     "table": Target(
+        "a table",
         "frames, texture coordinates, pivots and the steps of every clip, as JSON, CSV or a C header",
         (".json", ".csv", ".h"),
         False,
         ("yes",) * len(FEATURES),
     ),
     "css": Target(
+        "CSS",
         "a class that plays a clip on a page, pixel for pixel, at its exact times; or a fragment of a page with it",
         (".css", ".html"),
         True,
         _PLAYED,
     ),
-    "svg": Target("the same as one picture that plays by itself, its page in it", (".svg",), True, _PLAYED),
+    "svg": Target("an SVG", "the same as one picture that plays by itself, its page in it", (".svg",), True, _PLAYED),
     "shader": Target(
+        "a shader",
         "code that finds frames and mixes them in time, as GLSL ES 3.00, GLSL ES 1.00 (.frag), WGSL or HLSL",
         (".glsl", ".frag", ".wgsl", ".hlsl"),
         False,
         ("yes", "told", "yes", "told", "told", "told", "yes", "yes", "yes", "one"),
     ),
     "gltf": Target(
+        "glTF",
         "a glTF 2.0 file with a rectangle for each clip, its texture in it, stepped by keys",
         (".glb",),
         False,
         ("told", "told", _OUT, _OUT, _OUT, "told", "yes", "yes", "yes", "one"),
     ),
     "ktx2": Target(
+        "KTX 2.0",
         "a KTX 2.0 texture with its levels: an array of frames, or a page as it is",
         (".ktx2",),
         False,
         ("told", "yes", _OUT, _OUT, _OUT, "told", _OUT, _OUT, _OUT, "one"),
     ),
     "vtt": Target(
+        "WebVTT",
         "WebVTT: when each rectangle shows, in milliseconds",
         (".vtt",),
         True,
@@ -275,8 +282,10 @@ def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str
             yield file.with_name(f"{file.stem}{suffix}"), content
     told = "; ".join(f"{what} ({first_few(which)})" for what, which in lost.items())
     if told and options.strict:
-        raise KivelError(f"a {name} has no place for {told}; leave out {option('strict', True)}", where=str(sheet.path))
-    work.note(*([f"{sheet.path}: a {name} has no place for {told}"] if told else []))
+        raise KivelError(
+            f"{target.called} has no place for {told}; leave out {option('strict', True)}", where=str(sheet.path)
+        )
+    work.note(*([f"{sheet.path}: {target.called} has no place for {told}"] if told else []))
     work.note(*(f"{sheet.path}: {name}: {note}" for note in notes))
 
 

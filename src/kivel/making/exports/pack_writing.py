@@ -12,6 +12,7 @@ from kivel.core.wording import first_few
 from kivel.files.ledger import Ledger, content_digest, ledger_path, ledger_text, read_ledger
 from kivel.files.output_set import OutputSet, Written
 from kivel.files.ownership import page_of
+from kivel.files.safety import shown
 from kivel.making.exports.packs import Pack
 from kivel.making.manifests import relative_to
 
@@ -36,6 +37,9 @@ def write_pack(
     """
     folder = Path(options.out or "")
     ledger = read_ledger(ledger_path(profile))
+    if not (pack.files or ledger.packs):
+        work.note(f"{shown(profile)}: nothing is written: image.file says where pages go, [[output]] what else is made")
+        return (), ()
     at = _PackFiles(folder, ledger, relative_to(ledger.path.parent)(str(folder)))
     stale = at.stale(pack.files)
     edited = [name for name in stale if not at.is_ours(folder / name)]
