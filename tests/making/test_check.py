@@ -21,6 +21,7 @@ from kivel.core.playback.groups import Group
 from kivel.files.formats.sarif_files import sarif_text
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
+from kivel.files.png.read import Png, pixels_of
 from kivel.making import check
 from kivel.making.checking.allowances import parse_allowance
 from program import art, in_process, read, write
@@ -423,6 +424,23 @@ def test_the_promise_of_a_sheet_is_held_against_it(place: Path) -> None:
     edited(name, made=replace(made, options={**made.options, "mip-safe": 2}))
     errors = [one for one in kivel.check(name, mips=2).findings if one.code == "cell-bleed"]
     assert [one.severity for one in errors] == ["error"]
+
+
+@pytest.mark.parametrize("look", [kivel.check, kivel.inspect])
+def test_a_page_is_decoded_once_however_much_is_looked_at(look: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    name = sheet(map=["glow=f"])
+    decoded = []
+
+    def watched(png: Png) -> Any:
+        decoded.append(png.header)
+        return pixels_of(png)
+
+    monkeypatch.setattr("kivel.files.images.pixels_of", watched)
+    look(name)
+    assert len(decoded) == 2
+    write(Path("s.png"), art(9, width=240, height=160))
+    pages = kivel.inspect(name).pages
+    assert [page.state for page in pages] == ["other size", "as stated"]
 
 
 def test_sarif_is_as_its_standard_says_and_points_at_its_rules(place: Path) -> None:

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
 from typing import Protocol
+from weakref import WeakValueDictionary
 
 import numpy as np
 
@@ -25,7 +26,7 @@ from kivel.files.manifest.names import COLOR
 from kivel.files.output_set import OutputSet
 from kivel.files.png.ways import Compress
 from kivel.files.png.write import BAND_BYTES, encode_png
-from kivel.files.safety import shown
+from kivel.files.safety import reading, shown
 
 __all__ = [
     "EncodedPage",
@@ -44,15 +45,53 @@ __all__ = [
 ]
 
 
+class _PageFile:
+    """A file's pixels, decoded once however many look at them, when they are first asked for."""
+
+    def __init__(self, info: FrameSource) -> None:
+        self.info = info
+        self._lock = threading.Lock()
+        self._image: Pixels | None = None
+        self._digest = ""
+
+    def pixels(self) -> Pixels:
+        with self._lock:
+            if self._image is None:
+                self._image = self.info.load()
+                self._image.setflags(write=False)  # others are given the same
+            return self._image
+
+    def digest(self) -> str:
+        image = self.pixels()
+        with self._lock:
+            self._digest = self._digest or pixel_digest(image)
+            return self._digest
+
+
+_page_files: WeakValueDictionary[tuple[str, int, int, int, int], _PageFile] = WeakValueDictionary()
+"""Those that somebody holds, by path and state."""
+
+
+def _page_file(path: Path, max_pixels: int) -> _PageFile:
+    with reading(path):
+        state = path.stat()
+    key = (str(path), state.st_ino, state.st_mtime_ns, state.st_size, max_pixels)
+    file = _page_files.get(key)
+    if file is None:
+        file = _page_files[key] = _PageFile(open_image(path, max_pixels=max_pixels)[0])
+    return file
+
+
 class StoredPage:
-    """One map of a page as it is on the disk, decoded once, when its pixels are first asked for.
+    """One map of a page as it is on the disk.
 
     `info` says how the file stores it; its sides are one part of so many `parts` of the page's; `ground` is what lies
     where no frame does.
     """
 
-    def __init__(self, info: FrameSource, file: MapFile, tell: Callable[[str], object]) -> None:
-        self.info = info
+    def __init__(self, stored: _PageFile, file: MapFile, tell: Callable[[str], object]) -> None:
+        self._file = stored
+        self.info = stored.info
         self._digest = file.digest
         self._tell = tell
         self.parts = file.parts
@@ -65,13 +104,13 @@ class StoredPage:
         """(H, W, 4); not to be changed, others are given the same array."""
         with self._lock:
             if self._image is None:
-                self._image = self.info.load()
+                image = self._file.pixels()
                 # people do repaint sheets, and mean the new pixels
-                if self._digest and pixel_digest(self._image) != self._digest:
+                if self._digest and self._file.digest() != self._digest:
                     self._tell(
                         f"{shown(self.info.path)}: edited since Kivel wrote it; its pixels are taken as they are"
                     )
-                self._image = without_key(self._image, self._key)
+                self._image = without_key(image, self._key)
             return self._image
 
 
@@ -93,7 +132,7 @@ def stored_page(
     if map not in page.maps:
         raise ImageError(f"pages[{number}] has no map {map!r}; there are {', '.join(page.maps)}", where=shown(path))
     file = page.maps[map]
-    stored = StoredPage(open_image(path.parent / file.file, max_pixels=max_pixels)[0], file, tell)
+    stored = StoredPage(_page_file(path.parent / file.file, max_pixels), file, tell)
     size = map_size(page, file)
     if stored.info.size != size:
         where = shown(path.parent / file.file)
@@ -109,8 +148,8 @@ def stored_state(folder: Path, file: MapFile, *, max_pixels: int) -> tuple[Size,
     KivelError
         If they cannot be read.
     """
-    image = open_image(folder / file.file, max_pixels=max_pixels)[0]
-    return image.size, pixel_digest(image.load())
+    stored = _page_file(folder / file.file, max_pixels)
+    return stored.info.size, stored.digest()
 
 
 def map_size(page: Page, file: MapFile) -> Size:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
+from contextlib import suppress
 from datetime import date
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from kivel.core.checks.findings import CODES, Finding, Spot
-from kivel.core.errors import UsageError, option, spelled
+from kivel.core.errors import KivelError, UsageError, option, spelled
 from kivel.core.named_tuples import NamedTuple
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
@@ -246,6 +247,7 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckS
     from kivel.files.manifest.parsing import read_manifest
     from kivel.making.checking.checked_clips import clip_findings
     from kivel.making.checking.checked_pages import PageSettings, map_findings, page_findings
+    from kivel.sequences.opening import open_sources
 
     try:
         manifest = read_manifest(path)
@@ -256,6 +258,10 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckS
     rects = len({(frame.page, *frame.rect) for frame in manifest.frames if frame.rect.w and frame.rect.h})
     maps = len(manifest.pages[0].maps) - 1 if manifest.pages else 0
     broken = False
+    sequence = None
+    reading = options.source_settings(work, keep_float=True, with_maps=True)
+    with suppress(KivelError):  # of which more is said below; what it holds is decoded once for all who look
+        sequence = open_sources([str(path)], reading)
     with work.progress("looking at pages", rects + maps * len(manifest.frames)) as advance:
         for finding in page_findings(manifest, path, looking, advance):
             broken = broken or finding.code in ("page-missing", "page-unreadable", "page-size")
@@ -264,9 +270,7 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckS
     yield from clip_findings(manifest.clips, manifest.groups, str(path), settings.clock)
     yield from _of_motion(options, work, manifest, path, broken=broken)
     if not broken and manifest.frames:
-        from kivel.sequences.opening import open_sources
-
-        sequence = open_sources([str(path)], options.source_settings(work, keep_float=True))
+        sequence = sequence or open_sources([str(path)], reading)
         yield from _of_frames(options, work, sequence, str(path), settings)
 
 

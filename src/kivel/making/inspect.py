@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.core.errors import UsageError, option
+from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import WritingOptions
@@ -82,10 +82,16 @@ def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
     if listed:
         return InspectMade(None, (), (), tuple(work.notes), series=tuple(listed))
     sources = _meant(options, work)
-    pages = _checked_pages(options, sources)
-    if any(page.state not in ("as stated", "other pixels") for page in pages):
+    try:
+        inspection = _inspection(options, work, sources)
+    except KivelError:
+        pages = _checked_pages(options, sources)
+        if all(page.state in ("as stated", "other pixels") for page in pages):
+            raise
         return InspectMade(None, pages, (), ())
-    inspection = _inspection(options, work, sources, pages)
+    # behind it, while its frames hold their pages: these are decoded once
+    pages = _checked_pages(options, sources)
+    inspection = inspection._replace(pages=pages)
     work.note(*inspection.frames.notes)
     files = _chart(options, work, inspection) if options.chart else ()
     found = _found(inspection, sources)
@@ -144,15 +150,13 @@ def _checked_pages(options: InspectOptions, sources: tuple[str, ...]) -> tuple[P
     return check_pages(read_manifest(path), path, max_pixels=options.pixel_limit)
 
 
-def _inspection(
-    options: InspectOptions, work: Work, sources: tuple[str, ...], pages: tuple[PageCheck, ...]
-) -> Inspection:
+def _inspection(options: InspectOptions, work: Work, sources: tuple[str, ...]) -> Inspection:
     from kivel.sequences.inspection import inspect_frames
     from kivel.sequences.opening import open_sources
 
     sequence = open_sources(sources, options.source_settings(work, keep_float=True)._replace(with_motion=True))
     with work.progress("reading frames", len(sequence.frames)) as advance:
-        found = inspect_frames(sequence, jobs=options.threads, advance=advance)._replace(pages=pages)
+        found = inspect_frames(sequence, jobs=options.threads, advance=advance)
     return found._replace(vectors=_vectors(options, work, sequence))
 
 
