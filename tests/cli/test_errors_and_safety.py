@@ -425,3 +425,30 @@ def test_what_was_edited_by_hand_stays_marked_when_it_is_retimed(kivel: Kivel, t
     assert '"repeat": 3' in path.read_text()
     refused = kivel("sheet", "moth", "-o", "s.png", "--fps", "10")
     assert (refused.code, "s.kivel.json: was edited by hand; pass --force to make it" in refused.err) == (1, True)
+
+
+TEXTS = {
+    "kivel.toml": '[make.it]\nfrom = "moth"\nsheet = { out = "it.png" }\n',
+    "p.toml": 'format = "kivel-profile"\nversion = 1\n[[output]]\nfile = "a.txt"\ntemplate_file = "a.tmpl"\n',
+    "a.tmpl": "{{ sheet.name }}",
+    "s.kivel.json": "",
+}
+
+
+@pytest.mark.usefixtures("moth")
+@pytest.mark.parametrize("name", TEXTS)
+def test_a_text_may_begin_with_a_byte_order_mark_and_be_of_utf_8_alone(kivel: Kivel, tmp_path: Path, name: str) -> None:
+    lines = {"kivel.toml": ("build",), "s.kivel.json": ("inspect", "s.kivel.json")}
+    line = lines.get(name, ("export", "s.kivel.json", "--profile", "p.toml", "-o", "pack"))
+    kivel("sheet", "moth", "-o", "s.png")
+    for other, text in TEXTS.items():
+        if text:
+            (tmp_path / other).write_text(text)
+    plain = (tmp_path / name).read_bytes()
+    (tmp_path / name).write_bytes(b"\xef\xbb\xbf" + plain)
+    assert kivel(*line).code == 0
+    if (tmp_path / "pack").exists():
+        assert (tmp_path / "pack/a.txt").read_text() == "s"
+    (tmp_path / name).write_bytes(b"\xff" + plain)
+    done = kivel(*line)
+    assert (done.code, "UTF-8" in done.err, name in done.err) == (1, True, True)

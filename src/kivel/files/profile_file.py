@@ -15,7 +15,7 @@ from kivel.core.exporting.name_patterns import filled_name, pattern_fields
 from kivel.core.motion.motion_forms import MotionForm
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.notation import parse_rate
-from kivel.files.safety import file_bytes, shown
+from kivel.files.safety import OutputError, file_text, shown
 from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines
 
 __all__ = [
@@ -180,11 +180,7 @@ def read_profile(path: Path) -> ProfileFile:
     OutputError
         If it cannot be read.
     """
-    data = file_bytes(path, most=_MOST_BYTES)
-    try:
-        text = data.decode()
-    except UnicodeDecodeError as error:
-        raise TomlError(f"no UTF-8 at byte {error.start}; save it as UTF-8", where=shown(path)) from error
+    text = file_text(path, most=_MOST_BYTES)
     content = read_toml(text, shown(path))
     try:
         profile = msgspec.convert(content, ProfileRules)
@@ -318,6 +314,6 @@ def _template(path: Path, text: str, number: int, output: OutputRule) -> str:
         return output.template
     file = path.parent / str(output.template_file)
     try:
-        return file_bytes(file, most=_MOST_BYTES).decode()
-    except UnicodeDecodeError as error:
-        raise _error(path, text, ("output", number, "template_file"), f"{shown(file)} is no UTF-8") from error
+        return file_text(file, most=_MOST_BYTES)
+    except OutputError as error:
+        raise _error(path, text, ("output", number, "template_file"), str(error)) from error

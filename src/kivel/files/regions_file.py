@@ -12,7 +12,7 @@ from kivel.core.pivots import PivotRequest, parse_pivot
 from kivel.core.pixels import Rect, Size
 from kivel.core.slicing.regions import Region
 from kivel.core.wording import first_few
-from kivel.files.safety import file_bytes, shown
+from kivel.files.safety import file_text, shown
 from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines
 
 __all__ = ["REGIONS_SUFFIX", "ImageRegions", "RegionsFile", "new_regions_text", "read_regions"]
@@ -100,10 +100,7 @@ def read_regions(path: Path) -> RegionsFile:
     KivelError
         If it cannot be read, or says what it may not: in which line, and of which key.
     """
-    try:
-        text = file_bytes(path, most=_MOST_BYTES).decode()
-    except UnicodeDecodeError as error:
-        raise TomlError(f"it is no UTF-8 text at byte {error.start}; save it as UTF-8", where=shown(path)) from error
+    text = file_text(path, most=_MOST_BYTES)
     content = read_toml(text, shown(path))
     lines = toml_lines(text)
 

@@ -12,7 +12,7 @@ from typing import BinaryIO
 
 from kivel.core.errors import KivelError
 
-__all__ = ["OutputError", "file_bytes", "opened_file", "reading", "shown", "whatever_the_system_says"]
+__all__ = ["OutputError", "file_bytes", "file_text", "opened_file", "reading", "shown", "whatever_the_system_says"]
 
 _NEVER_WAIT = getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0) | getattr(os, "O_CLOEXEC", 0)
 
@@ -88,6 +88,20 @@ def file_bytes(path: Path, *, most: int) -> bytes:
                 f"it has {length:,} bytes, more than the {most:,} that such a file may have here", where=shown(path)
             )
         return file.read()
+
+
+def file_text(path: Path, *, most: int) -> str:
+    """All of a text in UTF-8, without the byte order mark that some editors put in front.
+
+    Raises
+    ------
+    OutputError
+        If it cannot be read, has more than `most` bytes, or is no UTF-8.
+    """
+    try:
+        return file_bytes(path, most=most).decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise OutputError(f"no UTF-8 at byte {error.start}; save it as UTF-8", where=shown(path)) from error
 
 
 @contextlib.contextmanager

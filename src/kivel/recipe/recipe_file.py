@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from kivel.core.numbering import natural_order
-from kivel.files.safety import file_bytes, shown
+from kivel.files.safety import file_text, shown
 from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines
 from kivel.recipe.things import FRAME_COMMANDS, MANIFEST_COMMANDS, RECIPE_COMMANDS, Act, Recipe, RecipeText, Thing
 
@@ -86,11 +86,7 @@ class _Reader:
             raise TomlError("includes itself, by way of what it includes", where=shown(path))
         if len(self._texts) == _MOST_FILES:
             raise TomlError(f"more than {_MOST_FILES} files are included", where=shown(path))
-        data = file_bytes(path, most=_MOST_BYTES)
-        try:
-            file = RecipeText(path, data.decode())
-        except UnicodeDecodeError as error:
-            raise TomlError(f"no UTF-8 at byte {error.start}; save it as UTF-8", where=shown(path)) from error
+        file = RecipeText(path, file_text(path, most=_MOST_BYTES))
         said = read_toml(file.text, shown(path))
         self._texts.append(file)
         _known(file, (), said, _KEYS)

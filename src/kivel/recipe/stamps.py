@@ -137,7 +137,7 @@ def _named_by_profile(profile: str) -> Iterator[str]:
 
     try:
         with open(profile, "rb") as file:
-            outputs = tomllib.load(file).get("output", [])
+            outputs = tomllib.loads(file.read(_MOST_BYTES).decode("utf-8-sig")).get("output", [])
         for output in outputs:
             for key in ("template_file", "schema"):
                 if key in output:

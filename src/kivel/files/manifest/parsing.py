@@ -86,7 +86,7 @@ def _json(data: bytes) -> dict[str, Any]:
     # looking at each number by itself takes half of the reading
     whole = _whole if b"0" * (LONGEST + 1) in data.translate(_DIGITS) else None
     try:
-        content = json.loads(data.decode("utf-8"), parse_int=whole, parse_float=_float, parse_constant=_float)
+        content = json.loads(data.decode("utf-8-sig"), parse_int=whole, parse_float=_float, parse_constant=_float)
     except UnicodeDecodeError as error:
         raise ManifestError(f"not UTF-8 text (byte {error.start}); it should be JSON") from error
     except json.JSONDecodeError as error:
