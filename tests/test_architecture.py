@@ -21,7 +21,7 @@ from kivel.core.prepare.steps import parse_step
 from kivel.making.commands import COMMANDS, command
 from kivel.making.options.option import Options
 from kivel.making.options.value_kinds import ValueKind
-from program import art, write
+from program import art, in_process, write
 
 ROOT = Path(kivel.__file__).parent
 ROOMS = ("core", "files", "sequences", "views", "making", "recipe", "demo", "cli")
@@ -215,25 +215,30 @@ def test_help_loads_nothing_heavy(words: list[str]) -> None:
     assert not set(ast.literal_eval(done.stderr)) & HEAVY
 
 
-def test_a_small_sheet_loads_little(tmp_path: Path) -> None:
-    """Else nobody sees what one call brings along, such as `np.unique` all of `numpy.ma`."""
-    write(tmp_path / "moth/moth_1.png", art(1))
-    code = IMPORTED_BY.format(words=["kivel", "sheet", "moth", "-o", "it.png", "-q"]).replace(
-        "except SystemExit", "finally"
-    )
+NEEDLESS = {"numpy.random", "scipy", "PIL", "matplotlib", "dask", "concurrent.futures"}
+SPARING: dict[str, tuple[str, set[str]]] = {
+    "a sheet": ("sheet moth -o it.png", {"numpy.ma", "shutil", "tempfile", "rich", "msgspec"}),
+    "by a manifest": ("slice s.kivel.json -o cells", {"rich"}),
+    "by a stated grid": ("slice plain.png --columns 2 -o cells", {"rich"}),
+    "adopting": ("adopt plain.png --columns 2", {"rich", "shutil", "tempfile"}),
+    "a step": ("prep moth --step trim -o out", {"rich", "msgspec"}),
+    "times": ("retime s.kivel.json --fps 9", {"shutil", "tempfile"}),
+    "a folder": ("inspect moth", {"msgspec", "shutil", "tempfile"}),
+    "a check": ("check s.kivel.json", {"rich", "shutil", "tempfile"}),
+}
+
+
+@pytest.mark.parametrize(("line", "more"), SPARING.values(), ids=SPARING)
+def test_a_command_loads_no_library_that_it_does_not_use(tmp_path: Path, line: str, more: set[str]) -> None:
+    """Else nobody sees what one import, or one call such as `np.unique`, brings along."""
+    for number in range(2):
+        write(tmp_path / f"moth/moth_{number}.png", art(number))
+    write(tmp_path / "plain.png", art(3))
+    in_process(["sheet", "moth", "-o", "s.png"], tmp_path)
+    code = IMPORTED_BY.format(words=["kivel", *line.split(), "-q"]).replace("except SystemExit", "finally")
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, cwd=tmp_path)
-    needless = {
-        "numpy.ma",
-        "numpy.random",
-        "scipy",
-        "PIL",
-        "rich",
-        "msgspec",
-        "shutil",
-        "tempfile",
-        "concurrent.futures",
-    }
-    assert set(ast.literal_eval(done.stderr)) & needless == set()
+    (loaded,) = done.stderr.splitlines()  # and no error
+    assert set(ast.literal_eval(loaded)) & (NEEDLESS | more) == set()
 
 
 def test_importing_the_package_loads_nothing_heavy() -> None:

@@ -10,7 +10,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from kivel.core.compose import to_8_bits
 from kivel.core.named_tuples import NamedTuple
@@ -75,6 +74,8 @@ class _Pair(NamedTuple):
 
 def _matches(images: Sequence[Pixels], reach: int, *, with_hashes: bool) -> dict[_Pair, Match]:
     """How each frame agrees with those behind it in the window; nothing for frames on which nothing is drawn."""
+    from scipy import fft  # a tenth of a second that no other step need spend
+
     height, width = (max((image.shape[axis] for image in images), default=1) for axis in (0, 1))
     # what is moved by up to the reach must not come in on the other side
     size = [fft.next_fast_len(max(length, reach + 1) + reach, real=True) for length in (height, width)]

@@ -100,14 +100,14 @@ def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
 
 def _found(inspection: Inspection, sources: tuple[str, ...]) -> tuple[FoundWay, ...]:
     """How one plain image may divide, if it is not too large to say so at once."""
-    from kivel.making.cutting import found_ways
-
     frames = inspection.frames.frames
     (path, *others) = sources
     if others or len(frames) > 1 or Path(path).is_dir() or path.endswith(".json"):
         return ()
     if frames[0].size.w * frames[0].size.h > _LOOKED_AT:
         return ()
+    from kivel.making.cutting import found_ways
+
     return found_ways(frames[0].load())[0]
 
 

@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, full_scale
@@ -84,6 +83,8 @@ def _unlike(channels: list[Levels]) -> Values:
 
     By the autocorrelation theorem: the squared differences are the energies less twice the correlation.
     """
+    from scipy import fft  # a tenth of a second that a stated grid need not spend
+
     thickness, length = channels[0].shape
     size = fft.next_fast_len(2 * length, real=True)
     power = np.zeros(size // 2 + 1)

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from dataclasses import fields, is_dataclass
 from fractions import Fraction
 from functools import cache
-from importlib import resources
 from pathlib import Path, PurePosixPath
 from types import UnionType
 from typing import Any, get_args, get_origin, get_type_hints
@@ -79,6 +78,8 @@ def edited_since_written(path: Path) -> bool:
 
 def schema_text() -> str:
     """The JSON Schema (2020-12) of a manifest."""
+    from importlib import resources  # slow to load, and nothing else needs it
+
     return resources.files(__package__).joinpath("manifest.schema.json").read_text(encoding="utf-8")
 
 
