@@ -147,6 +147,7 @@ def test_notes_name_their_series_and_depths_that_become_one_are_said() -> None:
 
 MEANT: dict[str, tuple[tuple[str, ...], str, list[str]]] = {
     "by name": (("a.kivel.json",), "walk", ["walk_0", "walk_1", "walk_2"]),
+    "what it shows": (("a.kivel.json",), "start", ["walk_0", "walk_1"]),
     "several": (("a.kivel.json",), "[rw]*", ["run_0", "run_1", "walk_0", "walk_1", "walk_2"]),
     "beside one of one clip": (("a.kivel.json", "one.kivel.json"), "walk", ["walk_0", "walk_1", "walk_2", "0", "1"]),
 }
@@ -156,7 +157,7 @@ MEANT: dict[str, tuple[tuple[str, ...], str, list[str]]] = {
 def test_the_clips_of_a_manifest_are_picked_as_series_are(
     sources: tuple[str, ...], pick: str, names: list[str]
 ) -> None:
-    kivel.atlas("chars/*.png", out="a.png", make_clip=["all=0-5", "run=run_*", "walk=walk_*"])
+    kivel.atlas("chars/*.png", out="a.png", make_clip=["all=0-5", "run=run_*", "walk=walk_*", "start=walk:0-1"])
     write(Path("one/0.png"), art(50))
     write(Path("one/1.png"), art(51))
     kivel.sheet("one", out="one.png")

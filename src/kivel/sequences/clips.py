@@ -28,6 +28,7 @@ __all__ = [
     "part_of",
     "stated_holds",
     "warped_or_faded",
+    "with_clips_alone",
 ]
 
 
@@ -95,6 +96,19 @@ def part_of(sequence: FrameSequence, indexes: Sequence[int]) -> FrameSequence:
         origin=None,
         sheet=sequence.sheet and sequence.sheet._replace(cuts=()),
     ).noted(*kept.notes)
+
+
+def with_clips_alone(sequence: FrameSequence, clips: Sequence[Clip]) -> FrameSequence:
+    """The frames that some of its clips show, and these clips; called after the clip if it is one."""
+    names = {clip.name: clip.name for clip in clips}
+    groups = (group.renamed(names) for group in sequence.groups)
+    alone = sequence._replace(
+        stem=clips[0].name if len(clips) == 1 else sequence.stem,
+        clips=tuple(replace(clip, then=clip.then if clip.then in names else None) for clip in clips),
+        groups=tuple(group for group in groups if group.members),
+        origin=None,
+    )
+    return part_of(alone, sorted({frame for clip in clips for frame in clip.shown_frames}))
 
 
 def clips_of_part(clips: ClipSet, count: int, indexes: Sequence[int]) -> ClipSet:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -54,7 +53,7 @@ def _gathered(sources: Sequence[str], settings: SourceSettings) -> list[FrameSeq
     if len(settings.arrays):
         return [_developed(_of_arrays(settings), settings)]
     if len(sources) == 1 and sources[0].endswith(".json"):
-        return [_developed(part, settings) for part in _of_manifest(Path(sources[0]), settings)]
+        return [_developed(_of_manifest(Path(sources[0]), settings), settings)]
     groups = _neighbours(sources)
     settings = settings._replace(one_of_many=len(groups) > 1)
     parts: list[FrameSequence] = []
@@ -117,7 +116,7 @@ def _of_files(files: list[str], settings: SourceSettings) -> list[FrameSequence]
 
 def _open_one(source: str, settings: SourceSettings) -> list[FrameSequence]:
     if source.endswith(".json"):
-        return _of_manifest(Path(source), settings)
+        return [_of_manifest(Path(source), settings)]
     return [_opened(found, settings) for found in found_in(source, settings)]
 
 
@@ -209,29 +208,24 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
     return part_of(sequence, range(within.first, within.last + 1))
 
 
-def _of_manifest(path: Path, settings: SourceSettings) -> list[FrameSequence]:
-    """All its frames in one, or those of each clip that is meant: clips stand beside each other as series do."""
+def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
     from kivel.files.manifest.parsing import read_manifest  # the model library, for manifests alone
-    from kivel.sequences.clips import part_of
+    from kivel.sequences.clips import with_clips_alone
     from kivel.sequences.placed import sequence_of_manifest
 
     whole = sequence_of_manifest(read_manifest(path), path, settings)
     if settings.pick is None or (settings.one_of_many and len(whole.clips) < 2):
-        return [whole]
-    parts = []
-    for clip in _meant_clips(whole, settings, shown(path)):
-        alone = whole._replace(stem=clip.name, clips=(replace(clip, then=None),), groups=(), origin=None)
-        parts.append(part_of(alone, clip.own_frames))
-    return parts
+        return whole
+    return with_clips_alone(whole, _meant_clips(whole, settings.pick, shown(path), several=settings.several))
 
 
-def _meant_clips(sequence: FrameSequence, settings: SourceSettings, where: str) -> list[Clip]:
-    pick = settings.pick or ""
+def _meant_clips(sequence: FrameSequence, pick: str, where: str, *, several: bool) -> list[Clip]:
+    """Clips stand beside each other in a manifest as series do in a folder."""
     meant = [clip for clip in sequence.clips if fnmatchcase(clip.name, pick)]
     if not meant:
         names = first_few([clip.name for clip in sequence.clips])
         raise SequenceError(f"there is no clip {pick!r}; there {f'are {names}' if names else 'is none'}", where=where)
-    if len(meant) > 1 and not settings.several:
+    if len(meant) > 1 and not several:
         names = first_few([clip.name for clip in meant])
         raise SequenceError(f"{option('series', pick)} means {len(meant)} clips, one is wanted: {names}", where=where)
     return meant

@@ -91,7 +91,7 @@ class FrameSequence(NamedTuple):
     @property
     def is_in_parts(self) -> bool:
         """Whether several clips have it, none of them all of it: its own end and start belong to no one clip then."""
-        return len(self.clips) > 1 and all(len(clip.own_frames) < len(self.frames) for clip in self.clips)
+        return len(self.clips) > 1 and all(len(clip.shown_frames) < len(self.frames) for clip in self.clips)
 
     def tiled(self, times: Size) -> FrameSequence:
         """The same, each frame so many times across and down."""

@@ -94,7 +94,12 @@ class Clip:
     @property
     def own_frames(self) -> tuple[int, ...]:
         """The frames that it was made of, in rising order: what an order counts."""
-        return self.frames or tuple(sorted({step.frame for step in self.steps}))
+        return self.frames or self.shown_frames
+
+    @property
+    def shown_frames(self) -> tuple[int, ...]:
+        """Those that its steps show, in rising order."""
+        return tuple(sorted({step.frame for step in self.steps}))
 
     def renumbered(self, number: Mapping[int, int]) -> Clip:
         """The same clip where each frame has the number given; of `frames`, those that have none are left out."""
