@@ -22,7 +22,7 @@ def motion_lines(made: MotionMade) -> list[str]:
     lines = [f"motion   {counted(len(made.pairs), 'pair')}, {', '.join(said)}"]
     for first in range(0, min(len(made.pairs), _SHOWN), _IN_A_LINE):
         part = made.pairs[first : first + _IN_A_LINE]
-        lines.append(("  pairs  " if first == 0 else "         ") + ", ".join(map(_pair_text, part)))
+        lines.append(("  pairs  " if first == 0 else "         ") + ", ".join(_pair_text(pair, made) for pair in part))
     if len(made.pairs) > _SHOWN:
         lines[-1] += f", and {len(made.pairs) - _SHOWN} more (see the result as JSON)"
     faded = [f"{pair.earlier}-{pair.later}" for pair in made.pairs if pair.fallback]
@@ -41,11 +41,12 @@ def _errors(made: MotionMade) -> list[str]:
     return ["estimated from these frames alone; after each pair, how sure that is"]
 
 
-def _pair_text(pair: PairMotion) -> str:
+def _pair_text(pair: PairMotion, made: MotionMade) -> str:
     name = f"{pair.earlier}-{pair.later}"
     if pair.missed:
         return f"{name} {pair.missed.ratio:.2f}"
-    return f"{name} {pair.confidence:.0%}"
+    # between neighbours nothing is left out, to which motion could be fitted
+    return f"{name} {'estimated, sure by ' if made.total.visible else ''}{pair.confidence:.0%}"
 
 
 def motion_document(made: MotionMade | None) -> dict[str, Any]:
