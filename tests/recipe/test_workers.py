@@ -12,7 +12,7 @@ import time
 from collections.abc import Iterator
 from concurrent.futures import BrokenExecutor, Executor, Future
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Any
 
 import pytest
 from recipes import chain, draw_moth_and_owl, made_files, recipe
@@ -177,7 +177,6 @@ class Dying(Executor):
     """Workers that do as they are told, but for the tasks that are named: there they die so many times."""
 
     elsewhere = True
-    lost_for_good: ClassVar[tuple[type[Exception], ...]] = ()
 
     def __init__(self, deaths: dict[str, int]) -> None:
         self.deaths = deaths

@@ -243,10 +243,9 @@ class Runner:
             self._take(begun, done)
 
     def _lost(self, begun: _Begun, error: Exception) -> None:
-        """Its worker ended, or ran into what nobody foresaw."""
-        assert self._workers is not None
+        """Its worker ended, or ran into what nobody foresaw; perhaps by another task that it had at the same time."""
         name = begun.task.name
-        if name in self._tried or isinstance(error, self._workers.lost_for_good):
+        if name in self._tried:
             self._take(begun, Done({}, error=_told_lost(error)))
         else:
             self._tried.add(name)

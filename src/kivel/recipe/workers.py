@@ -19,12 +19,10 @@ _ANSWER_S = 10
 class Workers(Protocol):
     """An executor of `concurrent.futures`' form, begun when it is first needed.
 
-    `elsewhere` says whether every task is for them, also one that could as well be done here; `lost_for_good` is what
-    they raise when a task has taken down one of them after the other.
+    `elsewhere` says whether every task is for them, also one that could as well be done here.
     """
 
     elsewhere: bool
-    lost_for_good: tuple[type[Exception], ...]
 
     def executor(self) -> Executor: ...
 
@@ -39,7 +37,6 @@ class Processes:
     """Processes of this machine, which end when this one does."""
 
     elsewhere = False
-    lost_for_good: tuple[type[Exception], ...] = ()
 
     def __init__(self, count: int) -> None:
         self._count = count
@@ -86,10 +83,9 @@ class Cluster:
 
             # its log is for those who run the cluster; what matters is told as an outcome
             dask.config.set({"logging": {"distributed": "critical", "distributed.client": "critical"}})
-            from distributed import Client, KilledWorker
+            from distributed import Client
         except ImportError as error:
             raise UsageError(f"{option('on')} takes one more package; pip install 'kivel[dask]'") from error
-        self.lost_for_good: tuple[type[Exception], ...] = (KilledWorker,)
         try:
             self._client: Any = Client(address, timeout=_ANSWER_S, set_as_default=False)
         except (OSError, TimeoutError) as error:
