@@ -32,10 +32,11 @@ MIB = 1024
 
 
 class Run(NamedTuple):
-    """Seconds on the clock, and the peak of resident memory in KiB."""
+    """Seconds on the clock, the peak of resident memory in KiB, and seconds of the processor."""
 
     wall: float
     peak: int
+    processor: float
 
 
 class Ratio(NamedTuple):
@@ -49,9 +50,9 @@ class Ratio(NamedTuple):
         return f"{self.middle:.3f} ({self.least:.3f}-{self.most:.3f})"
 
 
-def timed(words: Sequence[str]) -> Run:
+def timed(words: Sequence[str], folder: Path | None = None) -> Run:
     """One run, started by a small process: Linux counts the memory of whoever starts a process as its own."""
-    return _starter().submit(_timed, words).result()
+    return _starter().submit(_timed, words, folder).result()
 
 
 @cache
@@ -59,23 +60,25 @@ def _starter() -> ProcessPoolExecutor:
     return ProcessPoolExecutor(1, mp_context=get_context("spawn"))
 
 
-def _timed(words: Sequence[str]) -> Run:
+def _timed(words: Sequence[str], folder: Path | None) -> Run:
     # Interpreters start from compiled modules, as they do wherever packages are installed by pip
     environment = {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"}
     start = time.perf_counter()
-    process = subprocess.Popen(words, stdout=subprocess.DEVNULL, env=environment)
+    process = subprocess.Popen(words, stdout=subprocess.DEVNULL, env=environment, cwd=folder)
     _, status, usage = os.wait4(process.pid, 0)
     wall = time.perf_counter() - start
     process.returncode = os.waitstatus_to_exitcode(status)
     if process.returncode:
         raise SystemExit(f"{' '.join(words)} ended with exit code {process.returncode}")
-    return Run(wall, usage.ru_maxrss)
+    return Run(wall, usage.ru_maxrss, usage.ru_utime + usage.ru_stime)
 
 
-def paired(first: Sequence[str], second: Sequence[str], runs: int) -> tuple[list[Run], list[Run]]:
+def paired(
+    first: Sequence[str], second: Sequence[str], runs: int, folder: Path | None = None
+) -> tuple[list[Run], list[Run]]:
     """Runs of each command in turn, after one of each that does not count."""
-    timed(first), timed(second)
-    pairs = [(timed(first), timed(second)) for _ in range(runs)]
+    timed(first, folder), timed(second, folder)
+    pairs = [(timed(first, folder), timed(second, folder)) for _ in range(runs)]
     return [a for a, _ in pairs], [b for _, b in pairs]
 
 
@@ -166,6 +169,27 @@ def start_case(runs: int) -> None:
         row(f"kivel {flag}: wall time / bare Python's", str(ratio), "<= 3.5", ratio.middle <= 3.5)
 
 
+NUMPY = "import os; os.environ['OPENBLAS_NUM_THREADS'] = '1'; import numpy"
+SMALL = {
+    "sheet": ("sheet in -o s.png --force", 1.65),
+    "slice": ("slice s.kivel.json -o cells --force", 2.0),
+    "prep": ("prep in --step trim -o out --force", 2.0),
+    "inspect": ("inspect in", 1.9),
+    "retime": ("retime s.kivel.json --fps 12", 2.4),
+}
+"""On two tiny frames; the largest shares of what NumPy takes to load."""
+
+
+def small_case(folder: Path, runs: int) -> None:
+    folder.mkdir()
+    write_frames(folder / "in", 2, 16)
+    for name, (line, bar) in SMALL.items():
+        ours, numpy = paired([KIVEL, *line.split(), "-q"], [sys.executable, "-c", NUMPY], max(runs, 15), folder)
+        ratios = [a.processor / b.processor for a, b in zip(ours, numpy, strict=True)]
+        ratio = Ratio(median(ratios), min(ratios), max(ratios))
+        row(f"{name}, two frames: CPU / NumPy's start", str(ratio), f"<= {bar}", ratio.middle <= bar)
+
+
 CHAIN = ("matte", "ramp #1b1f3b #a6452e@0.4 #ffc861 #fff6d8", "trim", "fit 256x256")
 
 
@@ -245,6 +269,7 @@ def main() -> None:
         for count, side in ((64, 256), (128, 256), (256, 512)):
             write_frames(folder / f"{count}x{side}", count, side)
         start_case(runs)
+        small_case(folder / "small", runs)
         sheet_case(folder, "64x256", "fast", runs, (0.25, 1.15))
         sheet_case(folder, "64x256", "small", runs, (0.45, 0.92))
         export_case(folder, "64x256", runs)
