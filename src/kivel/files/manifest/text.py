@@ -78,16 +78,19 @@ def plain_value(value: Any) -> Any:
 
     What is None is left out; a clip that plays forever says so, by a repeat of null.
     """
-    if type(value) is str or (type(value) is int and -_SAFE < value < _SAFE):
+    kind = type(value)
+    if kind is str or kind is float or (kind is int and -_SAFE < value < _SAFE):
         return value  # most are
-    if is_dataclass(value) and not isinstance(value, type):
-        stated = ((name, getattr(value, name)) for name in _names(type(value)))
-        known = {name: plain_value(item) for name, item in stated if item is not None}
-        if isinstance(value, Clip) and value.repeat == "forever":
-            known["repeat"] = None
-        return known | getattr(value, "extra", {})
     if isinstance(value, (tuple, list)):
         return [plain_value(item) for item in value]
+    if is_dataclass(kind):
+        known = {}
+        for name in _names(kind):
+            if (item := getattr(value, name)) is not None:
+                known[name] = plain_value(item)
+        if kind is Clip and value.repeat == "forever":
+            known["repeat"] = None
+        return known | getattr(value, "extra", {})
     if isinstance(value, dict):
         return {key: plain_value(item) for key, item in value.items()}
     if isinstance(value, Fraction):
@@ -110,7 +113,7 @@ def _lines(value: Any, indent: str) -> str:
     if isinstance(value, list) and value and isinstance(value[0], dict):
         return _broken([_lines(item, indent + "  ") for item in value], "[]", indent)
     if indent or not isinstance(value, dict):
-        line = _ENCODER.encode(value)
+        line = _on_one_line(value)
         if not isinstance(value, (dict, list)) or not value or len(indent) + len(line) <= _LINE:
             return line
     if isinstance(value, list):
@@ -120,6 +123,15 @@ def _lines(value: Any, indent: str) -> str:
         "{}",
         indent,
     )
+
+
+def _on_one_line(value: Any) -> str:
+    kind = type(value)
+    if kind is int:
+        return str(value)
+    if kind is list and all(type(item) is int for item in value):
+        return str(value)  # Python writes whole numbers as JSON does, and ten times as quick as the library begins
+    return _ENCODER.encode(value)
 
 
 def _broken(items: list[str], brackets: str, indent: str) -> str:
