@@ -57,8 +57,14 @@ def _called(place: int) -> Any:
 
 
 def ends_with(parent: int) -> None:
-    """Have this process end when the one that began it does, however that ends; interrupts are for that one alone."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    """Have this process end when the one that began it does, however that ends; interrupts are for that one alone.
+
+    Told to end it ends: a handler that raises, as that one's does, would leave it to wait for more work for ever.
+    """
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    for name in ("SIGINT", "SIGHUP"):
+        if hasattr(signal, name):
+            signal.signal(getattr(signal, name), signal.SIG_IGN)
     if sys.platform == "linux":
         import ctypes
 
