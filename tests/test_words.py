@@ -60,6 +60,11 @@ SEAMS: dict[str, tuple[Seam, tuple[Clip, ...], list[str]]] = {
         ["does not close: the seam is 2.10 of its largest step (the limit is 1.07; clearly)",
          "its clip plays to and fro, which closes by itself"],
     ),
+    "a burst to and fro": (
+        Seam("burst", **FIGURES, by="mass", value=0.41, limit=0.6, confidence=0.38), (TO_AND_FRO,),
+        ["a burst: its fainter end shows 41% of the most that it shows (the limit is 60%; clearly)",
+         "its clip plays to and fro, which closes by itself"],
+    ),
     "a part of it to and fro": (
         Seam("open", **FIGURES, by="largest", value=2.1, limit=1.07, confidence=0.7), (A_PART,),
         ["does not close: the seam is 2.10 of its largest step (the limit is 1.07; clearly)",

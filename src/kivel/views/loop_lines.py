@@ -31,7 +31,9 @@ def seam_lines(name: str, numbers: Sequence[int], seam: Seam, clips: Sequence[Cl
         )
     lines.append(f"  verdict  {seam_text(seam)}")
     todo = _todo(seam)
-    if seam.verdict == "open" and any(clip.alternates and len(clip.shown_frames) == len(numbers) for clip in clips):
+    if seam.verdict in ("open", "burst") and any(
+        clip.alternates and len(clip.shown_frames) == len(numbers) for clip in clips
+    ):
         todo = "its clip plays to and fro, which closes by itself"
     return [*lines, *([f"           {todo}"] if todo else [])]
 
