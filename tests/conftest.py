@@ -16,6 +16,12 @@ settings.register_profile("kivel", max_examples=40, deadline=None, derandomize=T
 settings.load_profile("kivel")
 
 
+@pytest.fixture(scope="session", autouse=True)
+def own_state(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """The key of who runs the tests is no concern of theirs."""
+    os.environ["XDG_STATE_HOME"] = str(tmp_path_factory.mktemp("state"))
+
+
 @pytest.fixture
 def kivel(tmp_path: Path) -> Kivel:
     """`kivel("sheet", "moth", ...)`: a command run in the temporary folder, in this process.

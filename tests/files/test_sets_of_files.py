@@ -5,19 +5,22 @@ from __future__ import annotations
 import errno
 import json
 import os
+import shutil
 import signal
 import subprocess
 import sys
 import threading
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from kivel.files.locks import FileLock
 from kivel.files.output_set import OutputSet, settled
 from kivel.files.safety import OutputError
-from kivel.files.staging import unsettled_in
+from kivel.files.settling import unsettled_in
+from kivel.files.staging import Stage
 from kivel.files.threads import uninterrupted
 from program import files
 
@@ -175,38 +178,133 @@ def test_where_nothing_may_be_written_it_says_what_is_half_made_and_refuses(
     assert settled(tmp_path) != []
 
 
-HOSTILE = {
-    "a path": ["../out"],
-    "an absolute path": ["/out"],
-    "the folder": [".."],
-    "no list": "ab",
-    "no text": [3],
-    "Windows": ["..\\out"],
+PLANTED = {
+    "that would remove": {"state": "undo", "files": [["thesis.txt", None, None]]},
+    "that would replace": {"state": "place", "files": [["thesis.txt", None, None]]},
+    "of another form": {"state": "undo", "names": ["thesis.txt"]},
+    "with a home elsewhere": {"state": "place", "files": [], "home": "../../other", "others": 3},
+    "of no JSON": [],
 }
 
 
-@pytest.mark.parametrize("names", HOSTILE.values(), ids=HOSTILE)
-def test_a_journal_from_elsewhere_reaches_nothing_outside(tmp_path: Path, names: object) -> None:
-    stage = tmp_path / "in/.kivel-0badf00d"
-    stage.mkdir(parents=True)
-    (stage / "0").write_bytes(b"evil")
-    (stage / "lock").touch()
-    (stage / "journal").write_text(json.dumps({"state": "place", "names": names, "home": None, "others": ["../.."]}))
-    assert settled(tmp_path / "in") == []
-    assert files(tmp_path) in ({}, {"in/a": b"evil"}, {"in/b": b"evil"})
-
-
-@pytest.mark.parametrize("journal", ["", "{}", '{"state": "place", "names": ["b"], "home": null, "others": []}'])
-def test_a_stage_that_came_without_its_lock_hinders_nobody(tmp_path: Path, journal: str) -> None:
-    """Copied, or unpacked from an archive."""
+@pytest.mark.parametrize("journal", PLANTED.values(), ids=PLANTED)
+@pytest.mark.parametrize("mark", ["", "0" * 32 + "\n"], ids=["unmarked", "marked"])
+def test_a_journal_from_elsewhere_is_not_believed(tmp_path: Path, journal: Any, mark: str) -> None:
+    (tmp_path / "thesis.txt").write_bytes(b"mine")
     stage = tmp_path / ".kivel-0badf00d"
     stage.mkdir()
-    (stage / "0").write_bytes(b"waiting")
-    (stage / "journal").write_text(journal)
+    (stage / "0").write_bytes(b"evil")
+    (stage / "lock").touch()
+    whole = {"home": None, "others": ["../.kivel-0"], **journal} if journal else journal
+    (stage / "journal").write_text(mark + json.dumps(whole))
+    before = files(tmp_path)
+    assert settled(tmp_path) == []
+    assert settled(tmp_path, strangers=True) == [
+        f"{tmp_path}: .kivel-0badf00d: left by another user or machine, not used; remove it if nobody needs it"
+    ]
     with OutputSet(force=False, is_ours=lambda _path: False) as out:
         out.add(tmp_path / "a", [b"1"])
-        out.add(tmp_path / "c", [b"2"])
-    assert files(tmp_path) == {"a": b"1", "c": b"2"} | ({"b": b"waiting"} if "names" in journal else {})
+        out.add(tmp_path / "b", [b"2"])
+    assert files(tmp_path) == before | {"a": b"1", "b": b"2"}
+
+
+def test_one_of_ones_own_is_believed_without_its_lock_and_not_under_another_name(tmp_path: Path) -> None:
+    """Copied, or unpacked from an archive."""
+    half_made(tmp_path)
+    (stage,) = tmp_path.glob(".kivel-*")
+    (stage / "lock").unlink()
+    shutil.copytree(tmp_path, tmp_path / "copy", ignore=shutil.ignore_patterns("copy"))
+    (tmp_path / "copy" / stage.name).rename(tmp_path / "copy/.kivel-0badf00d")
+    assert settled(tmp_path / "copy") == []
+    assert settled(tmp_path) != []
+    assert files(tmp_path)["c"] == b"new c"
+
+
+@pytest.mark.parametrize("name", ["a", "b", "c"])
+@pytest.mark.parametrize("step", range(3, 14))
+def test_what_was_changed_since_a_death_is_left_alone(tmp_path: Path, name: str, step: int) -> None:
+    """Wherever it died, and whichever file it is."""
+    names = ("a", "b", "c")
+    older(tmp_path, names)
+    subprocess.run([sys.executable, "-c", WRITER, str(step), *names], cwd=tmp_path, check=False)
+    begun = unsettled_in(tmp_path)
+    was_waiting = any(path.read_bytes() == f"new {name}".encode() for path in tmp_path.glob(".kivel-*/[0-2]"))
+    (tmp_path / name).write_bytes(b"mine")
+    said = settled(tmp_path)
+    assert files(tmp_path)[name] == b"mine"
+    if begun and was_waiting:
+        assert f"{name}: changed since then, left alone" in said[0]
+
+
+def test_an_undoing_removes_only_what_was_put_there(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    older(tmp_path, ("a", "b"))
+    call = os.replace
+
+    def faulty(source: Path, place: Path) -> None:
+        if os.fspath(place).endswith(os.sep + "b") or str(source).endswith(".old"):
+            raise OSError(errno.EIO, "broken")
+        call(source, place)
+
+    def write() -> None:
+        with OutputSet(force=True, is_ours=lambda _path: True) as out:
+            for name in ("a", "new", "b"):
+                out.add(tmp_path / name, [b"put"])
+            monkeypatch.setattr(os, "replace", faulty)
+
+    with pytest.raises(OutputError, match="half-made"):
+        write()
+    monkeypatch.setattr(os, "replace", call)
+    (tmp_path / "new").write_bytes(b"mine")
+    assert settled(tmp_path)[0].endswith("undone, as it was about to be; new: changed since then, left alone")
+    assert files(tmp_path) == {"new": b"mine", "a": b"old"}
+
+
+LOCKS: dict[str, Callable[[Path], object]] = {
+    "a link": lambda path: path.symlink_to("../far"),
+    "a pipe": os.mkfifo,
+    "a folder": lambda path: path.mkdir(),
+}
+
+
+@pytest.mark.parametrize("kind", LOCKS)
+def test_a_lock_is_a_file_and_nothing_else(tmp_path: Path, kind: str) -> None:
+    (tmp_path / "in").mkdir()
+    LOCKS[kind](tmp_path / "in/.kivel.lock")
+
+    def write() -> None:
+        with OutputSet(force=True, is_ours=lambda _path: True) as out:
+            out.add(tmp_path / "in/a", [b"1"])
+
+    with pytest.raises(OutputError, match=r"in/\.kivel\.lock: it is a (link|pipe|folder)"):
+        write()
+    assert files(tmp_path) == {}
+    assert not (tmp_path / "far").exists()
+
+
+def test_a_lock_with_something_in_it_is_not_removed(tmp_path: Path) -> None:
+    (tmp_path / ".kivel.lock").write_bytes(b"mine")
+    settled(tmp_path)
+    assert files(tmp_path) == {".kivel.lock": b"mine"}
+
+
+def test_an_interrupt_while_a_stage_is_made_leaves_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    made = Stage.made_in
+
+    def interrupted(folder: Path) -> Stage:
+        os.kill(os.getpid(), signal.SIGINT)
+        stage = made(folder)
+        os.kill(os.getpid(), signal.SIGINT)
+        return stage
+
+    monkeypatch.setattr(Stage, "made_in", interrupted)
+
+    def write() -> None:
+        with OutputSet(force=True, is_ours=lambda _path: True) as out:
+            out.add(tmp_path / "sub/a", [b"1"])
+
+    with pytest.raises(KeyboardInterrupt):
+        write()
+    assert list(tmp_path.iterdir()) == []
 
 
 def test_what_a_live_writer_is_about_is_left_alone(tmp_path: Path) -> None:

@@ -6,7 +6,9 @@ Our own and not a library's: those that were looked at take longer to load than 
 from __future__ import annotations
 
 import contextlib
+import errno
 import os
+import stat
 import sys
 import time
 from collections.abc import Callable, Iterable, Iterator
@@ -16,6 +18,7 @@ from typing import Self
 __all__ = ["FileLock", "locked"]
 
 _LOOK_AGAIN_S = 0.01
+_NO_LINK = getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_CLOEXEC", 0)
 
 
 class FileLock:
@@ -31,10 +34,17 @@ class FileLock:
 
     @classmethod
     def taken(cls, path: Path, *, create: bool = True) -> Self | None:
-        """The lock, or None while somebody else holds it; raises `OSError` where there can be no such file."""
+        """Return the lock, or None while somebody else holds it.
+
+        Raises
+        ------
+        OSError
+            If there can be no such file, or something else is in its place: a link, a pipe, a device.
+        """
         while True:
-            descriptor = os.open(path, os.O_RDWR | (os.O_CREAT if create else 0), 0o666)
+            descriptor = os.open(path, os.O_RDWR | _NO_LINK | (os.O_CREAT if create else 0), 0o666)
             try:
+                _require_file(descriptor, path)
                 held = _lock(descriptor)
                 if held is False:
                     os.close(descriptor)
@@ -46,6 +56,10 @@ class FileLock:
                 raise
             # whoever held it before took the file away
             os.close(descriptor)
+
+    def write(self, content: bytes) -> None:
+        """Write into the file, which stays locked."""
+        os.write(self._descriptor, content)
 
     def release(self, *, remove: bool = True) -> None:
         """Let go; the file goes too."""
@@ -59,6 +73,11 @@ class FileLock:
     def _remove(self) -> None:
         with contextlib.suppress(OSError):  # the next to come tries again
             self.path.unlink(missing_ok=True)
+
+
+def _require_file(descriptor: int, path: Path) -> None:
+    if not stat.S_ISREG(os.fstat(descriptor).st_mode):
+        raise OSError(errno.ENODEV, "it is not a regular file", str(path))
 
 
 def _lock(descriptor: int) -> bool | None:
@@ -86,7 +105,7 @@ def _lock(descriptor: int) -> bool | None:
 
 def _is_at(descriptor: int, path: Path) -> bool:
     try:
-        there = os.stat(path)
+        there = os.lstat(path)
     except FileNotFoundError:
         return False
     return os.path.samestat(os.fstat(descriptor), there)

@@ -22,8 +22,9 @@ from kivel.core.wording import first_few
 from kivel.files.flushing import flush_to_disk
 from kivel.files.locks import locked
 from kivel.files.portable import portable_notes
-from kivel.files.safety import OutputError, reading, shown
-from kivel.files.staging import HalfMadeError, Settled, Stage, lock_of, place_all, settle, unsettled_in
+from kivel.files.safety import OutputError, reading, shown, whatever_the_system_says
+from kivel.files.settling import Settled, settle, strangers_in, unsettled_in
+from kivel.files.staging import HalfMadeError, Stage, lock_of, place_all
 from kivel.files.threads import uninterrupted
 
 __all__ = ["OutputSet", "Written", "settled"]
@@ -126,7 +127,8 @@ class OutputSet:
             for text in portable_notes([file.path for file in self.written]):
                 self._tell(text)
         finally:
-            self._clear()
+            if self._stages or self._folders:
+                uninterrupted(self._clear)
 
     def reads(self, paths: Iterable[Path]) -> None:
         """Remember files that the command reads: none of them may be written."""
@@ -190,7 +192,10 @@ class OutputSet:
             return
         with reading(target):
             place = self._place_of(target)
-            pending = _Pending(target, place, self._stage(place.parent).add(place.name))
+            if place.parent not in self._stages:
+                # whole, or not at all: an interrupt in between would leave a folder that nobody knows of
+                uninterrupted(lambda: self._open_stage(place.parent))
+            pending = _Pending(target, place, self._stages[place.parent].add(place.name))
             self._pending.append(pending)
             with open(pending.staged, "xb") as file:
                 for piece in pieces:
@@ -226,11 +231,9 @@ class OutputSet:
         outcome: Outcome = "unchanged" if same else self._replacement(target) if exists else "new"
         self.written.append(Written(target, outcome, length))
 
-    def _stage(self, folder: Path) -> Stage:
-        if folder not in self._stages:
-            self._make_folder(folder)
-            self._stages[folder] = Stage.made_in(folder)
-        return self._stages[folder]
+    def _open_stage(self, folder: Path) -> None:
+        self._make_folder(folder)
+        self._stages[folder] = Stage.made_in(folder)
 
     def _make_folder(self, folder: Path) -> None:
         """Make the folder; those that were not there before go again if nothing comes of it."""
@@ -278,8 +281,12 @@ class OutputSet:
             return
 
     @staticmethod
-    def _locked(folders: Iterable[Path]) -> contextlib.AbstractContextManager[None]:
-        return locked(map(lock_of, folders), patience_s=_PATIENCE_S, busy=_busy)
+    @contextlib.contextmanager
+    def _locked(folders: Iterable[Path]) -> Iterator[None]:
+        with contextlib.ExitStack() as held:
+            with whatever_the_system_says():
+                held.enter_context(locked(map(lock_of, folders), patience_s=_PATIENCE_S, busy=_busy))
+            yield
 
     def _place_locked(self) -> None:
         for path, seen in self._expected.items():
@@ -329,10 +336,10 @@ def _busy(path: Path) -> OutputError:
     return OutputError("another Kivel has been writing there for a minute; run it again", where=shown(path.parent))
 
 
-def settled(folder: Path, *, touch: bool = True) -> list[str]:
+def settled(folder: Path, *, touch: bool = True, strangers: bool = False) -> list[str]:
     """Bring to an end what somebody who died left half-made in a folder; a sentence of each set.
 
-    Without `touch` it only says what would be done.
+    Without `touch` it only says what would be done. With `strangers` it says as well what it does not believe.
 
     Raises
     ------
@@ -340,7 +347,12 @@ def settled(folder: Path, *, touch: bool = True) -> list[str]:
         If that cannot be done from here.
     """
     with _half_made():
-        return [_sentence(one, touch=touch) for one in settle(folder, touch=touch)]
+        told = [_sentence(one, touch=touch) for one in settle(folder, touch=touch)]
+    odd = [path.name for path in strangers_in(folder)] if strangers else []
+    if odd:
+        what = "left by another user or machine, not used; remove it if nobody needs it"
+        told.append(f"{shown(folder)}: {first_few(odd)}: {what}")
+    return told
 
 
 @contextlib.contextmanager
@@ -360,4 +372,6 @@ def _sentence(one: Settled, *, touch: bool) -> str:
         "completed": "completed, as it was about to be" if touch else "the next run that writes there completes it",
         "undone": "undone, as it was about to be" if touch else "the next run that writes there undoes it",
     }[one.what]
-    return f"{shown(one.folder)}: a run that was cut short left a set half-made ({first_few(one.names)}); {does}"
+    changed = f"; {first_few(one.left)}: changed since then, left alone" if one.left else ""
+    names = first_few(one.names)
+    return f"{shown(one.folder)}: a run that was cut short left a set half-made ({names}); {does}{changed}"

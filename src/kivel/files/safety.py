@@ -25,6 +25,8 @@ _REASONS = {
     errno.EPERM: "no permission; check who owns it, or choose another place",
     errno.EROFS: "the disk is read-only; choose another place",
     errno.ENOENT: "there is no such file or folder; check the name",
+    errno.ELOOP: "it is a link, which is not followed there; remove it",
+    errno.ENODEV: "it is a pipe or a device, a file was expected; remove it",
     errno.EISDIR: "it is a folder, a file was expected",
     errno.ENOTDIR: "part of its path is a file, not a folder; choose another place",
     errno.EEXIST: "a file is in its place, a folder was expected; choose another place or move it away",
@@ -50,17 +52,18 @@ def reading(path: Path) -> Iterator[None]:
         raise OutputError(_reason(error), where=shown(path)) from error
 
 
-def opened_file(path: Path) -> BinaryIO:
-    """A file to read, the only way in which Kivel opens one: a pipe or a device would wait for ever, or never end.
+def opened_file(path: Path, *, follow_links: bool = True) -> BinaryIO:
+    """Open a file to read; Kivel opens none in another way, since a pipe or a device would wait for ever, or never end.
 
     Raises
     ------
     OutputError
-        If it cannot be opened, or is no regular file.
+        If it cannot be opened, or is no regular file; without `follow_links` also if it is a link.
     """
     try:
         # a pipe that nobody writes to is opened at once in this way, and seen for what it is
-        file = open(path, "rb", opener=_open_at_once)  # noqa: SIM115 - given to whoever closes it
+        opener = _open_at_once if follow_links else _open_no_link
+        file = open(path, "rb", opener=opener)  # noqa: SIM115 - given to whoever closes it
     except OSError as error:
         raise OutputError(_reason(error), where=shown(path)) from error
     if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
@@ -73,21 +76,25 @@ def _open_at_once(name: str, flags: int) -> int:
     return os.open(name, flags | _NEVER_WAIT)
 
 
-def file_bytes(path: Path, *, most: int) -> bytes:
-    """All of a file.
+def _open_no_link(name: str, flags: int) -> int:
+    return os.open(name, flags | _NEVER_WAIT | getattr(os, "O_NOFOLLOW", 0))
+
+
+def file_bytes(path: Path, *, most: int, follow_links: bool = True) -> bytes:
+    """Return all of a file.
 
     Raises
     ------
     OutputError
         If it cannot be read, or has more than `most` bytes.
     """
-    with opened_file(path) as file, reading(path):
+    with opened_file(path, follow_links=follow_links) as file, reading(path):
         length = os.fstat(file.fileno()).st_size
         if length > most:
             raise OutputError(
                 f"it has {length:,} bytes, more than the {most:,} that such a file may have here", where=shown(path)
             )
-        return file.read()
+        return file.read(most)  # what grows meanwhile grows past no limit
 
 
 def file_text(path: Path, *, most: int) -> str:

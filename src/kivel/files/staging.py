@@ -1,38 +1,32 @@
 """Where the files of a set lie until all of them can appear: a hidden folder beside them, locked while its maker lives.
 
 Once every file is there, a journal says what each is to be called. From that moment the set exists, whatever happens:
-whoever comes next to a folder whose maker died completes it, or goes back where the maker had begun to. Without a
-journal what lies there is litter. A set in several folders has a stage in each; the journal of the first is the one
-that counts.
+whoever comes next to a folder whose maker died completes it, or goes back where the maker had begun to
+(`files/settling.py`). Without a journal what lies there is litter. A set in several folders has a stage in each; the
+journal of the first is the one that counts.
 """
 
 from __future__ import annotations
 
 import contextlib
-import errno
-import json
 import os
 import time
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import Literal, Self, get_args
+from typing import Self
 
-from kivel.core.named_tuples import NamedTuple
-from kivel.files.flushing import flush_to_disk
-from kivel.files.locks import FileLock, locked
+from kivel.files.journals import Journal, PlannedFile, State, content_of, is_own_stage, stage_mark, sync_folder
+from kivel.files.locks import FileLock
 
-__all__ = ["HalfMadeError", "Settled", "Stage", "lock_of", "place_all", "settle", "unsettled_in"]
+__all__ = [
+    "HalfMadeError", "Stage", "finish", "is_stage", "journal_that_counts", "lock_of", "place_all", "stages_in", "undo",
+]  # fmt: skip
 
 _PREFIX = ".kivel-"
 _FOLDER_LOCK = ".kivel.lock"
-_LOCK, _JOURNAL = "lock", "journal"
-_PATIENCE_S = 60.0
-_LOOK_AGAIN_S = 0.01
+_LOCK = "lock"
 _SURELY_DEAD_S = 3600.0
 """Where locks tell nothing, a stage as old as that has no maker any more."""
-_MOST_JOURNAL_BYTES = 64 << 20
-
-State = Literal["place", "undo"]
 
 
 class HalfMadeError(Exception):
@@ -45,51 +39,6 @@ class HalfMadeError(Exception):
         self.reason = reason
 
 
-class _Journal(NamedTuple):
-    """`names` are what the files 0, 1, ... are to be called, None for one that stays where it is.
-
-    `home` is the stage whose journal counts, None in that one itself, which has all `others`; both as paths seen from
-    the stage.
-    """
-
-    state: State
-    names: tuple[str | None, ...]
-    home: str | None = None
-    others: tuple[str, ...] = ()
-
-    @classmethod
-    def read(cls, path: Path) -> Self | None:
-        """The journal in a stage; None if there is none, or none of ours."""
-        try:
-            if path.is_symlink() or path.stat().st_size > _MOST_JOURNAL_BYTES:
-                return None
-            content = json.loads(path.read_bytes())
-            found = cls(content["state"], tuple(content["names"]), content["home"], tuple(content["others"]))
-        except (OSError, ValueError, TypeError, KeyError, RecursionError):
-            return None
-        is_one = isinstance(content["names"], list) and found.state in get_args(State)
-        seen = [*found.others, *([] if found.home is None else [found.home])]
-        if not (is_one and all(isinstance(path, str) for path in seen)):
-            return None
-        return found if all(name is None or _is_plain(name) for name in found.names) else None
-
-    def written(self, path: Path) -> None:
-        temporary = path.with_name(f"{path.name}.new")
-        with open(temporary, "wb") as file:
-            file.write(json.dumps(self._asdict()).encode())
-            file.flush()
-            flush_to_disk(file.fileno())
-        os.replace(temporary, path)
-        _sync_folder(path.parent)
-
-
-def _is_plain(name: object) -> bool:
-    """Whether it names a file beside the stage and nowhere else: a journal that was sent to us must not reach out."""
-    if not isinstance(name, str) or name in ("", ".", ".."):
-        return False
-    return not set(name) & set("/\\\0") and name == os.path.basename(name)
-
-
 class Stage:
     """A hidden folder in the folder that its files are for.
 
@@ -99,6 +48,7 @@ class Stage:
     def __init__(self, path: Path, lock: FileLock) -> None:
         self.path = path
         self.names: list[str | None] = []
+        self.planned: tuple[PlannedFile, ...] = ()
         self._lock = lock
 
     @classmethod
@@ -111,26 +61,43 @@ class Stage:
             with contextlib.suppress(FileNotFoundError):
                 lock = FileLock.taken(path / _LOCK)
                 if lock is not None:
+                    lock.write(stage_mark(path))
                     return cls(path, lock)
 
     @classmethod
     def of_the_dead(cls, path: Path) -> Self | None:
-        """One whose maker is gone; None while it lives."""
+        """Return one of this user's whose maker is gone; None while it lives."""
         try:
             lock = FileLock.taken(path / _LOCK, create=False)
         except FileNotFoundError:
             with contextlib.suppress(OSError):
-                path.rmdir()
-            if not path.exists():
+                path.rmdir()  # its maker died before it was locked
+            if Journal.read(path) is None:
                 return None
-            # its maker locks it before anything else is in it: copied without its lock, or damaged
-            lock = FileLock.taken(path / _LOCK)
+            lock = FileLock.taken(path / _LOCK)  # copied without its lock
         if lock is None:
+            return None
+        if not is_own_stage(path, _LOCK):
+            lock.release(remove=False)
             return None
         if not lock.is_certain and time.time() - lock.path.stat().st_mtime < _SURELY_DEAD_S:
             lock.release(remove=False)
             return None
         return cls(path, lock)
+
+    @staticmethod
+    def is_left_by_others(path: Path) -> bool:
+        """Whether it is not this user's, and nobody is at work in it."""
+        if is_own_stage(path, _LOCK):
+            return False
+        try:
+            lock = FileLock.taken(path / _LOCK, create=False)
+        except OSError:
+            return path.is_dir()
+        if lock is None:
+            return False
+        lock.release(remove=False)
+        return True
 
     @property
     def folder(self) -> Path:
@@ -167,36 +134,78 @@ class Stage:
                 _keep(target, self._old(number))
             os.replace(self.new(number), target)
 
-    def take_back(self) -> None:
-        """Undo `place`, as far as it came; what was there before is there again."""
-        for number, name in enumerate(self.names):
-            if name is None:
+    def complete(self) -> list[str]:
+        """Put what is not in its place there, as far as all is as the journal states.
+
+        Returns the names of files that another has changed since; they stay.
+        """
+        left = []
+        for number, file in enumerate(self.planned):
+            new = self.new(number)
+            if file.name is None or not os.path.lexists(new):
                 continue
-            target, old = self.folder / name, self._old(number)
-            if old.exists():
-                os.replace(old, target)
-            elif not self.new(number).exists():
-                target.unlink(missing_ok=True)
+            if content_of(new) == file.put and self._may_take(file):
+                os.replace(new, self.folder / file.name)
+            else:
+                left.append(file.name)
+        return left
+
+    def take_back(self) -> list[str]:
+        """Undo `place`, as far as it came and all is as the journal states; what was there before is there again.
+
+        Returns the names of files that another has changed since; they stay.
+        """
+        left = []
+        for number, file in enumerate(self.planned):
+            if file.name is None:
+                continue
+            target, old, new = self.folder / file.name, self._old(number), self.new(number)
+            if os.path.lexists(old):
+                if content_of(old) == file.old and self._may_take(file):
+                    os.replace(old, target)
+                else:
+                    left.append(file.name)
+            elif not os.path.lexists(new) and os.path.lexists(target):
+                if content_of(target) != file.put:
+                    left.append(file.name)
+                    continue
+                target.unlink()
                 # so that this is not done twice, should the undoing be cut short and somebody write a file meanwhile
-                self.new(number).touch()
+                new.touch()
+        return left
+
+    def _may_take(self, file: PlannedFile) -> bool:
+        """Whether the place of a file is free, or holds what the set found or put there."""
+        target = self.folder / str(file.name)
+        return not os.path.lexists(target) or content_of(target) in {file.old, file.put} - {None}
+
+    def plan(self) -> None:
+        """Look at all files, at those that wait and at those in whose place they come."""
+        self.planned = tuple(
+            PlannedFile(None, None, None)
+            if name is None
+            else PlannedFile(name, content_of(self.new(number)), content_of(self.folder / name))
+            for number, name in enumerate(self.names)
+        )
 
     def write_journal(self, state: State, *, home: Stage | None = None, others: Sequence[Stage] = ()) -> None:
         seen = [os.path.relpath(other.path, self.path) for other in others]
         from_here = os.path.relpath(home.path, self.path) if home else None
-        _Journal(state, tuple(self.names), from_here, tuple(seen)).written(self.path / _JOURNAL)
+        Journal(state, self.planned, from_here, tuple(seen)).written(self.path)
 
-    def read_journal(self) -> _Journal | None:
-        found = _Journal.read(self.path / _JOURNAL)
-        self.names = list(found.names) if found else []
+    def read_journal(self) -> Journal | None:
+        found = Journal.read(self.path)
+        self.planned = found.files if found else ()
+        self.names = [file.name for file in self.planned]
         return found
 
     def close(self) -> None:
         """Remove it, its lock last; but one with a journal that counts is left for another to settle."""
-        if _journal_that_counts(self.path):
+        if journal_that_counts(self.path):
             self.leave()
             return
         try:
-            (self.path / _JOURNAL).unlink(missing_ok=True)
+            Journal.removed(self.path)
             for entry in self.path.iterdir():
                 if entry.name != _LOCK:
                     _remove(entry)
@@ -230,16 +239,6 @@ def _remove(entry: Path) -> None:
         entry.unlink(missing_ok=True)
 
 
-def _sync_folder(folder: Path) -> None:
-    """After a power loss names are as they are now; where folders cannot be opened (Windows) the system sees to it."""
-    with contextlib.suppress(OSError):
-        descriptor = os.open(folder, os.O_RDONLY)
-        try:
-            flush_to_disk(descriptor)
-        finally:
-            os.close(descriptor)
-
-
 def lock_of(folder: Path) -> Path:
     """What is locked while files are put in place in a folder."""
     return folder / _FOLDER_LOCK
@@ -262,6 +261,8 @@ def place_all(stages: Sequence[Stage]) -> Iterator[Path]:
         for stage in stages:
             yield from stage.place(keep_old=False)
         return
+    for stage in stages:
+        stage.plan()
     home, *others = [stage for stage in stages if any(name is not None for name in stage.names)]
     for other in others:
         other.write_journal("place", home=home)
@@ -272,7 +273,7 @@ def place_all(stages: Sequence[Stage]) -> Iterator[Path]:
     except BaseException as error:
         try:
             home.write_journal("undo", others=others)
-            _undone(home, others)
+            undo(home, others)
         except OSError as second:
             names = [name for stage in stages for name in stage.names if name is not None]
             raise HalfMadeError(home.folder, names, second.strerror or str(second)) from error
@@ -280,136 +281,47 @@ def place_all(stages: Sequence[Stage]) -> Iterator[Path]:
     _finished(home, others)
 
 
-def _undone(home: Stage, others: Sequence[Stage]) -> None:
-    for stage in (home, *others):
-        stage.take_back()
+def undo(home: Stage, others: Sequence[Stage]) -> list[str]:
+    """Take a set back that was begun; the names of files that stay, for another has changed them since."""
+    left = [name for stage in (home, *others) for name in stage.take_back()]
     _finished(home, others)
+    return left
+
+
+def finish(home: Stage, others: Sequence[Stage]) -> list[str]:
+    """Complete a set that was begun; the names of files that stay, for another has changed them since."""
+    left = [name for stage in (home, *others) for name in stage.complete()]
+    _finished(home, others)
+    return left
 
 
 def _finished(home: Stage, others: Sequence[Stage]) -> None:
     for stage in (home, *others):
-        _sync_folder(stage.folder)
+        sync_folder(stage.folder)
     with contextlib.suppress(OSError):  # all is in place; the next to come finds nothing to do, and tries again
-        (home.path / _JOURNAL).unlink(missing_ok=True)
+        Journal.removed(home.path)
 
 
-class Settled(NamedTuple):
-    """A set of somebody who died, and what became of it."""
-
-    folder: Path
-    names: tuple[str, ...]
-    what: Literal["completed", "undone"]
-
-
-def unsettled_in(folder: Path) -> bool:
-    """Whether there is a set that is being put in place, or was when its maker died."""
-    return any(_journal_that_counts(path) for path in _stages_in(folder))
-
-
-def settle(folder: Path, *, touch: bool = True) -> list[Settled]:
-    """Complete or undo what the dead left half-made in a folder, and remove their litter.
-
-    Without `touch` it only says what would be done.
-
-    Raises
-    ------
-    HalfMadeError
-        If there is a half-made set that cannot be settled from here.
-    """
-    found = [done for path in _stages_in(folder) if (done := _settled(path, touch=touch))]
-    if touch and lock_of(folder).exists():
-        with contextlib.suppress(OSError):
-            lock = FileLock.taken(lock_of(folder), create=False)
-            if lock:
-                lock.release()
-    return found
-
-
-def _stages_in(folder: Path) -> list[Path]:
+def stages_in(folder: Path) -> list[Path]:
+    """The folders in a folder that are called as stages are."""
     try:
         with os.scandir(folder) as entries:
             found = [entry.name for entry in entries if entry.name.startswith(_PREFIX)]
     except OSError:
         return []
-    return [path for name in sorted(found) if _is_stage(path := folder / name)]
+    return [path for name in sorted(found) if is_stage(path := folder / name)]
 
 
-def _is_stage(path: Path) -> bool:
+def is_stage(path: Path) -> bool:
+    """Whether a path may be a stage, by its name and its kind."""
     return path.name.startswith(_PREFIX) and path.is_dir() and not path.is_symlink()
 
 
-def _settled(path: Path, *, touch: bool) -> Settled | None:
-    until = time.monotonic() + _PATIENCE_S
-    while journal := _journal_that_counts(path):
-        home, found = journal
-        names = tuple(name for name in found.names if name is not None)
-        settled = Settled(home.parent, names, "completed" if found.state == "place" else "undone")
-        if not touch:
-            return settled
-        if _brought_to_an_end(home, found, names):
-            return settled
-        if time.monotonic() > until:
-            raise HalfMadeError(home.parent, names, "another Kivel is at work there")
-        time.sleep(_LOOK_AGAIN_S)
-    if touch:
-        _tidied(path)
-    return None
-
-
-def _journal_that_counts(path: Path) -> tuple[Path, _Journal] | None:
+def journal_that_counts(path: Path) -> tuple[Path, Journal] | None:
     """The home of a stage's set, and its journal; None while the set is not begun, or when it is done with."""
-    found = _Journal.read(path / _JOURNAL)
+    found = Journal.read(path)
     if found is None or found.home is None:
         return (path, found) if found else None
     home = Path(os.path.normpath(path / found.home))
-    counts = _Journal.read(home / _JOURNAL) if _is_stage(home) else None
+    counts = Journal.read(home) if is_stage(home) else None
     return (home, counts) if counts and counts.home is None else None
-
-
-def _tidied(path: Path) -> None:
-    with contextlib.suppress(OSError):  # litter that may not be removed harms nobody
-        stage = Stage.of_the_dead(path)
-        if stage:
-            stage.close()
-
-
-def _brought_to_an_end(home: Path, journal: _Journal, names: Sequence[str]) -> bool:
-    """Whether the set is whole now; not while its maker lives, or another does the same."""
-    others = [Path(os.path.normpath(home / seen)) for seen in journal.others]
-    paths = [home, *filter(_is_stage, others)]
-    stages: list[Stage] = []
-    try:
-        with locked([lock_of(path.parent) for path in paths], patience_s=_PATIENCE_S, busy=_busy):
-            for path in paths:
-                stage = Stage.of_the_dead(path)
-                if stage is None:
-                    return False
-                stages.append(stage)
-                stage.read_journal()
-            now = stages[0].read_journal()
-            if now:
-                _end(stages, now.state)
-            while stages:
-                stages.pop().close()
-    except OSError as error:
-        waiting = [name for stage in stages for name in stage.waiting()]
-        raise HalfMadeError(home.parent, waiting or names, error.strerror or str(error)) from error
-    finally:
-        for stage in stages:
-            stage.leave()
-    return True
-
-
-def _end(stages: Sequence[Stage], state: State) -> None:
-    home, *others = stages
-    if state == "undo":
-        _undone(home, others)
-        return
-    for stage in stages:
-        for _ in stage.place(keep_old=False):
-            pass
-    _finished(home, others)
-
-
-def _busy(path: Path) -> OSError:
-    return OSError(errno.EBUSY, "another Kivel is writing there", str(path))

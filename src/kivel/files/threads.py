@@ -100,6 +100,7 @@ def uninterrupted(call: Callable[[], object]) -> None:
     Kivel from Python keeps theirs.
     """
     once, done = threading.Lock(), threading.Event()
+    here = copy_context()
     errors: list[BaseException] = []
     interrupt: BaseException | None = None
 
@@ -107,7 +108,7 @@ def uninterrupted(call: Callable[[], object]) -> None:
         if not once.acquire(blocking=False):
             return
         try:
-            call()
+            here.run(call)
         except BaseException as error:  # raised again below
             errors.append(error)
         finally:

@@ -24,7 +24,7 @@ def settle_half_made(options: Options, work: Work) -> None:
     from kivel.files.output_set import settled
 
     for folder in _folders(options.paths()):
-        work.note(*settled(folder, touch=not options.values.get("dry-run")))
+        work.note(*settled(folder, touch=not options.values.get("dry-run"), strangers=True))
 
 
 def _folders(paths: Iterable[str]) -> list[Path]:
