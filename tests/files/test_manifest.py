@@ -275,7 +275,7 @@ def test_what_is_wrong_is_named_with_its_place(change: Callable[[dict[str, Any]]
         (b'{\n  "a": 1,\n  oops', "line 3, column 3"),
         (b"\xff\xfe", "not UTF-8"),
         (b"[1]", "expected a JSON object"),
-        (b"[" * 100_000, "broken JSON"),
+        (b"[" * 100_000, "line 1: nested too deeply"),
         (b'{"a": ' + b"9" * 5000 + b"}", "a number of more than 18 digits"),
         (b'{"a": 1e400}', "a number of more than 18 digits"),
         (b'{"a": -Infinity}', "a number of more than 18 digits"),

@@ -17,7 +17,8 @@ import kivel
 from kivel.core.pixels import Rect
 from kivel.core.slicing.islands import found_islands
 from kivel.core.slicing.regions import Region, found_again, look_of
-from kivel.files.toml_places import TomlPlace, read_toml, toml_lines
+from kivel.files.documents import read_toml
+from kivel.files.toml_places import TomlPlace, toml_lines
 from program import files, read, write
 
 

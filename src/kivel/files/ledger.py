@@ -14,6 +14,7 @@ import xxhash
 from kivel.core.errors import KivelError
 from kivel.core.exporting.name_patterns import require_inside
 from kivel.core.named_tuples import NamedTuple
+from kivel.files.documents import read_json
 from kivel.files.safety import OutputError, file_bytes, shown
 
 __all__ = ["Ledger", "content_digest", "ledger_path", "ledger_text", "read_ledger"]
@@ -60,7 +61,7 @@ def read_ledger(path: Path) -> Ledger:
     if not path.exists():
         return Ledger(path, {})
     try:
-        content = json.loads(file_bytes(path, most=_MOST_BYTES))
+        content = read_json(path, most=_MOST_BYTES)
         packs = {str(pack): {str(name): str(digest) for name, digest in files.items()}
                  for pack, files in content["packs"].items()}  # fmt: skip
         for files in packs.values():

@@ -142,7 +142,7 @@ class OutputSet:
         self._expected[path] = _Stamp.of(path)
 
     def may_replace(self, target: Path) -> None:
-        """What is there holds nothing that is not in what is written."""
+        """What is there holds nothing that is not in what is written; a link there is nobody's to follow unasked."""
         self._replaceable.add(target)
 
     def check(self, target: Path) -> None:
@@ -257,7 +257,8 @@ class OutputSet:
     def _replacement(self, target: Path) -> Outcome:
         # what a dry run finds half-made will be settled before it is judged
         half_made = self._dry_run and unsettled_in(target.parent)
-        if not (self._force or half_made or target in self._replaceable or self._is_ours(target)):
+        may_replace = target in self._replaceable and not target.is_symlink()
+        if not (self._force or half_made or may_replace or self._is_ours(target)):
             raise OutputError(
                 f"already exists and is not as Kivel wrote it; pass {option('force', True)} to overwrite it, "
                 "or choose another name",

@@ -24,7 +24,7 @@ try:
 except ImportError:  # another Python than CPython
     from hashlib import blake2b
 
-__all__ = ["VARIABLE", "StateKey", "is_own", "own_mark", "state_key"]
+__all__ = ["VARIABLE", "StateKey", "blake2b", "is_own", "own_mark", "state_key"]
 
 VARIABLE = "KIVEL_STATE_KEY"
 _SHORTEST = 16

@@ -15,8 +15,9 @@ from kivel.core.exporting.name_patterns import filled_name, pattern_fields
 from kivel.core.motion.motion_forms import MotionForm
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.notation import parse_rate
+from kivel.files.documents import TomlError, read_toml
 from kivel.files.safety import OutputError, file_text, shown
-from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines
+from kivel.files.toml_places import TomlPlace, key_text, toml_lines
 
 __all__ = [
     "EACH",

@@ -12,8 +12,9 @@ from kivel.core.pivots import PivotRequest, parse_pivot
 from kivel.core.pixels import Rect, Size
 from kivel.core.slicing.regions import Region
 from kivel.core.wording import first_few
+from kivel.files.documents import TomlError, read_toml
 from kivel.files.safety import file_text, shown
-from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines
+from kivel.files.toml_places import TomlPlace, key_text, toml_lines
 
 __all__ = ["REGIONS_SUFFIX", "ImageRegions", "RegionsFile", "new_regions_text", "read_regions"]
 

@@ -94,7 +94,10 @@ def file_bytes(path: Path, *, most: int, follow_links: bool = True) -> bytes:
             raise OutputError(
                 f"it has {length:,} bytes, more than the {most:,} that such a file may have here", where=shown(path)
             )
-        return file.read(most)  # what grows meanwhile grows past no limit
+        data = file.read(length + 1)
+        if len(data) > length:
+            raise OutputError("grows while it is read; wait until it is written", where=shown(path))
+        return data
 
 
 def file_text(path: Path, *, most: int) -> str:

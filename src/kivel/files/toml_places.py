@@ -5,11 +5,8 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Iterator
-from typing import Any
 
-from kivel.core.errors import KivelError
-
-__all__ = ["TomlError", "TomlPlace", "key_text", "read_toml", "toml_lines"]
+__all__ = ["TomlPlace", "key_text", "toml_lines"]
 
 TomlPlace = tuple[str | int, ...]
 """Keys, and the numbers of items in arrays of tables, from 0: ("region", 2, "rect")."""
@@ -19,27 +16,6 @@ _TOKEN = re.compile(
     r'|[^\s"\'#\[\]{}=.,]+|.',
     re.DOTALL,
 )
-
-
-class TomlError(KivelError):
-    """A TOML file that cannot be read, or says what it may not."""
-
-
-def read_toml(text: str, where: str) -> dict[str, Any]:
-    """What a TOML text says, of a file that is called `where`.
-
-    Raises
-    ------
-    TomlError
-        If it is none: where, and what was found there.
-    """
-    try:
-        return tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        message, _, place = str(error).partition(" (at ")
-        line = re.match(r"line (\d+)", place)
-        number = int(line[1]) if line else text.rstrip("\n").count("\n") + 1
-        raise TomlError(f"{message[:1].lower()}{message[1:]}", where=f"{where}:{number}") from error
 
 
 def key_text(place: TomlPlace) -> str:

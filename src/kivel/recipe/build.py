@@ -16,10 +16,13 @@ from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.making.options.output_options import WritingOptions
 from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, whole
+from kivel.recipe.task import STORE
 
 if TYPE_CHECKING:
     from kivel.files.output_set import Written
+    from kivel.files.own_folder import OwnFolder
     from kivel.making.work import Work
+    from kivel.recipe.kept_plan import Plan
     from kivel.recipe.runner import Outcome
     from kivel.recipe.task import Task
     from kivel.recipe.workers import Workers
@@ -104,8 +107,9 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
     KivelError
         What the recipe does not allow, before anything is made; what fails while it is made is an outcome.
     """
+    from kivel.files.own_folder import OwnFolder
     from kivel.recipe.kept_plan import planned
-    from kivel.recipe.task import STORE
+    from kivel.recipe.state_folder import made_state, own_state
 
     path = Path(options.file)
     if options.schema:
@@ -120,8 +124,10 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
         raise UsageError(f"there is no {options.file}; name the recipe by {option('file')}")
     folder = path.parent
     if options.clean:
-        return _cleaned(folder / STORE, work)
-    plan = planned(path)
+        return _cleaned(folder, work)
+    looks_only = options.dry_run or options.why is not None or options.list or options.ninja is not None
+    state = own_state(folder, work.note) if looks_only else made_state(folder, work.note)
+    plan = planned(path, state)
     chosen = _chosen(plan.tasks, (options.why,) if options.why else options.things)
     if options.list:
         from kivel.recipe.runner import Outcome
@@ -135,25 +141,26 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
         return BuildMade((), (), (), (), _texts(options, work, {Path(options.ninja): text}))
     # what they are relative to is where the build was asked for
     depfile = Path(options.depfile).absolute() if options.depfile else None
-    with contextlib.chdir(folder), _alone(options):
-        made, digests, inputs = _built(options, work, plan.tasks, chosen, plan.store_bytes)
+    with contextlib.chdir(folder), _alone(looks_only=looks_only):
+        made, digests, inputs = _built(options, work, plan, chosen, state and OwnFolder(Path(STORE)))
         if made.failed or options.dry_run or options.why:
             return made
         return made._replace(files=_told_to_others(options, work, path.name, depfile, digests, inputs))
 
 
 def _built(
-    options: BuildOptions, work: Work, tasks: Sequence[Task], chosen: Sequence[Task], store_bytes: int
+    options: BuildOptions, work: Work, plan: Plan, chosen: Sequence[Task], folder: OwnFolder | None
 ) -> tuple[BuildMade, dict[str, str], list[str]]:
     """What came of it; the digests of all that is for the user, and all that was read."""
+    from kivel.files.own_folder import OwnFolder
     from kivel.recipe.build_state import BuildState
     from kivel.recipe.runner import Runner
     from kivel.recipe.stamps import Stamps
     from kivel.recipe.step_store import StepStore
-    from kivel.recipe.task import STORE
 
     dry_run = options.dry_run or options.why is not None
-    state = BuildState(Path(STORE, f"state-{Path(options.file).name}.jsonl"))
+    state = BuildState(folder, Path(options.file).name)
+    store = StepStore(OwnFolder(Path(STORE), ("store",)))
     known = {
         path: stamp for one in state.records.values() for path, stamp in (*one.inputs.items(), *one.outputs.items())
     }
@@ -174,15 +181,15 @@ def _built(
         if workers is not None or options.jobs == 1:
             more["jobs"] = "1"
         runner = Runner(
-            str(Path.cwd()), state, stamps, workers, store=f"{STORE}/store", more=more, remake=options.remake,
+            str(Path.cwd()), state, stamps, workers, store=store, more=more, remake=options.remake,
             dry_run=dry_run, keep_going=options.keep_going, told=told,
         )  # fmt: skip
         runner.run(chosen)
-    leftover, removed = _leftover(options, state, tasks, dry_run=dry_run)
+    leftover, removed = _leftover(options, state, plan.tasks, dry_run=dry_run)
     if not dry_run:
         state.tidy()
         if any(one.state == "made" and one.task.step for one in outcomes):
-            StepStore(Path(STORE, "store")).shrink(store_bytes)
+            store.shrink(plan.store_bytes)
     order = {task.name: number for number, task in enumerate(chosen)}
     outcomes.sort(key=lambda one: order[one.task.name])
     # a thing by its name is told with what it stands on as its sources
@@ -303,29 +310,27 @@ def _workers(options: BuildOptions, tasks: int, work: Work) -> Iterator[Workers 
 
 
 @contextlib.contextmanager
-def _alone(options: BuildOptions) -> Iterator[None]:
+def _alone(*, looks_only: bool) -> Iterator[None]:
     """Two builds of one folder wait for each other; one that only looks need not."""
     from kivel.files.locks import locked
-    from kivel.recipe.task import STORE
+    from kivel.files.own_state import state_key
+    from kivel.recipe.state_folder import removed_state
 
-    if options.dry_run or options.why:
+    if looks_only:
         yield
         return
-    Path(STORE).mkdir(exist_ok=True)
-    with contextlib.suppress(FileExistsError), open(Path(STORE, ".gitignore"), "x", encoding="ascii") as file:
-        file.write("*\n")
     busy = KivelError("is held by another build, which has gone on for a day; end that one", where=STORE)
-    with locked([Path(STORE, "lock")], patience_s=_PATIENCE_S, busy=lambda _path: busy):
-        yield
+    try:
+        with locked([Path(STORE, "lock")], patience_s=_PATIENCE_S, busy=lambda _path: busy):
+            yield
+    finally:
+        if state_key().lacks:
+            removed_state(Path())
 
 
-def _cleaned(store: Path, work: Work) -> BuildMade:
-    import shutil
+def _cleaned(folder: Path, work: Work) -> BuildMade:
+    from kivel.recipe.state_folder import removed_state
 
-    if store.is_dir():
-        try:
-            shutil.rmtree(store)
-        except OSError as error:
-            raise KivelError(f"cannot be removed: {error.strerror}", where=store.as_posix()) from error
-        work.note(f"{store.as_posix()} was removed; the next build makes everything again")
+    if removed_state(folder):
+        work.note(f"{(folder / STORE).as_posix()} was removed; the next build makes everything again")
     return BuildMade((), (), (), tuple(work.notes))

@@ -1,25 +1,28 @@
 """What is known of earlier builds: of each task what it was, what it read and what it wrote.
 
 `.kivel/state-kivel.toml.jsonl` has a line for each task that was done, later lines in place of earlier ones, so that a
-build that is killed loses nothing but what it was at. It can be deleted: then everything is made again.
+build that is killed loses nothing but what it was at. Each line has the mark of this user's key in front; a line
+without it says nothing. The file can be deleted: then everything is made again.
 """
 
 from __future__ import annotations
 
 import json
-import os
 from collections.abc import Mapping
-from pathlib import Path
 from typing import Any
 
 from kivel import __version__
 from kivel.core.named_tuples import NamedTuple
+from kivel.files.own_folder import OwnFolder
+from kivel.files.own_state import is_own, own_mark
 from kivel.recipe.stamps import Stamp
+from kivel.recipe.task import is_said
 
 __all__ = ["BuildState", "Record"]
 
-_FORMAT = 1
+_FORMAT = 2
 _MOST_BYTES = 1 << 30
+_PURPOSE = "build state"
 
 
 class Record(NamedTuple):
@@ -32,29 +35,33 @@ class Record(NamedTuple):
 
 
 class BuildState:
-    """Records by the names of tasks.
+    """Records by the names of tasks, kept in a folder, or where there is none for as long as the process lives.
 
-    `looked_ns` is when the oldest of them was written: a file as old as that may have changed since without a sign.
+    `looked_ns` is when the youngest of them was written: a file as young as that may have changed since without a sign.
     """
 
-    def __init__(self, path: Path) -> None:
-        self._path = path
+    def __init__(self, folder: OwnFolder | None, recipe: str) -> None:
+        self._folder = folder
+        self._name = f"state-{recipe}.jsonl"
         self.records: dict[str, Record] = {}
         self.looked_ns = 0
         self._lines = 0
-        self._read()
+        if folder:
+            self._read(folder)
 
-    def _read(self) -> None:
-        try:
-            data = self._path.read_bytes()
-        except OSError:
-            return
-        for line in data[:_MOST_BYTES].splitlines():
+    def _read(self, folder: OwnFolder) -> None:
+        for line in (folder.bytes_of(self._name, most=_MOST_BYTES) or b"").splitlines():
+            mark, _, text = line.partition(b" ")
+            if not is_own(_PURPOSE, self._marked(text), mark.decode("ascii", "replace")):
+                continue  # of a build that was killed, its task is done again; or somebody else's
             try:
-                self._take(json.loads(line))
-            except (ValueError, KeyError, TypeError):
-                continue  # of a build that was killed; its task is done again
-        self.looked_ns = self._path.stat().st_mtime_ns
+                self._take(json.loads(text))
+            except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+                continue  # of another version
+        self.looked_ns = max((one.used_ns for one in folder.entries() if one.name == self._name), default=0)
+
+    def _marked(self, text: bytes) -> bytes:
+        return self._name.encode() + b"\n" + text
 
     def _take(self, found: Any) -> None:
         if found["format"] != _FORMAT:
@@ -63,6 +70,9 @@ class BuildState:
         if "said" not in found:
             self.records.pop(found["name"], None)
             return
+        full = found["said"]
+        if not (is_said(full["said"]) and all(map(is_said, full["retimes"])) and isinstance(full["command"], str)):
+            raise TypeError("not what a task says")
         stamps = [{path: Stamp(*stamp) for path, stamp in found[key].items()} for key in ("inputs", "outputs")]
         self.records[found["name"]] = Record(found["said"], found["version"], *stamps)
 
@@ -79,21 +89,18 @@ class BuildState:
             self._append(name, None)
 
     def _append(self, name: str, record: Record | None) -> None:
-        self._path.parent.mkdir(exist_ok=True)
-        with open(self._path, "a", encoding="utf-8") as file:
-            file.write(_line(name, record))
+        if self._folder:
+            self._folder.append(self._name, self._line(name, record))
         self._lines += 1
 
     def tidy(self) -> None:
-        """Write it anew where most of its lines are of no use any more."""
-        if self._lines <= 2 * len(self.records) + 100:
+        """Write it again where most of its lines are of no use any more."""
+        if not self._folder or self._lines <= 2 * len(self.records) + 100:
             return
-        beside = self._path.with_name(f"{self._path.name}.{os.getpid()}")
-        beside.write_text("".join(_line(name, record) for name, record in self.records.items()), encoding="utf-8")
-        os.replace(beside, self._path)
+        self._folder.write(self._name, b"".join(self._line(name, record) for name, record in self.records.items()))
         self._lines = len(self.records)
 
-
-def _line(name: str, record: Record | None) -> str:
-    known = record._asdict() if record else {}
-    return json.dumps({"format": _FORMAT, "name": name, **known}, ensure_ascii=False, separators=(",", ":")) + "\n"
+    def _line(self, name: str, record: Record | None) -> bytes:
+        known = record._asdict() if record else {}
+        text = json.dumps({"format": _FORMAT, "name": name, **known}, ensure_ascii=True, separators=(",", ":")).encode()
+        return own_mark(_PURPOSE, self._marked(text)).encode() + b" " + text + b"\n"

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import contextlib
 import gc
-import hashlib
 import json
 import os
 from collections.abc import Iterator, Sequence
@@ -15,12 +14,18 @@ from pathlib import Path
 from typing import Any
 
 from kivel import __version__
+from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.recipe.task import STORE, Task
+from kivel.files.own_folder import OwnFolder
+from kivel.files.own_state import blake2b
+from kivel.files.safety import opened_file
+from kivel.recipe.task import Task, is_said
 
 __all__ = ["Plan", "planned"]
 
 _FORMAT = 1
+_MOST_BYTES = 1 << 28
+_PURPOSE = "plan"
 
 
 class Plan(NamedTuple):
@@ -30,19 +35,19 @@ class Plan(NamedTuple):
     store_bytes: int
 
 
-def planned(path: Path) -> Plan:
-    """The plan of the recipe at a path; the one that is kept, if nothing has changed that it depends on.
+def planned(path: Path, state: OwnFolder | None) -> Plan:
+    """Return the plan of the recipe at a path; the one that is kept, if nothing has changed that it depends on.
 
     Raises
     ------
     KivelError
         What the recipe may not say.
     """
-    kept = path.parent / STORE / f"plan-{path.name}.json"
-    with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
-        found = json.loads(kept.read_bytes())
+    name = f"plan-{path.name}.json"
+    with contextlib.suppress(KivelError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        found = json.loads((state and state.kept(name, _PURPOSE, most=_MOST_BYTES)) or b"{}")
         if found["by"] == [_FORMAT, __version__] and _is_same(found):
-            return Plan([_task(one) for one in found["tasks"]], found["store_bytes"])
+            return Plan([_task(one) for one in found["tasks"]], int(found["store_bytes"]))
     from kivel.recipe.planning import tasks_of
     from kivel.recipe.recipe_file import read_recipe
 
@@ -51,7 +56,10 @@ def planned(path: Path) -> Plan:
         plan = Plan(tasks_of(recipe), recipe.store_bytes)
     texts = {text.path.as_posix(): _mark(text.path) for text in recipe.texts}
     globs = [[pattern, names] for pattern, names in recipe.globs]
-    _keep(kept, {"by": [_FORMAT, __version__], "texts": texts, "globs": globs, **plan._asdict()})
+    content = {"by": [_FORMAT, __version__], "texts": texts, "globs": globs, **plan._asdict()}
+    if state:
+        with contextlib.suppress(OSError):  # where it cannot be kept, it is made again
+            state.keep(name, _PURPOSE, json.dumps(content, separators=(",", ":")).encode())
     return plan
 
 
@@ -73,24 +81,16 @@ def _is_same(found: Any) -> bool:
 
 
 def _mark(path: Path) -> list[Any]:
-    """By which a file is the very one that was planned.
-
-    A plan is not checked again, and one that came along with somebody's files must not be believed: nobody can say
-    beforehand which number a file gets here, and when.
-    """
-    stat = path.stat()
-    return [stat.st_ino, stat.st_ctime_ns, hashlib.blake2b(path.read_bytes(), digest_size=16).hexdigest()]
+    """By which a file is the very one that was planned."""
+    with opened_file(path) as file:
+        stat = os.fstat(file.fileno())
+        return [stat.st_ino, stat.st_ctime_ns, blake2b(file.read(stat.st_size), digest_size=16).hexdigest()]
 
 
 def _task(found: Sequence[Any]) -> Task:
     values: list[Any] = [tuple(value) if isinstance(value, list) else value for value in found]
-    return Task(*values)
-
-
-def _keep(path: Path, content: Any) -> None:
-    """Where it cannot be kept, it is made again."""
-    beside = path.with_name(f"{path.name}.{os.getpid()}")
-    with contextlib.suppress(OSError):
-        path.parent.mkdir(exist_ok=True)
-        beside.write_text(json.dumps(content, ensure_ascii=False, separators=(",", ":")), encoding="utf-8")
-        os.replace(beside, path)
+    task = Task(*values)
+    texts = (task.name, task.thing, task.command, task.line, *task.reads, *task.writes, *task.needs)
+    if not (all(isinstance(text, str) for text in texts) and all(map(is_said, (task.said, *task.retimes)))):
+        raise TypeError("not a task")
+    return task

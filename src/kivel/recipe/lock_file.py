@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from pathlib import Path
 
 from kivel.core.errors import KivelError, option
-from kivel.files.safety import file_bytes, shown
+from kivel.files.documents import DocumentError, json_bytes, read_json
+from kivel.files.safety import shown
 
 __all__ = ["lock_path", "lock_text", "require_as_locked"]
 
@@ -25,15 +25,15 @@ def lock_path(recipe: Path) -> Path:
 def lock_text(digests: Mapping[str, str]) -> str:
     """The same files give the same text."""
     content = {"format": "kivel-lock", "version": 1, "files": dict(sorted(digests.items()))}
-    return json.dumps(content, indent=2, ensure_ascii=False) + "\n"
+    return json_bytes(content, indent=2).decode() + "\n"
 
 
 def require_as_locked(path: Path, digests: Mapping[str, str]) -> None:
     """Raise `KivelError` where files are not as a lock says: which, and what to do."""
     try:
-        known = json.loads(file_bytes(path, most=_MOST_BYTES))["files"]
+        known = read_json(path, most=_MOST_BYTES, halves=True)["files"]
         known = {str(name): str(digest) for name, digest in known.items()}
-    except (ValueError, KeyError, TypeError, AttributeError) as error:
+    except (DocumentError, KeyError, TypeError, AttributeError) as error:
         todo = f"write it anew by {option('lock', True)}"
         raise KivelError(f"is no lock of a build; {todo}", where=shown(path)) from error
     wrong = [f"{name} is not made" for name in known if name not in digests]

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import contextlib
 import os
-import shutil
 import socket
 import threading
 from collections.abc import Iterable, Iterator, Mapping
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 from kivel import __version__
@@ -16,30 +15,27 @@ from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import counted
 from kivel.files.flushing import unflushed
+from kivel.files.own_folder import OwnFolder
 from kivel.making.commands import command
 from kivel.making.work import Work
-from kivel.recipe.stamps import Stamp, are_untouched, stamp_of
-from kivel.recipe.step_store import StepStore
+from kivel.recipe.stamps import Stamp, stamp_of
 from kivel.recipe.task import Task, as_given
 
-__all__ = ["Done", "Job", "perform"]
+__all__ = ["Done", "Job", "perform", "step_folder"]
 
 _in_one_folder = threading.Lock()
 
 
 class Job(NamedTuple):
-    """A task to be done in a folder; `more` are options of the build. Under a `key` its frames are kept, or taken.
+    """A task to be done in a folder; `more` are options of the build.
 
-    `inputs` are what it reads, as it was when the key was made of it; `ours` are files that an earlier build wrote, and
-    that are as it left them. `version` is that of the Kivel that wants it done.
+    `ours` are files that an earlier build wrote, and that are as it left them. `version` is that of the Kivel that
+    wants it done. Whoever does it believes nothing that is kept in the folder.
     """
 
     folder: str
     task: Task
     more: Mapping[str, Any]
-    store: str
-    key: str | None
-    inputs: Mapping[str, Stamp]
     ours: tuple[str, ...] = ()
     version: str = __version__
 
@@ -63,14 +59,11 @@ def perform(job: Job) -> Done:
         return Done({}, error=f"the worker on {host} does not see {job.folder}; all need it under the same path")
     # a process has one current folder: where a cluster's workers have several threads, one of them is used at a time
     with _in_one_folder, contextlib.chdir(job.folder):
-        store = StepStore(Path(job.store))
-        target = Path(job.task.said["out"][0]) if job.task.step else None
-        if job.key and target:
-            files = store.restore(job.key, target)
-            if files is not None:
-                return Done(_stamps(files), restored=True)
-        if target:
-            shutil.rmtree(target, ignore_errors=True)  # what a step makes depends on nothing that it made before
+        if job.task.step:
+            try:
+                step_folder(job.task).emptied()  # what a step makes depends on nothing that it made before
+            except OSError as error:
+                return Done({}, error=f"{job.task.said['out'][0]} cannot be made: {error.strerror or error}")
         work = Work(door="recipe", ours=frozenset(map(Path, job.ours)))
         try:
             with unflushed() if job.task.step else contextlib.nullcontext():
@@ -78,9 +71,13 @@ def perform(job: Job) -> Done:
         except KivelError as error:
             error.door = "recipe"
             return Done({}, notes=tuple(work.notes), error=str(error))
-        if job.key and target and are_untouched(job.inputs):  # else it may be of what somebody has just saved
-            store.keep(job.key, files)
         return Done(_stamps(files), tuple(file.as_posix() for file in changed), notes=tuple(work.notes))
+
+
+def step_folder(task: Task) -> OwnFolder:
+    """Where a step leaves its frames, as seen from the recipe's folder."""
+    root, *parts = PurePosixPath(task.said["out"][0]).parts
+    return OwnFolder(Path(root), tuple(parts))
 
 
 def _stamps(files: Iterable[Path]) -> dict[str, Stamp]:

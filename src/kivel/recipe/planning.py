@@ -11,8 +11,8 @@ from typing import Any
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.files.documents import TomlError
 from kivel.files.manifest.names import manifest_beside
-from kivel.files.toml_places import TomlError
 from kivel.making.commands import command
 from kivel.making.options.common_options import CommonOptions
 from kivel.making.options.option import Option

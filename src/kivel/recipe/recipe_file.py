@@ -12,8 +12,9 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from kivel.core.numbering import natural_order
+from kivel.files.documents import TomlError, read_toml
 from kivel.files.safety import file_text, shown
-from kivel.files.toml_places import TomlError, TomlPlace, key_text, read_toml, toml_lines
+from kivel.files.toml_places import TomlPlace, key_text, toml_lines
 from kivel.recipe.things import FRAME_COMMANDS, MANIFEST_COMMANDS, RECIPE_COMMANDS, Act, Recipe, RecipeText, Thing
 
 __all__ = ["RECIPE", "place_error", "read_recipe"]

@@ -13,9 +13,9 @@ from kivel import __version__
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.recipe.build_state import BuildState, Record
-from kivel.recipe.performing import Done, Job, perform
-from kivel.recipe.stamps import Stamp, Stamps, are_untouched, files_of
-from kivel.recipe.step_store import step_key
+from kivel.recipe.performing import Done, Job, perform, step_folder
+from kivel.recipe.stamps import UNKNOWN, Stamp, Stamps, are_untouched, files_of, seen_again, stamp_of
+from kivel.recipe.step_store import StepStore, step_key
 from kivel.recipe.task import Task
 from kivel.recipe.workers import Workers
 
@@ -68,6 +68,16 @@ def reasons(task: Task, record: Record | None, stamps: Stamps, inputs: Sequence[
             yield f"{path}, which it made, {'was changed' if found.digest else 'is gone'}"
 
 
+def _extra(task: Task, outputs: Mapping[str, Stamp]) -> Iterator[str]:
+    """Files among a step's frames that it did not make: others would take them for frames."""
+    if task.step:
+        folder = step_folder(task)
+        known = {os.path.basename(path) for path in outputs}
+        yield from (
+            f"{folder.path / one.name} is not of its making" for one in folder.entries() if one.name not in known
+        )
+
+
 def _said_otherwise(now: Mapping[str, Any], before: Mapping[str, Any]) -> Iterator[str]:
     if now["command"] != before.get("command"):
         yield f"it was made by {before.get('command')}"
@@ -98,6 +108,11 @@ class _Begun(NamedTuple):
     stamps: dict[str, Stamp]
 
 
+def _key(begun: _Begun) -> str:
+    digests = {path: stamp.digest for path, stamp in begun.stamps.items()}
+    return step_key(said_in_full(begun.task), __version__, digests)
+
+
 class Runner:
     """Does tasks with workers, or without them in this process.
 
@@ -119,7 +134,7 @@ class Runner:
         stamps: Stamps,
         workers: Workers | None,
         *,
-        store: str,
+        store: StepStore,
         more: Mapping[str, Any],
         remake: bool = False,
         dry_run: bool = False,
@@ -197,13 +212,14 @@ class Runner:
         ]
         why = (
             ("everything is to be made again",) if self._remake else tuple(reasons(task, record, self._stamps, inputs))
-        )
+        ) or tuple(_extra(task, outputs))
         if self._dry_run:
             follows = any(one.state == "to do" for one in needed)
             why = why or (("what it is made of is to be made",) if follows else ())
             self._end(Outcome(task, "to do" if why else "as it was", why))
             return None
         if not why:
+            self._remember(task, inputs)
             self._end(Outcome(task, "as it was", files=tuple(outputs)))
             return None
         if self._stopped:
@@ -211,14 +227,21 @@ class Runner:
             return None
         return _Begun(task, why, {path: self._stamps.of(path) for path in inputs})
 
+    def _remember(self, task: Task, inputs: Sequence[str]) -> None:
+        """Where files have other times and the same bytes: the next build need not read them again."""
+        record = self._state.records[task.name]
+        now, then = ({path: self._stamps.of(path) for path in paths} for paths in (inputs, record.outputs))
+        if now != record.inputs or then != record.outputs:
+            self._state.done(task.name, record.said, now, then)
+
     def _start(self, begun: _Begun, *, here: bool = False) -> None:
-        task, _, stamps = begun
-        digests = {path: stamp.digest for path, stamp in stamps.items()}
-        key = step_key(said_in_full(task), __version__, digests) if task.step else None
+        task = begun.task
+        if task.step and not self._remake and self._restored(begun):
+            return
         record = self._state.records.get(task.name)
         made = record.outputs if record else {}
         ours = tuple(path for path, stamp in made.items() if self._stamps.of(path).digest == stamp.digest)
-        job = Job(self._folder, task, self._more, self._store, None if self._remake else key, stamps, ours)
+        job = Job(self._folder, task, self._more, ours)
         if here or self._workers is None:
             self._take(begun, perform(job))
             return
@@ -229,6 +252,16 @@ class Runner:
             future = self._workers.executor().submit(perform, job)
         self._running[future] = begun
         future.add_done_callback(self._finished.put)
+
+    def _restored(self, begun: _Begun) -> bool:
+        """Whether a step's frames were kept, and are there again."""
+        folder = step_folder(begun.task)
+        names = self._store.restore(_key(begun), folder)
+        if names is None:
+            return False
+        paths = [(folder.path / name).as_posix() for name in names]
+        self._take(begun, Done({path: stamp_of(path) for path in paths}, restored=True))
+        return True
 
     def _finish_one(self) -> None:
         future = self._finished.get()
@@ -262,10 +295,15 @@ class Runner:
             return
         record = self._state.records.get(task.name)
         self._stamps.forget(record.outputs if record else ())
-        self._stamps.learn(done.files)
         saved = {path for path, stamp in stamps.items() if path not in done.files and not are_untouched({path: stamp})}
         # of what was saved meanwhile nobody knows which it was made of; the next build makes it of what is there then
-        stamps = {path: Stamp(-1, 0, 0, "") if path in saved else stamp for path, stamp in stamps.items()}
+        stamps = {path: UNKNOWN if path in saved else stamp for path, stamp in stamps.items()}
+        if task.step and not done.restored and not saved and not self._remake:
+            folder = step_folder(task)
+            self._store.keep(_key(begun), folder, [os.path.basename(path) for path in done.files])
+            # a second name changes when a file was changed, not what is in it
+            done = done._replace(files={path: seen_again(path, stamp) for path, stamp in done.files.items()})
+        self._stamps.learn(done.files)
         self._state.done(task.name, said_in_full(task), stamps, done.files)
         self._end(Outcome(task, "made", why, tuple(done.files), done.changed, done.notes, restored=done.restored))
 

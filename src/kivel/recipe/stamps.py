@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-import json
 import os
+import stat
 from collections.abc import Iterable, Iterator, Mapping
 from glob import glob, has_magic
 from pathlib import Path
 
+from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.files.documents import read_json, read_toml
+from kivel.files.safety import file_text, opened_file
 
-__all__ = ["Stamp", "Stamps", "are_untouched", "files_of", "stamp_of"]
+__all__ = ["UNKNOWN", "Stamp", "Stamps", "are_untouched", "files_of", "seen_again", "stamp_of"]
 
 _MOST_BYTES = 64 << 20
 _UNSURE_NS = 50_000_000
@@ -18,12 +21,26 @@ _UNSURE_NS = 50_000_000
 
 
 class Stamp(NamedTuple):
-    """`digest` is of all bytes; empty where there is no file."""
+    """`digest` is of all bytes; empty where there is no file.
+
+    `changed_ns` may be set by whoever writes a file, as archives do when they are unpacked; `stated_ns`, when anything
+    about it changed, by the system alone.
+    """
 
     size: int
     changed_ns: int
+    stated_ns: int
     number: int
     digest: str
+
+    @property
+    def seen(self) -> tuple[int, int, int, int]:
+        """What is known without reading the file."""
+        return (self.size, self.changed_ns, self.stated_ns, self.number)
+
+
+UNKNOWN = Stamp(-1, 0, 0, 0, "")
+"""Of what is no file, or may have been another."""
 
 
 class Stamps:
@@ -56,8 +73,8 @@ class Stamps:
     def _look(self, path: str) -> Stamp:
         seen = _seen(path)
         known = self._known.get(path)
-        same = known is not None and known[:3] == seen
-        if known is not None and same and not self._verify and seen[1] < self._surely_ns:
+        same = known is not None and known.seen == seen
+        if known is not None and same and not self._verify and max(seen[1:3]) < self._surely_ns:
             return known
         return stamp_of(path)
 
@@ -70,15 +87,22 @@ def stamp_of(path: str) -> Stamp:
 
 def are_untouched(stamps: Mapping[str, Stamp]) -> bool:
     """Whether files have the size, time and number that they had."""
-    return all(_seen(path) == stamp[:3] for path, stamp in stamps.items())
+    return all(_seen(path) == stamp.seen for path, stamp in stamps.items())
 
 
-def _seen(path: str) -> tuple[int, int, int]:
+def seen_again(path: str, stamp: Stamp) -> Stamp:
+    """Return the stamp of a file to which nothing was done that changes its bytes."""
+    return Stamp(*_seen(path), stamp.digest)
+
+
+def _seen(path: str) -> tuple[int, int, int, int]:
     try:
-        stat = os.stat(path)
-    except OSError:
-        return (-1, 0, 0)
-    return (stat.st_size, stat.st_mtime_ns, stat.st_ino)
+        found = os.stat(path)
+    except (OSError, ValueError):
+        return UNKNOWN.seen
+    if not stat.S_ISREG(found.st_mode):
+        return UNKNOWN.seen  # reading it might never end
+    return (found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino)
 
 
 def _digest(path: str) -> str:
@@ -86,10 +110,10 @@ def _digest(path: str) -> str:
 
     state = xxhash.xxh3_128()
     try:
-        with open(path, "rb") as file:
+        with opened_file(Path(path)) as file:
             while piece := file.read(1 << 20):
                 state.update(piece)
-    except OSError:
+    except (OSError, KivelError):
         return ""
     return str(state.hexdigest())
 
@@ -122,25 +146,20 @@ def _within(folder: str) -> Iterator[str]:
 def _pages(manifest: str) -> Iterator[str]:
     """The images of a manifest; of one that cannot be read none: whoever reads it says so."""
     try:
-        with open(manifest, "rb") as file:
-            pages = json.loads(file.read(_MOST_BYTES)).get("pages", [])
-        for page in pages:
+        for page in read_json(Path(manifest), most=_MOST_BYTES).get("pages", []):
             for image in page["maps"].values():
                 yield os.path.join(os.path.dirname(manifest), image["file"])
-    except (OSError, ValueError, TypeError, KeyError, AttributeError):
+    except (KivelError, TypeError, KeyError, AttributeError):
         return
 
 
 def _named_by_profile(profile: str) -> Iterator[str]:
     """Templates and schemas."""
-    import tomllib
-
     try:
-        with open(profile, "rb") as file:
-            outputs = tomllib.loads(file.read(_MOST_BYTES).decode("utf-8-sig")).get("output", [])
-        for output in outputs:
+        path = Path(profile)
+        for output in read_toml(file_text(path, most=_MOST_BYTES), profile).get("output", []):
             for key in ("template_file", "schema"):
                 if key in output:
-                    yield str(Path(profile).parent / output[key])
-    except (OSError, ValueError, TypeError, AttributeError):
+                    yield str(path.parent / output[key])
+    except (KivelError, TypeError, AttributeError):
         return

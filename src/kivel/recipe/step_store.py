@@ -6,72 +6,83 @@ import contextlib
 import hashlib
 import json
 import os
-import shutil
 from collections.abc import Iterable, Mapping
-from pathlib import Path
 from typing import Any
 
+from kivel.files.own_folder import OwnFolder
+
 __all__ = ["StepStore", "step_key"]
+
+_LIST, _PURPOSE = "list", "step"
+_MOST_BYTES = 64 << 20
 
 
 def step_key(said: Mapping[str, Any], version: str, inputs: Mapping[str, str]) -> str:
     """By which the result of a step is known: all that is said, by which version, the digests of all that is read."""
-    text = json.dumps([said, version, sorted(inputs.items())], ensure_ascii=False, sort_keys=True)
+    text = json.dumps([said, version, sorted(inputs.items())], ensure_ascii=True, sort_keys=True)
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
 class StepStore:
-    """Folders by their keys. Files are never changed in place, and so are shared with the steps' own folders."""
+    """Folders by their keys. Files are never changed in place, and so are shared with the steps' own folders.
 
-    def __init__(self, folder: Path) -> None:
+    Beside the files lies a list of their digests, with the mark of this user's key. What is not as the list says is
+    thrown out.
+    """
+
+    def __init__(self, folder: OwnFolder) -> None:
         self._folder = folder
 
-    def restore(self, key: str, target: Path) -> list[Path] | None:
-        """The files of a key, put into a folder as its only ones; None where there is no such key."""
-        kept = self._folder / key
+    def restore(self, key: str, target: OwnFolder) -> list[str] | None:
+        """Put the files of a key into a folder as its only ones; their names, or None where there is no such key."""
+        kept = self._folder.within(key)
+        digests = self._list(key)
+        if digests is None:
+            return None
         try:
-            names = sorted(entry.name for entry in os.scandir(kept))
-            shutil.rmtree(target, ignore_errors=True)
-            for name in names:
-                _shared(kept / name, target / name)
-            os.utime(kept)
-        except FileNotFoundError:
-            return None  # not there, or just thrown out
-        return [target / name for name in names]
+            target.emptied()
+            for name, digest in digests.items():
+                kept.share(name, target)
+                if target.digest_of(name) != digest:
+                    raise OSError(f"{name} is not what was kept")
+            kept.touch()
+        except (OSError, ValueError):  # not there, just thrown out, or changed
+            with contextlib.suppress(OSError):
+                target.emptied()
+                kept.removed()
+            return None
+        return list(digests)
 
-    def keep(self, key: str, files: Iterable[Path]) -> None:
-        """Files of one folder under a key, all or none."""
-        kept = self._folder / key
+    def _list(self, key: str) -> dict[str, str] | None:
+        content = self._folder.within(key).kept(_LIST, _PURPOSE, most=_MOST_BYTES)
+        with contextlib.suppress(ValueError, TypeError, KeyError):
+            said = json.loads(content or b"{}")
+            if said.get("key") == key:
+                return dict(said["files"])
+        return None
+
+    def keep(self, key: str, source: OwnFolder, names: Iterable[str]) -> None:
+        """Keep files of one folder under a key, all or none."""
         with contextlib.suppress(OSError):  # a full disk is no reason to fail: it is made again, then
-            beside = self._folder / f"{key}.{os.urandom(8).hex()}"
+            self._folder.made()
+            beside = self._folder.within(f"{key}.{os.urandom(8).hex()}").emptied()
             try:
-                beside.mkdir(parents=True)
-                for file in files:
-                    _shared(file, beside / file.name)
-                os.rename(beside, kept)
+                for name in names:
+                    source.share(name, beside)
+                digests = {name: source.digest_of(name) for name in sorted(names)}
+                beside.keep(_LIST, _PURPOSE, json.dumps({"key": key, "files": digests}).encode())
+                beside.renamed(key)
             finally:
-                shutil.rmtree(beside, ignore_errors=True)
+                beside.removed()
 
     def shrink(self, most_bytes: int) -> None:
         """Throw out what was not used for the longest time, until no more than that is left."""
-        entries = []
-        with contextlib.suppress(OSError):
-            entries = [(entry.stat().st_mtime_ns, entry.path) for entry in os.scandir(self._folder)]
-        sizes = {path: sum(file.stat().st_size for file in os.scandir(path)) for _, path in entries}
+        entries = [entry for entry in self._folder.entries() if entry.is_folder]
+        sizes = {one.name: sum(file.length for file in self._folder.within(one.name).entries()) for one in entries}
         total = sum(sizes.values())
-        for _, path in sorted(entries):
+        for entry in sorted(entries, key=lambda one: (one.used_ns, one.name)):
             if total <= most_bytes:
                 break
-            shutil.rmtree(path, ignore_errors=True)
-            total -= sizes[path]
-
-
-def _shared(source: Path, target: Path) -> None:
-    """The same file under another name where the file system can do that, else a copy."""
-    target.parent.mkdir(parents=True, exist_ok=True)
-    try:
-        os.link(source, target)
-    except FileNotFoundError:
-        raise
-    except OSError:
-        shutil.copy2(source, target)
+            with contextlib.suppress(OSError):
+                self._folder.within(entry.name).removed()
+            total -= sizes[entry.name]

@@ -9,6 +9,7 @@ from pathlib import Path
 from kivel.core.errors import KivelError
 from kivel.recipe.build_state import BuildState
 from kivel.recipe.kept_plan import planned
+from kivel.recipe.state_folder import own_state
 from kivel.recipe.task import STORE
 
 __all__ = ["changes"]
@@ -50,7 +51,7 @@ def _watched(recipe: Path) -> list[Path]:
     """Folders to look into: where the recipe is, and where what it reads lies."""
     folders = {recipe.parent}
     try:
-        tasks = planned(recipe).tasks
+        tasks = planned(recipe, own_state(recipe.parent)).tasks
     except KivelError:
         return [recipe.parent]  # a change of the recipe may mend it
     for read in (read for task in tasks for read in task.reads if not read.startswith(STORE)):
@@ -63,7 +64,7 @@ def _watched(recipe: Path) -> list[Path]:
 
 def _written(recipe: Path) -> set[str]:
     """What earlier builds made."""
-    state = BuildState(recipe.parent / STORE / f"state-{recipe.name}.jsonl")
+    state = BuildState(own_state(recipe.parent), recipe.name)
     return {os.path.normpath(path) for one in state.records.values() for path in one.outputs}
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator
 from dataclasses import fields, is_dataclass
 from fractions import Fraction
@@ -15,9 +14,9 @@ import msgspec
 
 from kivel.core.errors import KivelError, located
 from kivel.core.layout.grid import Grid
-from kivel.core.numbers import LONGEST
 from kivel.core.pixels import Size
 from kivel.core.playback.clip import Clip
+from kivel.files.documents import DocumentError, json_of
 from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, Page
 from kivel.files.manifest.names import COLOR, FORMAT, VERSION, ManifestError
 from kivel.files.manifest.text import self_digest
@@ -27,8 +26,6 @@ __all__ = ["edited_since_written", "parse_manifest", "read_manifest", "schema_te
 
 
 _MOST_BYTES = 64 << 20
-_DIGITS = bytes(ord("0") if 48 <= code <= 57 else ord(" ") for code in range(256))
-"""Every digit as a 0, all else as a space."""
 
 
 def read_manifest(path: Path) -> Manifest:
@@ -84,42 +81,13 @@ def schema_text() -> str:
 
 
 def _json(data: bytes) -> dict[str, Any]:
-    # looking at each number by itself takes half of the reading
-    whole = _whole if b"0" * (LONGEST + 1) in data.translate(_DIGITS) else None
     try:
-        content = json.loads(data.decode("utf-8-sig"), parse_int=whole, parse_float=_float, parse_constant=_float)
-    except UnicodeDecodeError as error:
-        raise ManifestError(f"not UTF-8 text (byte {error.start}); it should be JSON") from error
-    except json.JSONDecodeError as error:
-        raise ManifestError(f"broken JSON in line {error.lineno}, column {error.colno}: {error.msg}") from error
-    except RecursionError as error:
-        raise ManifestError("broken JSON: nested too deeply") from error
-    if b"\\u" in data and _has_half_characters(content):
-        raise ManifestError("not UTF-8 text: an escape like \\ud800 stands for half a character; write the whole one")
+        content = json_of(data)
+    except DocumentError as error:
+        raise ManifestError(error.message) from error
     if not isinstance(content, dict):
         raise ManifestError("not a Kivel manifest: expected a JSON object")
     return content
-
-
-def _whole(text: str) -> int:
-    if len(text.lstrip("-")) > LONGEST:
-        raise ManifestError(f"{text[:LONGEST]}... is a number of more than {LONGEST} digits; write a shorter one")
-    return int(text)
-
-
-def _float(text: str) -> float:
-    value = float(text)
-    if not abs(value) < 10**LONGEST:
-        raise ManifestError(f"{text} is a number of more than {LONGEST} digits; write a shorter one")
-    return value
-
-
-def _has_half_characters(content: Any) -> bool:
-    try:
-        json.dumps(content, ensure_ascii=False).encode()
-    except UnicodeEncodeError:
-        return True
-    return False
 
 
 def _sorted_out(value: Any, expected: Any) -> Any:

@@ -13,7 +13,8 @@ from pathlib import Path
 from kivel.core.checks.findings import CODES, SEVERITIES, Finding, Spot
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.files.safety import file_bytes, shown
+from kivel.files.documents import DocumentError, read_json
+from kivel.files.safety import shown
 
 __all__ = ["Allowance", "Allowed", "known_findings", "let_pass", "parse_allowance"]
 
@@ -105,10 +106,10 @@ def known_findings(path: Path) -> Counter[str]:
         If the file is none.
     """
     try:
-        content = json.loads(file_bytes(path, most=_MOST_BYTES))
+        content = read_json(path, most=_MOST_BYTES, halves=True)
         return Counter(
             json.dumps([one["code"], *(one["where"].get(key) for key in ("file", "map", "clip", "frame"))])
             for one in content["findings"]
         )
-    except (ValueError, KeyError, TypeError, AttributeError) as error:
+    except (DocumentError, KeyError, TypeError, AttributeError) as error:
         raise KivelError("is no report of a check; make one as JSON", where=shown(path)) from error

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import codecs
-import json
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path, PurePosixPath
 from typing import TYPE_CHECKING, Any
@@ -11,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from kivel.core.errors import KivelError, UsageError, located
 from kivel.core.exporting.name_patterns import filled_name
 from kivel.core.named_tuples import NamedTuple
+from kivel.files.documents import DocumentError, json_of
 from kivel.files.profile_file import OutputRule, ProfileFile, Units
 from kivel.files.safety import file_bytes, shown
 from kivel.files.templates import RenderJob, TemplateError, rendered
@@ -212,12 +212,12 @@ def check_schema(file: ProfileFile, number: int, name: str, text: str) -> None:
     place = ("output", number, "schema")
     path = file.beside(str(rule.schema))
     try:
-        schema = json.loads(file_bytes(path, most=1 << 24))
-    except ValueError as error:
+        schema = json_of(file_bytes(path, most=1 << 24))
+    except DocumentError as error:
         raise file.error(place, f"{shown(path)} is no JSON: {error}") from error
     try:
-        content = json.loads(text)
-    except ValueError as error:
+        content = json_of(text.encode())
+    except DocumentError as error:
         raise file.error(place, f"{name}, is no JSON: {error}") from error
     try:
         kind = validators.validator_for(schema)
