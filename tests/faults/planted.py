@@ -139,7 +139,8 @@ def _ledger(pack: str, name: str) -> Plant:
         with contextlib.suppress(OSError):
             data = (project / pack / name).read_bytes()
             digest = f"xxh3-128:{xxhash.xxh3_128_hexdigest(data)}"
-            content = {"format": "kivel-ledger", "version": 1, "packs": {pack: {name: digest}}}
+            owned = {"task": "", "manifests": ["sheet/s.kivel.json"], "files": {name: digest}, "mark": "0" * 32}
+            content = {"format": "kivel-ledger", "version": 1, "packs": {pack: [owned]}}
             _text(project / "pack.ledger.json", content)
 
     return plant

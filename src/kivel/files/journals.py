@@ -11,21 +11,18 @@ import os
 from pathlib import Path
 from typing import Any, Literal, Self, get_args
 
-import xxhash
-
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.flushing import flush_to_disk
 from kivel.files.own_state import is_own, own_mark
-from kivel.files.safety import file_bytes, opened_file
+from kivel.files.safety import file_bytes
 
-__all__ = ["Journal", "PlannedFile", "State", "content_of", "is_own_stage", "stage_mark", "sync_folder"]
+__all__ = ["Journal", "PlannedFile", "State", "is_own_stage", "stage_mark", "sync_folder"]
 
 State = Literal["place", "undo"]
 _JOURNAL = "journal"
 _MOST_BYTES = 64 << 20
 _MOST_MARK_BYTES = 256
-_PIECE = 1 << 20
 
 
 class PlannedFile(NamedTuple):
@@ -128,18 +125,6 @@ def is_own_stage(stage: Path, lock: str) -> bool:
     if held == stage_mark(stage) or Journal.read(stage):
         return True
     return not held and set(os.listdir(stage)) <= {lock}
-
-
-def content_of(path: Path) -> str | None:
-    """Return the digest of a file's bytes; None for what is no regular file, or is not there."""
-    digest = xxhash.xxh3_128()
-    try:
-        with opened_file(path, follow_links=False) as file:
-            while piece := file.read(_PIECE):
-                digest.update(piece)
-    except (KivelError, OSError):
-        return None
-    return str(digest.hexdigest())
 
 
 def sync_folder(folder: Path) -> None:

@@ -15,7 +15,8 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Self
 
-from kivel.files.journals import Journal, PlannedFile, State, content_of, is_own_stage, stage_mark, sync_folder
+from kivel.files.file_digest import file_digest
+from kivel.files.journals import Journal, PlannedFile, State, is_own_stage, stage_mark, sync_folder
 from kivel.files.locks import FileLock
 
 __all__ = [
@@ -144,7 +145,7 @@ class Stage:
             new = self.new(number)
             if file.name is None or not os.path.lexists(new):
                 continue
-            if content_of(new) == file.put and self._may_take(file):
+            if file_digest(new) == file.put and self._may_take(file):
                 os.replace(new, self.folder / file.name)
             else:
                 left.append(file.name)
@@ -161,12 +162,12 @@ class Stage:
                 continue
             target, old, new = self.folder / file.name, self._old(number), self.new(number)
             if os.path.lexists(old):
-                if content_of(old) == file.old and self._may_take(file):
+                if file_digest(old) == file.old and self._may_take(file):
                     os.replace(old, target)
                 else:
                     left.append(file.name)
             elif not os.path.lexists(new) and os.path.lexists(target):
-                if content_of(target) != file.put:
+                if file_digest(target) != file.put:
                     left.append(file.name)
                     continue
                 target.unlink()
@@ -177,14 +178,14 @@ class Stage:
     def _may_take(self, file: PlannedFile) -> bool:
         """Whether the place of a file is free, or holds what the set found or put there."""
         target = self.folder / str(file.name)
-        return not os.path.lexists(target) or content_of(target) in {file.old, file.put} - {None}
+        return not os.path.lexists(target) or file_digest(target) in {file.old, file.put} - {None}
 
     def plan(self) -> None:
         """Look at all files, at those that wait and at those in whose place they come."""
         self.planned = tuple(
             PlannedFile(None, None, None)
             if name is None
-            else PlannedFile(name, content_of(self.new(number)), content_of(self.folder / name))
+            else PlannedFile(name, file_digest(self.new(number)), file_digest(self.folder / name))
             for number, name in enumerate(self.names)
         )
 

@@ -14,7 +14,7 @@ from kivel.core.named_tuples import NamedTuple
 if TYPE_CHECKING:
     from kivel.files.output_set import Written
 
-__all__ = ["Cancelled", "Note", "Progress", "Watch", "Work"]
+__all__ = ["Cancelled", "Note", "Progress", "RecipeTask", "Watch", "Work"]
 
 
 class Cancelled(KivelError):  # noqa: N818 - what happened, not what is wrong
@@ -43,14 +43,31 @@ Watch = Callable[[Note | Progress], object]
 work."""
 
 
+class RecipeTask(NamedTuple):
+    """A task of a recipe, by its name; `others` are the names of all that write into packs."""
+
+    recipe: str
+    name: str
+    others: frozenset[str]
+
+
 class Work:
     """The notes of one piece of work, the files that it has put in place, and those who watch it.
 
     `ours` are files, as the options name them, of which the caller knows that Kivel wrote them and nobody edited them.
+    `task` is what a recipe wants done, None for whatever is asked for by hand.
     """
 
-    def __init__(self, watch: Watch | None = None, *, door: Door = "command", ours: Collection[Path] = ()) -> None:
+    def __init__(
+        self,
+        watch: Watch | None = None,
+        *,
+        door: Door = "command",
+        ours: Collection[Path] = (),
+        task: RecipeTask | None = None,
+    ) -> None:
         self.ours = ours
+        self.task = task
         self._watch = watch
         self._door: Door = door
         self._lock = threading.Lock()

@@ -180,9 +180,10 @@ def _built(
             more["max-pixels"] = str(options.max_pixels)
         if workers is not None or options.jobs == 1:
             more["jobs"] = "1"
+        exporters = frozenset(task.name for task in plan.tasks if task.fills_a_pack)
         runner = Runner(
-            str(Path.cwd()), state, stamps, workers, store=store, more=more, remake=options.remake,
-            dry_run=dry_run, keep_going=options.keep_going, told=told,
+            str(Path.cwd()), state, stamps, workers, store=store, recipe=Path(options.file).name, exporters=exporters,
+            more=more, remake=options.remake, dry_run=dry_run, keep_going=options.keep_going, told=told,
         )  # fmt: skip
         runner.run(chosen)
     leftover, removed = _leftover(options, state, plan.tasks, dry_run=dry_run)

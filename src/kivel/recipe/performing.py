@@ -17,7 +17,7 @@ from kivel.core.wording import counted
 from kivel.files.flushing import unflushed
 from kivel.files.own_folder import OwnFolder
 from kivel.making.commands import command
-from kivel.making.work import Work
+from kivel.making.work import RecipeTask, Work
 from kivel.recipe.stamps import Stamp, stamp_of
 from kivel.recipe.task import Task, as_given
 
@@ -36,6 +36,7 @@ class Job(NamedTuple):
     folder: str
     task: Task
     more: Mapping[str, Any]
+    of: RecipeTask
     ours: tuple[str, ...] = ()
     version: str = __version__
 
@@ -64,7 +65,7 @@ def perform(job: Job) -> Done:
                 step_folder(job.task).emptied()  # what a step makes depends on nothing that it made before
             except OSError as error:
                 return Done({}, error=f"{job.task.said['out'][0]} cannot be made: {error.strerror or error}")
-        work = Work(door="recipe", ours=frozenset(map(Path, job.ours)))
+        work = Work(door="recipe", ours=frozenset(map(Path, job.ours)), task=job.of)
         try:
             with unflushed() if job.task.step else contextlib.nullcontext():
                 files, changed = _worked(job, work)

@@ -52,7 +52,7 @@ class _Planner:
         self._results: dict[str, _Result] = {}
         self._within: list[str] = []
         self._tasks: list[Task] = []
-        self._written: dict[str, Task] = {}
+        self._written: dict[str, list[Task]] = {}
         self._names_written: set[str] = set()
         self._checked: set[tuple[str, ...]] = set()
         self._real: dict[str, str] = {}
@@ -69,7 +69,7 @@ class _Planner:
         """A task needs those that write what it reads, also where it names the file and not the thing."""
         likely = [path for path in task.reads if self._may_be_written(path)]
         found = {self._key(path) for path in likely} & self._written.keys()
-        more = {self._written[key].name for key in found} - {task.name}
+        more = {writer.name for key in found for writer in self._written[key]} - {task.name}
         return task._replace(needs=tuple(dict.fromkeys((*task.needs, *sorted(more))))) if more else task
 
     def _may_be_written(self, path: str) -> bool:
@@ -224,19 +224,16 @@ class _Planner:
         return said
 
     def _allowed_and_alone(self, thing: Thing, act: Act, task: Task) -> Task:
-        """Refuse what is written outside, and what two write; packs are for many, one after the other."""
+        """Refuse what is written outside, and what two write; packs are filled by many, each with files of its own."""
         for path in task.writes:
             full = self._full(path)
             if not any(full == one or full.startswith(one.rstrip(os.sep) + os.sep) for one in self._allowed):
                 message = f'{path} lies outside the recipe\'s folder; allow its folder, as allow = ["../art"]'
                 raise place_error(thing.file, act.place, message)
-            other = self._written.setdefault(self._key(path), task)
-            if other is task:
-                continue
-            if task.command == other.command == "export" and "profile" in task.said:
-                task = task._replace(needs=tuple(dict.fromkeys((*task.needs, other.name))))
-                self._written[self._key(path)] = task
-            else:
+            writers = self._written.setdefault(self._key(path), [])
+            writers.append(task)
+            other = writers[0]
+            if other is not task and not (task.fills_a_pack and other.fills_a_pack):
                 raise place_error(thing.file, act.place, f"{path} is written by {other.name} already ({other.line})")
         return task
 

@@ -12,6 +12,7 @@ from typing import Any
 from kivel import __version__
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.making.work import RecipeTask
 from kivel.recipe.build_state import BuildState, Record
 from kivel.recipe.performing import Done, Job, perform, step_folder
 from kivel.recipe.stamps import UNKNOWN, Stamp, Stamps, are_untouched, files_of, seen_again, stamp_of
@@ -121,6 +122,10 @@ class Runner:
 
     Parameters
     ----------
+    recipe : str
+        The recipe's name, as seen from its folder.
+    exporters : frozenset
+        The names of all its tasks that write into packs, done now or not.
     workers : Workers or None
         Who does what can be done at the same time.
     told : callable
@@ -135,6 +140,8 @@ class Runner:
         workers: Workers | None,
         *,
         store: StepStore,
+        recipe: str,
+        exporters: frozenset[str],
         more: Mapping[str, Any],
         remake: bool = False,
         dry_run: bool = False,
@@ -146,6 +153,8 @@ class Runner:
         self._stamps = stamps
         self._workers = workers
         self._store = store
+        self._recipe = recipe
+        self._exporters = exporters
         self._more = more
         self._remake = remake
         self._dry_run = dry_run
@@ -241,7 +250,8 @@ class Runner:
         record = self._state.records.get(task.name)
         made = record.outputs if record else {}
         ours = tuple(path for path, stamp in made.items() if self._stamps.of(path).digest == stamp.digest)
-        job = Job(self._folder, task, self._more, ours)
+        of = RecipeTask(self._recipe, task.name, self._exporters)
+        job = Job(self._folder, task, self._more, of, ours)
         if here or self._workers is None:
             self._take(begun, perform(job))
             return

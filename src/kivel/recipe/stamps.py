@@ -11,7 +11,7 @@ from pathlib import Path
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.documents import read_json, read_toml
-from kivel.files.safety import file_text, opened_file
+from kivel.files.safety import file_text
 
 __all__ = ["UNKNOWN", "Stamp", "Stamps", "are_untouched", "files_of", "seen_again", "stamp_of"]
 
@@ -106,16 +106,9 @@ def _seen(path: str) -> tuple[int, int, int, int]:
 
 
 def _digest(path: str) -> str:
-    import xxhash
+    from kivel.files.file_digest import file_digest
 
-    state = xxhash.xxh3_128()
-    try:
-        with opened_file(Path(path)) as file:
-            while piece := file.read(1 << 20):
-                state.update(piece)
-    except (OSError, KivelError):
-        return ""
-    return str(state.hexdigest())
+    return file_digest(Path(path), follow_links=True) or ""
 
 
 def files_of(path: str) -> Iterator[str]:

@@ -36,6 +36,11 @@ class Task(NamedTuple):
     step: bool
     line: str
 
+    @property
+    def fills_a_pack(self) -> bool:
+        """Whether it writes into a folder that may be filled by others as well."""
+        return self.command == "export" and "profile" in self.said
+
 
 def is_said(found: object) -> bool:
     """Whether it is of the type `Said`, wherever it was read."""

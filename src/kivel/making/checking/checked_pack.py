@@ -11,7 +11,8 @@ from pathlib import Path, PurePosixPath
 
 from kivel.core.checks.findings import Finding, Spot
 from kivel.core.errors import KivelError, option
-from kivel.files.ledger import content_digest, ledger_path, read_ledger
+from kivel.files.file_digest import bytes_digest
+from kivel.files.ledger import ledger_path, read_ledger
 from kivel.files.profile_file import ProfileFile
 from kivel.files.safety import file_bytes
 from kivel.making.exports.packs import check_schema
@@ -29,7 +30,7 @@ _RICH = (b"{\\rtf", b"PK\x03\x04", b"\xd0\xcf\x11\xe0")
 def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | None) -> Iterator[Finding]:
     """What is odd about a pack; `made` are the files that its manifests make now, where those are given."""
     ledger = read_ledger(ledger_path(file.path))
-    written = ledger.packs.get(relative_to(ledger.path.parent)(str(folder)), {})
+    written = ledger.digests(relative_to(ledger.path.parent)(str(folder)))
     expected = set(written if made is None else made)
     there = _files_in(folder)
     yield from _clashes(there)
@@ -56,7 +57,7 @@ def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | N
             yield Finding(
                 "file-stale", "warning", Spot(name), None, text, f"kivel export {option('profile', file.path)}"
             )
-        elif made is None and name in written and content_digest(data) != written[name]:
+        elif made is None and name in written and bytes_digest(data) != written[name]:
             yield Finding(
                 "file-edited", "note", Spot(name), None, "was changed since Kivel wrote it", "export elsewhere"
             )
