@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from kivel.core.light import from_light, to_light
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size, bit_depth, on_canvas
+from kivel.core.pixels import Pixels, Size, bit_depth, on_canvas, size_of
 from kivel.core.room import require_room
 
 __all__ = ["BLENDS", "OPERATORS", "Layer", "stacked"]
@@ -22,6 +22,7 @@ Planes = NDArray[np.float32]
 Blend = Callable[[Planes, Planes], Planes]
 """Straight colours below and above, (3, H, W) each, to the blended one."""
 
+_BAND_PX = 1 << 18
 _LUMINANCE = np.array([0.3, 0.59, 0.11], np.float32)[:, None, None]
 
 
@@ -63,22 +64,31 @@ def stacked(
     depth = depth or max(bit_depth(layer.image) for layer in layers)
     linear = linear or any(layer.image.dtype == np.float32 for layer in layers)
     require_room(*size, bits=depth, what="the stack would have")
+    stack: Pixels = np.empty((size.h, size.w, 4), {8: np.uint8, 16: np.uint16, 32: np.float32}[depth])
+    # band by band: planes of float take four times the room of bytes, and several are there at a time
+    rows = max(1, _BAND_PX // size.w)
+    for top in range(0, size.h, rows):
+        band = stack[top : top + rows]
+        band[:] = _stacked_band(layers, band, top, opacity=opacity, linear=linear)
+    return stack
+
+
+def _stacked_band(layers: Sequence[Layer], band: Pixels, top: int, *, opacity: float, linear: bool) -> Pixels:
+    """The rows of a stack from `top` on, as many and as deep as `band` has."""
+    size = size_of(band)
     total = np.zeros((4, size.h, size.w), np.float32)
     for layer in layers:
-        total = _laid_over(total, _planes(layer, size, linear), layer.blend, layer.operator)
+        total = _laid_over(total, _planes(layer, size, top, linear), layer.blend, layer.operator)
     total *= opacity
-    dtype = {8: np.uint8, 16: np.uint16, 32: np.float32}[depth]
     if linear:
-        return from_light(total, dtype)
+        return from_light(total, band.dtype)
     total[:3] = np.clip(_straight(total), 0, 1)
-    return from_light(total, dtype, "mask")
+    return from_light(total, band.dtype, "mask")
 
 
-def _planes(layer: Layer, size: Size, linear: bool) -> Planes:
-    height, width = layer.image.shape[:2]
-    whole = layer.image
-    if layer.offset != (0, 0) or Size(width, height) != size:
-        whole = on_canvas(whole, size, layer.offset)
+def _planes(layer: Layer, size: Size, top: int, linear: bool) -> Planes:
+    x, y = layer.offset
+    whole = on_canvas(layer.image, size, (x, y - top))
     planes = to_light(whole, "color" if linear else "mask")
     if not linear:
         planes[:3] *= planes[3]

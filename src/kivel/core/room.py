@@ -11,7 +11,7 @@ from contextvars import ContextVar
 
 from kivel.core.errors import KivelError, option
 
-__all__ = ["DEFAULT_MAX_PIXELS", "RoomError", "limited", "require_room"]
+__all__ = ["DEFAULT_MAX_PIXELS", "RoomError", "limited", "require_room", "require_total"]
 
 DEFAULT_MAX_PIXELS = 16384 * 16384
 
@@ -60,13 +60,19 @@ def require_room(
     RoomError
         If it would take more than the limit.
     """
+    many = f"{frames} frames of " if frames > 1 else ""
+    _require(width * height * frames, bits, f"{what} {many}{width}x{height} px", todo, limit)
+
+
+def require_total(pixels: int, *, bits: int = 8, what: str, limit: int | None = None) -> None:
+    """Pass the gate with many images at a time, of so many pixels together; as `require_room`."""
+    _require(pixels, bits, f"{what} {pixels:,} pixels together", "if that is right", limit)
+
+
+def _require(pixels: int, bits: int, what: str, todo: str, limit: int | None) -> None:
     most = _LIMIT.get() if limit is None else limit
     weight = max(1, bits // 8)
-    if most is None or width * height * frames * weight <= most:
+    if most is None or pixels * weight <= most:
         return
-    many = f"{frames} frames of " if frames > 1 else ""
     deep = {2: " of 16 bits a channel, which count double", 4: " of float, which count fourfold"}.get(weight, "")
-    raise RoomError(
-        f"{what} {many}{width}x{height} px{deep}, more than the limit of {most:,} pixels; "
-        f"{todo}, pass {option('max-pixels')}"
-    )
+    raise RoomError(f"{what}{deep}, more than the limit of {most:,} pixels; {todo}, pass {option('max-pixels')}")

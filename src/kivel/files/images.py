@@ -14,7 +14,7 @@ import numpy as np
 from kivel.core.errors import KivelError, located
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Size, bit_depth, size_of
-from kivel.core.room import require_room
+from kivel.core.room import require_room, require_total
 from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays
 from kivel.files.png.chunks import SIGNATURE
 from kivel.files.png.read import Png, parse_png, pixels_of, scan_png
@@ -235,7 +235,11 @@ def _exr_frames(path: Path, max_pixels: int) -> list[FrameSource]:
 def _layered_frames(path: Path, wanted: LayerFrames | None, max_pixels: int) -> list[FrameSource]:
     from kivel.files.openraster import layered_frames
 
-    stack = layered_frames(path, wanted, lambda size, bits: _check_pixels(size, 1, max_pixels, bits))
+    def check(size: Size, bits: int, pixels: int) -> None:
+        _check_pixels(size, 1, max_pixels, bits)
+        require_total(pixels, bits=bits, what="its layers and groups have", limit=max_pixels)
+
+    stack = layered_frames(path, wanted, check)
     frames = [
         _frame(path, stack.size, stack.depth, "OpenRaster", layer.load, index)
         for index, layer in enumerate(stack.frames)

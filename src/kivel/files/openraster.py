@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import contextlib
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Set
 from pathlib import Path
 from typing import Any, Literal, get_args
 
@@ -16,8 +16,8 @@ import numpy as np
 from kivel.core.blend import BLENDS, OPERATORS, Layer, stacked
 from kivel.core.errors import KivelError, located
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size
-from kivel.files.png.chunks import SIGNATURE, parse_header
+from kivel.core.pixels import Pixels, Size, bit_depth, size_of
+from kivel.files.png.chunks import SIGNATURE, Header, parse_header
 from kivel.files.png.read import parse_png, pixels_of
 from kivel.files.safety import opened_file, shown
 
@@ -28,6 +28,7 @@ LAYER_FRAMES: tuple[LayerFrames, ...] = get_args(LayerFrames)
 
 _MOST_XML = 16 << 20
 _DEEPEST = 64
+_MOST_LAYERS = 4096
 
 
 class OpenRasterError(KivelError):
@@ -63,7 +64,7 @@ class LayeredImage(NamedTuple):
     note: str
 
 
-def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size, int], None]) -> LayeredImage:
+def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size, int, int], None]) -> LayeredImage:
     """The frames of an OpenRaster file.
 
     Parameters
@@ -71,7 +72,8 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
     wanted : "layers", "groups" or None
         None takes the groups of the top level if there are any, else the layers.
     check : callable
-        Raises if an image of that size and depth is too large; called before anything is decoded.
+        Raises if an image of that size and depth is too large, drawn of so many pixels in all: layers, and a canvas
+        for each group. Called before anything is decoded.
 
     Raises
     ------
@@ -80,8 +82,8 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
     """
     with _archive(path) as archive:
         size, root = _stack(archive)
-        depth = max((_checked_depth(archive, node, check) for node in _leaves(root)), default=8)
-        check(size, depth)
+        headers = _headers(archive, root)
+    depth = max((header.depth for header in headers.values() if header.depth > 8), default=8)
     by_group = any(not node.src for node in root.children) if wanted is None else wanted == "groups"
     chosen = list(root.children) if by_group else list(_leaves(root, hidden=False))
     shown_nodes = [node for node in chosen if node.visible]
@@ -89,25 +91,45 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
     note = f"hidden, left out: {', '.join(hidden[:8])}" if hidden else ""
     if not shown_nodes:
         raise OpenRasterError("no visible layer in it")
+    for node in shown_nodes:
+        check(size, depth, size.w * size.h + _pixels_within(node, headers, size))
     frames = tuple(LayeredFrame(node.name, _loader(path, node, size, depth)) for node in shown_nodes)
     return LayeredImage(size, depth, frames, note)
 
 
-def _checked_depth(archive: zipfile.ZipFile, node: _Node, check: Callable[[Size, int], None]) -> int:
-    """The bits of its image, which is there and no larger than it may be, unpacked or in the archive."""
-    if node.src not in archive.namelist():
-        raise OpenRasterError(f"layer {node.name!r}: {node.src} is not in the archive; save it again")
-    with archive.open(node.src) as file:
+def _headers(archive: zipfile.ZipFile, root: _Node) -> dict[str, Header]:
+    """What the images of all layers state of themselves."""
+    layers = list(_leaves(root))
+    if len(layers) > _MOST_LAYERS:
+        raise OpenRasterError(f"it has {len(layers):,} layers; at most {_MOST_LAYERS:,} are read")
+    names = set(archive.namelist())
+    return {layer.src: _header(archive, layer.src, layer.name, names) for layer in layers}
+
+
+def _header(archive: zipfile.ZipFile, src: str, name: str, names: Set[str]) -> Header:
+    """That of an image which is there, and no larger in the archive than it can be."""
+    if src not in names:
+        raise OpenRasterError(f"layer {name!r}: {src} is not in the archive; save it again")
+    with archive.open(src) as file:
         start = file.read(len(SIGNATURE) + 8 + 13)
     if not start.startswith(SIGNATURE) or len(start) < len(SIGNATURE) + 21:
-        raise OpenRasterError(f"layer {node.name!r}: {node.src} is not a PNG; save it again")
+        raise OpenRasterError(f"layer {name!r}: {src} is not a PNG; save it again")
     header = parse_header(start[-13:])
     size = header.size
-    check(size, header.depth)
     # a header may state a small image over data that unpacks without end
-    if archive.getinfo(node.src).file_size > 16 * size.w * size.h + _MOST_XML:
-        raise OpenRasterError(f"layer {node.name!r}: {node.src} is larger than {size} px can be; save it again")
-    return max(8, header.depth)
+    if archive.getinfo(src).file_size > 16 * size.w * size.h + _MOST_XML:
+        raise OpenRasterError(f"layer {name!r}: {src} is larger than {size} px can be; save it again")
+    return header
+
+
+def _pixels_within(node: _Node, headers: Mapping[str, Header], size: Size) -> int:
+    """How many pixels are there at a time while a layer or group is drawn: all that is visible in it."""
+    if node.src:
+        stated = headers[node.src].size
+        return stated.w * stated.h
+    visible = [child for child in node.children if child.visible]
+    groups = sum(not child.src for child in visible)
+    return groups * size.w * size.h + sum(_pixels_within(child, headers, size) for child in visible)
 
 
 @contextlib.contextmanager
@@ -204,7 +226,10 @@ def _loader(path: Path, node: _Node, size: Size, depth: int) -> Callable[[], Pix
 def _drawn(archive: zipfile.ZipFile, node: _Node, size: Size, depth: int) -> Pixels:
     """A layer or group by itself on the canvas, with its own opacity."""
     if node.src:
-        return stacked(size, [Layer(_pixels(archive, node.src), opacity=node.opacity, offset=node.offset)], depth=depth)
+        image = _pixels(archive, node.src)
+        if node.opacity == 1 and node.offset == (0, 0) and size_of(image) == size and bit_depth(image) == depth:
+            return image
+        return stacked(size, [Layer(image, opacity=node.opacity, offset=node.offset)], depth=depth)
     layers = [
         Layer(
             _pixels(archive, child.src) if child.src else _drawn(archive, child._replace(opacity=1.0), size, depth),
