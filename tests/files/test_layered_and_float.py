@@ -82,6 +82,19 @@ def test_damaged_stacks_are_told(tmp_path: Path, stack: str, message: str) -> No
     assert str(caught.value).startswith((tmp_path / "fly.ora").as_posix())
 
 
+def test_all_layers_of_a_frame_are_held_against_the_limit_together(tmp_path: Path) -> None:
+    """A frame that is one layer takes its own room; a group takes that of all in it, and a canvas."""
+    layers = '<layer name="l" src="data/c.png"/>' * 10
+    flat, group = (f'<image w="8" h="6"><stack>{text}</stack></image>' for text in (layers, f"<stack>{layers}</stack>"))
+    assert len(open_image(ora(tmp_path / "flat.ora", flat), max_pixels=96)) == 10
+    with pytest.raises(KivelError, match="its layers and groups have 528 pixels together, more than the limit of 527"):
+        open_image(ora(tmp_path / "group.ora", group), max_pixels=527)
+    assert len(open_image(tmp_path / "group.ora", max_pixels=528)) == 1
+    many = f'<image w="8" h="6"><stack>{layers * 410}</stack></image>'
+    with pytest.raises(KivelError, match="it has 4,100 layers; at most 4,096 are read"):
+        open_image(ora(tmp_path / "many.ora", many), max_pixels=1000)
+
+
 def test_damaged_archives_and_layers_are_told(tmp_path: Path) -> None:
     whole = ora(tmp_path / "fly.ora").read_bytes()
     (tmp_path / "cut.ora").write_bytes(whole[:-30])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import subprocess
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -16,7 +17,7 @@ import kivel
 from kivel.core.errors import KivelError
 from kivel.files.templates import RenderJob, TemplateError, rendered
 from kivel.making.profile import SHIPPED_PROFILES
-from program import art, files, read, write
+from program import PROGRAM, art, files, read, write
 
 HEAD = 'format = "kivel-profile"\nversion = 1\n'
 
@@ -240,6 +241,13 @@ FAULTS: dict[str, tuple[str, str]] = {
         OUTPUT + 'schema = "s.json"\ntemplate = "[1]"\n',
         r"p.toml:5: output\[0\].schema: owl.txt, .*: \$: \[1\] is not of type 'object'",
     ),
+    "a schema of itself": (OUTPUT + 'schema = "itself.json"\ntemplate = "{}"\n', r"itself.json refers to itself"),
+    "a schema of a number": (OUTPUT + 'schema = "five.json"\ntemplate = "{}"\n', r"five.json is no JSON Schema|cannot"),
+    "a schema without end": (
+        OUTPUT + 'schema = "slow.json"\ntemplate = """{"a": "aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaab"}"""\n',
+        r"slow.json: it takes longer than 2 seconds",
+    ),
+    "a schema that is deep": (OUTPUT + 'schema = "deep.json"\ntemplate = "{}"\n', r"deep.json: line 1: nested too"),
     "a schema from afar": (OUTPUT + 'schema = "far.json"\ntemplate = "{}"\n', r"refers to .*, and nothing is fetched"),
 }  # fmt: skip
 
@@ -248,11 +256,31 @@ FAULTS: dict[str, tuple[str, str]] = {
 def test_a_fault_has_its_place_and_nothing_is_written(place: Path, text: str, words: str) -> None:
     (place / "s.json").write_text('{"type": "object"}')
     (place / "far.json").write_text('{"$ref": "http://example.invalid/s.json"}')
+    (place / "itself.json").write_text('{"$ref": "#"}')
+    (place / "five.json").write_text("5")
+    (place / "slow.json").write_text('{"properties": {"a": {"pattern": "^(a+)+$"}}}')
+    (place / "deep.json").write_text('{"not": ' * 500 + "{}" + "}" * 500)
     name = profile(text)
     before = files(place)
     with pytest.raises(KivelError, match=words):
         kivel.export("owl.kivel.json", profile=name, out="pack")
     assert files(place) == before
+
+
+def test_a_pack_is_bounded_as_a_whole(place: Path) -> None:
+    """Each file is within its limit, and there are many."""
+    text = OUTPUT.replace("{name}.txt", "{name}_{index}.txt") + 'each = "frame"\n'
+    name = profile(text + "template = \"{{ 'x' * 9000000 }}\"\n")
+    with pytest.raises(KivelError, match="all files together have more than 32 million characters"):
+        kivel.export("owl.kivel.json", profile=name, out="pack")
+    assert not (place / "pack").exists()
+
+
+def test_limits_that_are_there_already_are_no_hindrance(place: Path) -> None:
+    name = profile(OUTPUT + 'template = "x"\n')
+    words = f"ulimit -t 60 -v 2000000 && {PROGRAM} export owl.kivel.json --profile {name} -o pack"
+    done = subprocess.run(["bash", "-c", words], cwd=place, capture_output=True, text=True, check=False)
+    assert (done.returncode, (place / "pack/owl.txt").read_text()) == (0, "x"), done.stderr
 
 
 ATTACKS = {

@@ -2,24 +2,17 @@
 
 from __future__ import annotations
 
-import json
-import subprocess
-import sys
-import threading
 from collections.abc import Mapping, Sequence
-from pathlib import Path
 from typing import Any
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.files.limited_process import GaveUpError, LimitedProcess
 
 __all__ = ["RenderJob", "TemplateError", "rendered"]
 
-_SECONDS = 2.0
-"""For one rendering; a process takes a tenth of a second to start."""
-_START_SECONDS = 10.0
-_MEMORY = 256 << 20
-_CHILD = Path(__file__).with_name("template_child.py")
+_MOST_TOGETHER = 32 << 20
+"""Characters of all files of a run."""
 
 
 class RenderJob(NamedTuple):
@@ -39,59 +32,33 @@ class TemplateError(KivelError):
 
 
 def rendered(templates: Sequence[str], jobs: Sequence[RenderJob]) -> list[str]:
-    """The text of each job.
+    """Return the text of each job.
 
     Raises
     ------
     TemplateError
-        Of the first job that fails, takes longer than two seconds, needs more than 256 MB or writes without end.
+        Of the first job that fails, takes longer than two seconds, needs more than 256 MB or writes without end; or
+        where all together write more than 32 million characters.
     """
     if not jobs:
         return []
-    given = {"templates": list(templates), "jobs": list(jobs), "memory": _MEMORY, "cpu_seconds": 2 + 2 * len(jobs)}
-    # isolated: no folder of the user's is searched for modules
-    words = [sys.executable, "-I", str(_CHILD)]
-    child = subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
-    assert child.stdin
-    assert child.stdout
-    writer = threading.Thread(target=_give, args=(child, json.dumps(given).encode()), daemon=True)
-    writer.start()
+    texts: list[str] = []
+    length = 0
+    with LimitedProcess("render", jobs, templates=list(templates)) as process:
+        for number in range(len(jobs)):
+            texts.append(_answer(process, number))
+            length += len(texts[-1])
+            if length > _MOST_TOGETHER:
+                why = f"all files together have more than {_MOST_TOGETHER >> 20} million characters"
+                raise TemplateError(why, job=number, line=None)
+    return texts
+
+
+def _answer(process: LimitedProcess, job: int) -> str:
     try:
-        if not _line(child, _START_SECONDS)[0]:
-            raise KivelError("the process that renders templates did not start; is Jinja2 installed whole?")
-        return [_answer(child, number) for number in range(len(jobs))]
-    finally:
-        child.kill()
-        child.wait()
-        child.stdout.close()
-
-
-def _give(child: subprocess.Popen[bytes], data: bytes) -> None:
-    assert child.stdin
-    try:
-        with child.stdin as stream:
-            stream.write(data)
-    except OSError:
-        pass  # it has ended; what it said of that is read by the other thread
-
-
-def _line(child: subprocess.Popen[bytes], seconds: float) -> tuple[bytes, bool]:
-    """What it says next, nothing if it ends before, and whether that was because it took too long."""
-    assert child.stdout
-    clock = threading.Timer(seconds, child.kill)
-    clock.start()
-    try:
-        return child.stdout.readline(), not clock.is_alive()
-    finally:
-        clock.cancel()
-
-
-def _answer(child: subprocess.Popen[bytes], job: int) -> str:
-    line, late = _line(child, _SECONDS)
-    if not line:
-        why = f"it takes longer than {_SECONDS:.0f} seconds" if late else "it needs too much memory"
-        raise TemplateError(why, job=job, line=None)
-    answer = json.loads(line)
+        answer = process.answer()
+    except GaveUpError as error:
+        raise TemplateError(str(error), job=job, line=None) from error
     if "error" in answer:
         raise TemplateError(answer["error"], job=job, line=answer["line"])
     text: str = answer["text"]

@@ -15,7 +15,7 @@ from kivel.files.file_digest import bytes_digest
 from kivel.files.ledger import ledger_path, read_ledger
 from kivel.files.profile_file import ProfileFile
 from kivel.files.safety import file_bytes
-from kivel.making.exports.packs import check_schema
+from kivel.making.exports.packs import schema_errors
 from kivel.making.manifests import relative_to
 
 __all__ = ["pack_findings"]
@@ -50,6 +50,7 @@ def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | N
                 "is not there",
                 f"kivel export {option('profile', file.path)}",
             )
+    judged: dict[int, dict[str, str]] = {}
     for name in there:
         data = file_bytes(folder / name, most=_MOST_BYTES)
         if made is not None and name in made and data != made[name]:
@@ -63,7 +64,10 @@ def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | N
             )
         elif name not in expected and name not in misnamed:
             yield Finding("orphan", "note", Spot(name), None, "nothing makes it", "remove it, if nobody needs it")
-        yield from _as_text(file, name, data)
+        yield from _as_text(file, name, data, judged)
+    for number, texts in judged.items():
+        for name, error in schema_errors(file, number, texts):
+            yield Finding("schema", "error", Spot(name), None, error.message, "mend it, or export it again")
     yield from _lone_maps(file, there)
 
 
@@ -110,8 +114,8 @@ def _same_stem(one: str, other: str) -> bool:
     return re.findall(r"\d+", one) == re.findall(r"\d+", other)
 
 
-def _as_text(file: ProfileFile, name: str, data: bytes) -> Iterator[Finding]:
-    """What is wrong with a file that one of the profile's outputs makes."""
+def _as_text(file: ProfileFile, name: str, data: bytes, judged: dict[int, dict[str, str]]) -> Iterator[Finding]:
+    """What is wrong with a file that one of the profile's outputs makes; `judged` gets what a schema is to judge."""
     for number, rule in enumerate(file.profile.output):
         if not _pattern(rule.file).fullmatch(name):
             continue
@@ -124,10 +128,7 @@ def _as_text(file: ProfileFile, name: str, data: bytes) -> Iterator[Finding]:
                 "rich-text", "error", Spot(name), None, "was saved by a word processor", "save it as plain text"
             )
         elif rule.schema is not None:
-            try:
-                check_schema(file, number, name, data.decode(rule.encoding, "replace"))
-            except KivelError as error:
-                yield Finding("schema", "error", Spot(name), None, error.message, "mend it, or export it again")
+            judged.setdefault(number, {})[name] = data.decode(rule.encoding, "replace")
         return
 
 

@@ -11,8 +11,9 @@ from kivel.core.errors import KivelError, UsageError, located
 from kivel.core.exporting.name_patterns import filled_name
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.documents import DocumentError, json_of
+from kivel.files.limited_process import GaveUpError, LimitedProcess
 from kivel.files.profile_file import OutputRule, ProfileFile, Units
-from kivel.files.safety import file_bytes, shown
+from kivel.files.safety import file_text, shown
 from kivel.files.templates import RenderJob, TemplateError, rendered
 from kivel.making.exports.exported_sheets import ExportedSheet, ExportUnits
 from kivel.making.exports.pack_checks import require_as_stated, tell_lacks
@@ -23,7 +24,11 @@ if TYPE_CHECKING:
     from kivel.making.export import ExportOptions
     from kivel.making.work import Work
 
-__all__ = ["Pack", "check_schema", "pack_of", "require_templates", "variables_of"]
+__all__ = ["Pack", "pack_of", "require_templates", "schema_errors", "variables_of"]
+
+
+_MOST_SCHEMA_BYTES = 1 << 24
+_MOST_PACK_BYTES = 512 << 20
 
 
 class Pack(NamedTuple):
@@ -55,14 +60,13 @@ def pack_of(file: ProfileFile, paths: Sequence[Path], options: ExportOptions, wo
         tell_lacks(file, sheet, work)
     for packed in sheets:
         require_as_stated(file, packed)
-    files: dict[str, bytes] = {}
-    origins: dict[str, str] = {}
+    gathered = _Gathered()
     for packed in sheets:
         for name, content in packed.files.items():
-            _add(files, origins, name, content, packed.where)
+            gathered.add(name, content, packed.where)
     for name, content, where in _outputs(file, sheets):
-        _add(files, origins, name, content, where)
-    return Pack(files, sheets, inputs)
+        gathered.add(name, content, where)
+    return Pack(gathered.files, sheets, inputs)
 
 
 def variables_of(file: ProfileFile, sheets: Sequence[PackedSheet]) -> dict[str, Any]:
@@ -89,18 +93,37 @@ def require_templates(file: ProfileFile) -> None:
             raise _template_error(file, _Planned(number, "", "any sheet", {}), error) from error
 
 
-def _add(files: dict[str, bytes], origins: dict[str, str], name: str, content: bytes, where: str) -> None:
-    """Two files must not meet, nor be taken for one where case does not count."""
-    other = next((known for known in files if known.casefold() == name.casefold()), None)
-    if other is not None:
-        alike = "" if other == name else f", which other systems take for {other!r}"
-        raise UsageError(f"{name!r}{alike}: made for {origins[other]} and for {where}; tell them apart in its pattern")
-    above = {parent.as_posix().casefold() for parent in PurePosixPath(name).parents}
-    below = next((known for known in files if known.casefold() in above), None)
-    if below is not None:
-        raise UsageError(f"{name!r}: {below!r} is a file, and would have to be a folder; change one of the patterns")
-    files[name] = content
-    origins[name] = where
+class _Gathered:
+    """Files by their names, and what each is made for."""
+
+    def __init__(self) -> None:
+        self.files: dict[str, bytes] = {}
+        self._origins: dict[str, str] = {}
+        self._folded: dict[str, str] = {}
+        self._bytes = 0
+
+    def add(self, name: str, content: bytes, where: str) -> None:
+        """Two files must not meet, nor be taken for one where case does not count."""
+        other = self._folded.get(name.casefold())
+        if other is not None:
+            alike = "" if other == name else f", which other systems take for {other!r}"
+            made = f"made for {self._origins[other]} and for {where}"
+            raise UsageError(f"{name!r}{alike}: {made}; tell them apart in its pattern")
+        above = (parent.as_posix().casefold() for parent in PurePosixPath(name).parents)
+        below = next((self._folded[parent] for parent in above if parent in self._folded), None)
+        if below is not None:
+            raise UsageError(
+                f"{name!r}: {below!r} is a file, and would have to be a folder; change one of the patterns"
+            )
+        self._bytes += len(content)
+        if self._bytes > _MOST_PACK_BYTES:
+            raise UsageError(
+                f"{name!r}: the pack has more than {_MOST_PACK_BYTES >> 20} MiB with it; "
+                "export fewer manifests at a time"
+            )
+        self.files[name] = content
+        self._origins[name] = where
+        self._folded[name.casefold()] = name
 
 
 class _Planned(NamedTuple):
@@ -119,10 +142,13 @@ def _outputs(file: ProfileFile, sheets: Sequence[PackedSheet]) -> Iterator[tuple
         texts = rendered(file.templates, jobs)
     except TemplateError as error:
         raise _template_error(file, planned[error.job], error) from error
+    for number, rule in enumerate(file.profile.output):
+        own = {f"{one.name}, made for {one.where}": text for one, text in zip(planned, texts, strict=True)
+               if one.rule == number}  # fmt: skip
+        if rule.schema is not None and own:
+            for _, wrong in schema_errors(file, number, own):
+                raise wrong
     for one, text in zip(planned, texts, strict=True):
-        rule = file.profile.output[one.rule]
-        if rule.schema is not None:
-            check_schema(file, one.rule, f"{one.name}, made for {one.where}", text)
         yield one.name, _encoded(file, one, text), one.where
 
 
@@ -196,36 +222,40 @@ def _encoded(file: ProfileFile, one: _Planned, text: str) -> bytes:
         ) from error
 
 
-def check_schema(file: ProfileFile, number: int, name: str, text: str) -> None:
-    """Require that a result of an output is JSON, and as its schema says; nothing is fetched.
+def schema_errors(file: ProfileFile, number: int, texts: Mapping[str, str]) -> Iterator[tuple[str, KivelError]]:
+    """What is wrong with results of an output, by what they are called: they are JSON, and as its schema says.
 
-    Raises
-    ------
-    KivelError
-        Of what is called `name`, where it is not.
+    Nothing is fetched. A schema that is none ends it.
     """
-    from jsonschema import SchemaError, ValidationError, validators
-    from referencing import Registry
-    from referencing.exceptions import Unresolvable
-
     rule = file.profile.output[number]
-    place = ("output", number, "schema")
     path = file.beside(str(rule.schema))
+    place = ("output", number, "schema")
+    broken = {name: wrong for name, text in texts.items() if (wrong := _json_error(text))}
+    sound = {name: text for name, text in texts.items() if name not in broken}
+    for name, wrong in broken.items():
+        yield name, file.error(place, f"{name}, is no JSON: {wrong}")
+    name = next(iter(texts))
     try:
-        schema = json_of(file_bytes(path, most=1 << 24))
+        schema = file_text(path, most=_MOST_SCHEMA_BYTES)
+        with located(shown(path)):
+            json_of(schema.encode())
+        with LimitedProcess("validate", list(sound.values()), schema=schema) as process:
+            for name in sound:
+                answer = process.answer()
+                if "schema" in answer:
+                    yield name, file.error(place, f"{shown(path)} {answer['schema']}")
+                    return
+                if "error" in answer:
+                    yield name, file.error(place, f"{name}: {answer['at']}: {answer['error']}")
+    except GaveUpError as error:
+        yield name, file.error(place, f"{shown(path)}: {error}")
+    except KivelError as error:
+        yield name, file.error(place, str(error))
+
+
+def _json_error(text: str) -> DocumentError | None:
+    try:
+        json_of(text.encode())
     except DocumentError as error:
-        raise file.error(place, f"{shown(path)} is no JSON: {error}") from error
-    try:
-        content = json_of(text.encode())
-    except DocumentError as error:
-        raise file.error(place, f"{name}, is no JSON: {error}") from error
-    try:
-        kind = validators.validator_for(schema)
-        kind.check_schema(schema)
-        kind(schema, registry=Registry()).validate(content)
-    except SchemaError as error:
-        raise file.error(place, f"{shown(path)} is no JSON Schema: {error.message}") from error
-    except ValidationError as error:
-        raise file.error(place, f"{name}: {error.json_path}: {error.message[:300]}") from error
-    except Unresolvable as error:
-        raise file.error(place, f"{shown(path)} refers to {error}, and nothing is fetched") from error
+        return error
+    return None

@@ -1,7 +1,8 @@
-"""Renders templates in a process of its own, whose memory and time are limited: run by `files/templates.py`.
+"""Renders templates and evaluates JSON Schemas in a process of its own, whose memory and time are limited.
 
-Reads one JSON document: templates, then jobs, each the number of a template and its variables. Writes a line when it is
-ready, then one of JSON for each job. Imports nothing of Kivel, so that it starts quickly and has nothing to give away.
+Run by `files/limited_process.py`. Reads one JSON document: what it is to do, with what, and the jobs. Writes a line
+when it is ready, then one of JSON for each job. Imports nothing of Kivel, so that it starts quickly and has nothing to
+give away.
 """
 
 from __future__ import annotations
@@ -12,12 +13,18 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 _MOST_TEXT = 16 << 20
+_MOST_MESSAGE = 300
 
 
 def main() -> None:
-    """Limit this process, then render."""
+    """Limit this process, then do what is asked for."""
     given = json.load(sys.stdin)
     _limit(given["memory"], given["cpu_seconds"])
+    _DOES[given["does"]](given)
+
+
+def _render(given: Mapping[str, Any]) -> None:
+    """Jobs are pairs: the number of a template, and its variables."""
     from jinja2 import StrictUndefined
     from jinja2.sandbox import ImmutableSandboxedEnvironment
 
@@ -66,6 +73,39 @@ def _rendered(
         return {"error": f"{type(error).__name__}: {error}"[:500], "line": _line(error)}
 
 
+def _validate(given: Mapping[str, Any]) -> None:
+    """Jobs are texts of JSON documents, for the schema that is given, a text too."""
+    import jsonschema
+    import referencing
+
+    schema = json.loads(given["schema"])
+    _say("ready")
+    for text in given["jobs"]:
+        _say(json.dumps(_judged(jsonschema, referencing, schema, text)))
+
+
+def _judged(jsonschema: Any, referencing: Any, schema: Any, text: str) -> dict[str, str]:
+    """`schema` says what is wrong with the schema, `error` with the document, `at` where in it."""
+    try:
+        kind = jsonschema.validators.validator_for(schema, default=jsonschema.Draft202012Validator)
+        kind.check_schema(schema)
+        # nothing is fetched: the registry is empty
+        kind(schema, registry=referencing.Registry()).validate(json.loads(text))
+    except jsonschema.SchemaError as error:
+        return {"schema": f"is no JSON Schema: {error.message[:_MOST_MESSAGE]}"}
+    except jsonschema.ValidationError as error:
+        return {"error": error.message[:_MOST_MESSAGE], "at": error.json_path}
+    except MemoryError:
+        return {"schema": "needs too much memory"}
+    except RecursionError:
+        return {"schema": "refers to itself without end"}
+    except referencing.exceptions.Unresolvable as error:
+        return {"schema": f"refers to {error}, and nothing is fetched"}
+    except Exception as error:  # whatever a schema that is none makes the library do
+        return {"schema": f"cannot be used: {type(error).__name__}: {error}"[:_MOST_MESSAGE]}
+    return {}
+
+
 def _line(error: BaseException) -> int | None:
     """The line of the template, from 1: its syntax error's, or the last of it that the error passed through."""
     stated: int | None = getattr(error, "lineno", None)
@@ -89,10 +129,15 @@ def _limit(memory: int, cpu_seconds: int) -> None:
         import resource
     except ImportError:  # not on Windows: there the parent's clock is what ends it
         return
-    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
-    resource.setrlimit(resource.RLIMIT_CPU, (cpu_seconds, cpu_seconds))
-    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    limits = {"AS": memory, "CPU": cpu_seconds, "FSIZE": 0, "CORE": 0}
+    for name, wanted in limits.items():
+        kind = getattr(resource, f"RLIMIT_{name}")
+        _, most = resource.getrlimit(kind)  # what is limited already stays so
+        least = wanted if most == resource.RLIM_INFINITY else min(wanted, most)
+        resource.setrlimit(kind, (least, least))
+
+
+_DOES = {"render": _render, "validate": _validate}
 
 
 if __name__ == "__main__":
