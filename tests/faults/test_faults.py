@@ -9,7 +9,7 @@ import pytest
 from deaths import at_each_step, at_random_moments
 from fuzz import failures
 from fuzz_pairs import good_lines
-from races import races
+from races import races, readers
 from sameness import differences
 
 from program import in_process
@@ -56,6 +56,11 @@ def test_signals_at_random_moments_leave_whole_sets(tmp_path: Path) -> None:
 @pytest.mark.slow
 def test_writers_of_one_set_leave_one_of_their_sets(tmp_path: Path) -> None:
     assert [wrong for wrong in races(tmp_path, 10, 5) if wrong] == []
+
+
+@pytest.mark.slow
+def test_readers_of_a_set_that_is_replaced_see_one_of_its_states(tmp_path: Path) -> None:
+    assert [wrong for wrong in readers(tmp_path, -1, 60, 6) if wrong] == []
 
 
 @pytest.mark.slow

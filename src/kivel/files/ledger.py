@@ -126,7 +126,7 @@ def ledger_text(packs: Mapping[str, Iterable[Owned]]) -> str:
     """The same packs and files give the same text, for one user."""
     ordered = {}
     for pack, owned in sorted(packs.items()):
-        filled = sorted(one for one in owned if one.files)
+        filled = sorted((one for one in owned if one.files), key=lambda one: (one.exporter, sorted(one.files)))
         if filled:
             ordered[pack] = [_said(one) for one in filled]
     content = {"format": "kivel-ledger", "version": 1, "packs": ordered}

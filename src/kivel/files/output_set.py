@@ -26,6 +26,7 @@ from kivel.files.safety import OutputError, reading, shown, whatever_the_system_
 from kivel.files.settling import Settled, settle, strangers_in, unsettled_in
 from kivel.files.staging import HalfMadeError, Stage, lock_of, place_all
 from kivel.files.threads import uninterrupted
+from kivel.files.whole_sets import require_unreplaced
 
 __all__ = ["OutputSet", "Written", "settled"]
 
@@ -123,6 +124,7 @@ class OutputSet:
     ) -> None:
         try:
             if kind is None and self._pending:
+                require_unreplaced()
                 uninterrupted(self._place)
             for text in portable_notes([file.path for file in self.written]):
                 self._tell(text)

@@ -35,7 +35,7 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
 def _adopts(manifest: Path) -> bool:
     from kivel.files.manifest.parsing import read_manifest
 
-    made = read_manifest(manifest).made
+    made = read_manifest(manifest, watched=False).made
     return made is not None and made.command == "adopt"
 
 
@@ -75,7 +75,9 @@ def _files_at(manifest: Path, path: Path) -> list[MapFile]:
     from kivel.files.page_store import page_files
 
     try:
-        return [file for file in page_files(read_manifest(manifest)) if manifest.parent / file.file == path]
+        return [
+            file for file in page_files(read_manifest(manifest, watched=False)) if manifest.parent / file.file == path
+        ]
     except KivelError:
         return []
 

@@ -27,6 +27,7 @@ from kivel.files.output_set import OutputSet
 from kivel.files.png.ways import Compress
 from kivel.files.png.write import BAND_BYTES, encode_png
 from kivel.files.safety import reading, shown
+from kivel.files.whole_sets import require_unreplaced
 
 __all__ = [
     "EncodedPage",
@@ -107,6 +108,7 @@ class StoredPage:
                 image = self._file.pixels()
                 # people do repaint sheets, and mean the new pixels
                 if self._digest and self._file.digest() != self._digest:
+                    require_unreplaced()
                     self._tell(
                         f"{shown(self.info.path)}: edited since Kivel wrote it; its pixels are taken as they are"
                     )

@@ -36,6 +36,7 @@ COMMANDS = {
     "build": "make all that a recipe says, as far as it changed",
 }
 """Each is a module of this package, `NAME.py`, with the class `NameOptions` and the function `make_name`."""
+_TRIES = 20
 _ELSEWHERE = {"build": "kivel.recipe"}
 """What is made of commands has a room of its own."""
 
@@ -49,14 +50,30 @@ class Command:
         self.about = about
 
     def run(self, options: CommonOptions, work: Work, **more: Any) -> Any:
-        """Do the work within its limits, in folders where nothing is left half-made by runs that were cut short."""
+        """Do the work within its limits, in folders where nothing is left half-made by runs that were cut short.
+
+        Where a set that it reads is replaced meanwhile, it is done again, as long as it has written nothing.
+        """
         from kivel.core.room import limited
         from kivel.files.safety import whatever_the_system_says
+        from kivel.files.whole_sets import ReplacedError, require_unreplaced, whole_sets
         from kivel.making.half_made import settle_half_made
 
         with limited(options.pixel_limit), whatever_the_system_says():
-            settle_half_made(options, work)
-            return self.make(options, work, **more)
+            noted = len(work.notes)
+            for left in reversed(range(_TRIES)):
+                del work.notes[noted:]
+                settle_half_made(options, work)
+                try:
+                    with whole_sets():
+                        made = self.make(options, work, **more)
+                        if not work.files:
+                            require_unreplaced()
+                    return made
+                except ReplacedError:
+                    if not left or work.files:
+                        raise
+            raise AssertionError("the last try ends it")
 
 
 def command(name: str) -> Command:

@@ -21,6 +21,7 @@ from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, Page
 from kivel.files.manifest.names import COLOR, FORMAT, VERSION, ManifestError
 from kivel.files.manifest.text import self_digest
 from kivel.files.safety import file_bytes, shown
+from kivel.files.whole_sets import watch_manifest
 
 __all__ = ["edited_since_written", "parse_manifest", "read_manifest", "schema_text"]
 
@@ -28,8 +29,8 @@ __all__ = ["edited_since_written", "parse_manifest", "read_manifest", "schema_te
 _MOST_BYTES = 64 << 20
 
 
-def read_manifest(path: Path) -> Manifest:
-    """The manifest in a file.
+def read_manifest(path: Path, *, watched: bool = True) -> Manifest:
+    """Return the manifest in a file. What is read is of its set (`files/whole_sets.py`), unless it is not `watched`.
 
     Raises
     ------
@@ -38,6 +39,8 @@ def read_manifest(path: Path) -> Manifest:
     OutputError
         If the file cannot be read.
     """
+    if watched:
+        watch_manifest(path)
     data = file_bytes(path, most=_MOST_BYTES)
     with located(shown(path)):
         return parse_manifest(data)
