@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import http.client
 import signal
+import socket
+import struct
 import subprocess
 from collections.abc import Iterator
 from pathlib import Path
@@ -72,3 +74,23 @@ def test_what_cannot_be_served_says_why(tmp_path: Path) -> None:
         done = in_process(["preview", "owl", *words], tmp_path)
         assert (done.code, told in done.err) == (2, True), done.err
     assert "no such file" in in_process(["preview", "nowhere", "--serve"], tmp_path).err
+
+
+def test_browsers_that_leave_and_slow_ones_are_no_hindrance(served: tuple[subprocess.Popen[str], str]) -> None:
+    running, address = served
+    port = urlsplit(address).port
+    slow = [socket.create_connection(("127.0.0.1", port)) for _ in range(250)]
+    for connection in slow[::2]:
+        connection.sendall(b"GET /")
+    status, page = answer(address)
+    assert (status, '"name":"owl_' in page) == (200, True)
+    for connection in slow:
+        connection.close()
+    for _ in range(20):
+        with socket.create_connection(("127.0.0.1", port)) as leaving:
+            request = f"GET {urlsplit(address).path} HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n"
+            leaving.setsockopt(socket.SOL_SOCKET, socket.SO_LINGER, struct.pack("ii", 1, 0))
+            leaving.sendall(request.encode())
+    assert answer(address)[0] == 200
+    running.send_signal(signal.SIGINT)
+    assert "Traceback" not in running.communicate()[1]

@@ -67,6 +67,13 @@ def test_what_was_found_is_saved_and_gives_the_same_frames() -> None:
         kivel.slice("shed.png", islands=True, least=300, save_regions="new.regions.toml")
 
 
+def test_frames_and_the_regions_file_are_one_set(place: Path) -> None:
+    (place / "new.regions.toml").write_text("mine")
+    with pytest.raises(kivel.KivelError, match=r"new\.regions\.toml: already exists"):
+        kivel.slice("shed.png", islands=True, save_regions="new.regions.toml", out="cut")
+    assert not (place / "cut").exists()
+
+
 def test_regions_are_found_again_and_what_a_person_wrote_stays(place: Path) -> None:
     (place / "shed.regions.toml").write_text(REGIONS)
     kivel.slice("shed.png", regions="shed.regions.toml", out="cut")

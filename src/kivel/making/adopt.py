@@ -95,7 +95,7 @@ def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -
     from kivel.making.layouts import all_groups, stated_clips
     from kivel.making.manifests import made_by
     from kivel.making.rebuilt import rebuilt_at
-    from kivel.making.region_cut import save_regions
+    from kivel.making.region_cut import add_regions, parted
     from kivel.making.set_pivots import with_pivots
 
     origin = apart.origin
@@ -122,10 +122,12 @@ def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -
     )
     manifest = rebuilt.manifest(manifest)
     with options.output_set(work) as out:
-        out.reads([*sequence.files(), *(Path(name) for name in options.paths() if name != options.save_regions)])
+        rewritten = str(apart.saves.path) if apart.saves else None
+        out.reads([*sequence.files(), *(Path(name) for name in options.paths() if name != rewritten)])
+        add_regions(out, apart.saves)
         out.add(target, [manifest_text(manifest).encode()])
-    saved = save_regions(options, work, apart.saves)
-    return HandledSheet(str(path), tuple(out.written), manifest, apart.found, {}, saved)
+    files, saved = parted(out.written, apart.saves)
+    return HandledSheet(str(path), files, manifest, apart.found, {}, saved)
 
 
 def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:

@@ -29,6 +29,7 @@ from kivel.making.manifests import made_by
 from kivel.making.options.output_options import FrameOutputOptions
 from kivel.making.pages import stored_map
 from kivel.making.rebuilt import rebuilt_at
+from kivel.making.region_cut import RegionsText, add_regions
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.sequence import FrameSequence
@@ -185,6 +186,7 @@ def write_frames(
     kind: str = "color",
     origin: Origin | None = None,
     extra: Mapping[str, Any] | None = None,
+    saves: RegionsText | None = None,
 ) -> FrameFolder:
     """Write frames and their manifest into the folder `out`, or keep them in memory where there is none.
 
@@ -200,6 +202,8 @@ def write_frames(
         What the values of the frames mean.
     origin : Origin or None
         The sheet that they come from.
+    saves : RegionsText or None
+        A regions file that is written with them.
     """
     folder = Path(options.out or ".")
     if options.out and not keeps_stem:
@@ -217,7 +221,8 @@ def write_frames(
     if not beside:
         require_elsewhere(options.out, sources)
     with options.output_set(work) as out:
-        out.reads([*sources, *(Path(path) for path in options.paths() if path != options.out)])
+        rewritten = {options.out, str(saves.path) if saves else None}
+        out.reads([*sources, *(Path(path) for path in options.paths() if path not in rewritten)])
         if options.out:
             # what can never be written is refused before a frame is made
             out.check(folder / "frame")
@@ -242,6 +247,8 @@ def write_frames(
         manifest = rebuilt.manifest(manifest)
         if options.out:
             work.note(*_older_frames(folder, stem, files))
+        add_regions(out, saves)
+        if options.out:
             out.add(manifest_path, [manifest_text(manifest).encode()])
     return FrameFolder(tuple(out.written), manifest, images)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -18,12 +19,10 @@ from kivel.files.safety import shown
 from kivel.sequences.cut import Cut, Divided
 
 if TYPE_CHECKING:
-    from kivel.files.output_set import Written
+    from kivel.files.output_set import OutputSet, Written
     from kivel.making.options.cut_options import CutOptions
-    from kivel.making.options.output_options import WritingOptions
-    from kivel.making.work import Work
 
-__all__ = ["RegionsText", "divided_by_regions", "save_regions", "saved_regions"]
+__all__ = ["RegionsText", "add_regions", "divided_by_regions", "parted", "saved_regions"]
 
 
 class RegionsText(NamedTuple):
@@ -113,18 +112,19 @@ def _as_pieces(options: CutOptions, regions: tuple[Region, ...], file: RegionsFi
     return Divided(tuple(pieces), regions=there, notes=notes)
 
 
-def save_regions(options: WritingOptions, work: Work, saves: RegionsText | None) -> tuple[Written, ...]:
-    """Write what a regions file is to say; one that is there is replaced where it is brought up to date."""
-    if saves is None:
-        return ()
-    from kivel.files.output_set import OutputSet
+def add_regions(out: OutputSet, saves: RegionsText | None) -> None:
+    """Write what a regions file is to say with a command's other files, as one set.
 
-    with OutputSet(
-        force=options.force or saves.replaces,
-        is_ours=lambda _path: False,
-        dry_run=options.dry_run,
-        tell=work.note,
-        placed=work.placed,
-    ) as out:
-        out.add(saves.path, [saves.text.encode()])
-    return tuple(out.written)
+    One that is there is replaced where it is brought up to date.
+    """
+    if saves is None:
+        return
+    if saves.replaces:
+        out.may_replace(saves.path)
+    out.add(saves.path, [saves.text.encode()])
+
+
+def parted(files: Sequence[Written], saves: RegionsText | None) -> tuple[tuple[Written, ...], tuple[Written, ...]]:
+    """The files of a set, and the regions file among them by itself."""
+    regions = [file for file in files if saves and file.path == saves.path]
+    return tuple(file for file in files if file not in regions), tuple(regions)

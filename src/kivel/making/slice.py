@@ -65,7 +65,7 @@ def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) 
     from kivel.files.scratch import Scratch
     from kivel.making.frame_files import write_frames
     from kivel.making.layouts import stated_clips
-    from kivel.making.region_cut import save_regions
+    from kivel.making.region_cut import parted
     from kivel.making.set_pivots import with_pivots
     from kivel.making.taken_apart import clips_of_sheet
 
@@ -88,9 +88,10 @@ def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) 
             kind=sequence.content,
             origin=_origin_from(options, apart),
             extra=sequence.extra,
+            saves=apart.saves,
         )
-    saved = save_regions(options, work, apart.saves)
-    return HandledSheet(source, folder.files, folder.manifest, apart.found, folder.images, saved)
+    files, saved = parted(folder.files, apart.saves)
+    return HandledSheet(source, files, folder.manifest, apart.found, folder.images, saved)
 
 
 def _frames(options: SliceOptions, work: Work, apart: TakenApart, scratch: Scratch) -> list[NewFrame]:
