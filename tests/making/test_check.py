@@ -469,10 +469,13 @@ def test_a_proof_tells_the_first_pixel_that_differs_and_draws_it(place: Path) ->
     assert kivel.check("a.kivel.json", plays="f").findings == ()
     kivel.retime("s.kivel.json", fps=11)
     assert kivel.check("s.kivel.json", plays="f").findings == ()  # a folder states no times
+    kivel.retime("s.kivel.json", fps=10)
+    kivel.sheet("f", out="fast.png", fps=11)
     kivel.sheet("f", out="t.png", fps=10)
     late = edited("t.kivel.json", clips=(replace(read_manifest(Path("t.kivel.json")).clips[0], name="f"),))
-    (one,) = kivel.check("s.kivel.json", plays=late).findings
-    assert (one.code, "gone on" in one.text) == ("plays-otherwise", True)
+    (one,) = kivel.check("fast.kivel.json", plays=late).findings
+    assert (one.code, "5 steps in 454.5 ms (11 a second)" in one.text) == ("plays-otherwise", True)
+    assert "its source's is 5 steps in 500 ms (10 a second)" in one.text
     page = read(place / "s.png")
     page[16, 32 + 16] ^= 8
     write(place / "s.png", page)
@@ -483,3 +486,46 @@ def test_a_proof_tells_the_first_pixel_that_differs_and_draws_it(place: Path) ->
     assert kivel.check("s.kivel.json", plays="f", tolerance=8).findings == ()
     drawn = read(place / "d.png")
     assert drawn.shape[:2] == (256, 3 * 256 + 32)
+
+
+SOURCES: dict[str, tuple[dict[str, Any], str]] = {
+    "another length": (
+        {"fps": 30}, "a cycle is 14 steps in 466.7 ms (30 a second); its source's is 14 steps in 3.5 s",
+    ),
+    "another repeat": ({"fps": 4, "repeat": 2}, "plays 2 times, its source plays forever"),
+    "some frames": ({"fps": 4, "order": "0-3"}, "a cycle is 4 steps in 1 s"),
+    "backwards": ({"fps": 4, "direction": "reverse"}, "it is not "),
+    "other holds": ({"holds": "2,1,3,2*11", "timebase": 8}, "it is not "),
+    "the same": ({"fps": 4}, ""),
+}  # fmt: skip
+
+
+@pytest.mark.usefixtures("place")
+@pytest.mark.parametrize("suffix", ["apng", "gif", "webp", "folder"])
+@pytest.mark.parametrize("name", SOURCES)
+def test_a_proof_takes_the_times_that_its_source_states(name: str, suffix: str) -> None:
+    given, said = SOURCES[name]
+    frames(14)
+    source = f"src.{suffix}"
+    if suffix == "folder":
+        kivel.sheet("f", out="whole.png", fps=4)
+        kivel.slice("whole.kivel.json", out=source)
+    else:
+        kivel.preview("f", out=source, fps=4)
+    kivel.sheet(source, out="s.png", **given)
+    found = kivel.check("s.kivel.json", plays=source)
+    assert [said in one.text for one in found.findings] == ([True] if said else []), found.findings
+    assert not any("states no times" in note for note in found.notes)
+
+
+ORDERS = {"0-3": "frames 0-3, its source 0-7", "7-0": "frames 7-0, its source 0-7", "0-7": "", "0*2,1-7": ""}
+
+
+@pytest.mark.usefixtures("place")
+@pytest.mark.parametrize("order", ORDERS)
+def test_a_proof_compares_which_frames_show_in_which_order(order: str) -> None:
+    frames(8)
+    kivel.sheet("f", out="s.png", order=order)
+    found = kivel.check("s.kivel.json", plays="f")
+    assert [ORDERS[order] in one.text for one in found.findings] == ([True] if ORDERS[order] else [])
+    assert kivel.check("s.kivel.json", plays="f", frames_only=True).findings == ()

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.errors import UsageError
+from kivel.core.exposure import exposed
 from kivel.core.numbers import rational
 from kivel.core.pixels import Pixels, Size
 
@@ -73,11 +74,19 @@ def scaled_size(size: Size, scale: Fraction) -> Size:
     return Size(max(1, round(size.w * scale)), max(1, round(size.h * scale)))
 
 
-def to_8_bits(image: Pixels) -> NDArray[np.uint8]:
-    """(H, W, 4) `uint8`; 16 bits are rounded to the nearest of 8."""
+def to_8_bits(image: Pixels, *, is_color: bool = True) -> NDArray[np.uint8]:
+    """Return (H, W, 4) `uint8`, as it can be shown and judged.
+
+    16 bits are rounded to the nearest of 8. Float is light, and becomes sRGB at exposure 0; data that is no colour is
+    stored as it is. What is above 1 or below 0 is cut off.
+    """
     if image.dtype == np.uint8:
         return image
-    return ((image.astype(np.uint32) + 128) // 257).astype(np.uint8)
+    if image.dtype == np.float32:
+        if is_color:
+            return np.asarray(exposed(image, 0), np.uint8)
+        return np.asarray(np.rint(np.clip(np.nan_to_num(image), 0, 1) * 255), np.uint8)
+    return np.asarray((image.astype(np.uint32) + 128) // 257, np.uint8)
 
 
 @lru_cache(maxsize=2)

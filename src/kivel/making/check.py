@@ -104,6 +104,9 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
     tolerance: Option[int] = Option(
         whole(0, 255), "of a proof: how far values may be off, of 255", default=0, shown="0"
     )
+    frames_only: Option[bool] = Option(
+        FLAG, "of a proof: compare frames by their numbers, whatever their order and times", default=False
+    )
     look: Option[str | None] = Option(
         PATH, "of a proof: a picture of the first difference", default=None, form="OUT.png", from_folder=moved_path
     )
@@ -125,6 +128,8 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
             raise UsageError("SRC is needed: a manifest, a folder of frames, or a pack")
         if self.look and not self.plays:
             raise UsageError(f"{option('look')} shows the first difference of {option('plays')}; give both")
+        if self.frames_only and not self.plays:
+            raise UsageError(f"{option('frames-only', True)} is about {option('plays')}; give both")
         if self.on and not self.profile:
             raise UsageError(f"{option('on')} is about a pack; give its {option('profile')}")
 
@@ -312,7 +317,7 @@ def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Findin
 def _proved(options: CheckOptions, work: Work) -> tuple[list[Finding], tuple[Written, ...]]:
     from kivel.core.playback.clip import Timing, clip_of_frames
     from kivel.core.playback.groups import chosen_clips
-    from kivel.making.checking.plays_as import differences
+    from kivel.making.checking.plays_as import differences, states_times
     from kivel.sequences.opening import open_sources
 
     findings: list[Finding] = []
@@ -321,11 +326,11 @@ def _proved(options: CheckOptions, work: Work) -> tuple[list[Finding], tuple[Wri
         settings = options.source_settings(work, keep_float=True)._replace(with_maps=True)
         sheet = open_sources([name], settings)
         source = open_sources([options.plays or ""], settings._replace(target=Path(name)))
-        if not source.clips:
+        if not (options.frames_only or states_times(source)):
             work.note(f"{options.plays} states no times: its frames are compared in order")
         everything = clip_of_frames("all frames", [None] * len(sheet.frames), Timing())
         clips = chosen_clips(sheet.clips or (everything,), options.clip)
-        for difference in differences(sheet, source, clips, name, options.tolerance):
+        for difference in differences(sheet, source, clips, name, options.tolerance, frames_only=options.frames_only):
             findings.append(difference.finding)
             if options.look and difference.source is not None and difference.sheet is not None and not files:
                 files += _looked(options, work, difference.source, difference.sheet)

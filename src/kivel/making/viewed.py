@@ -12,7 +12,7 @@ from kivel.core.pixels import Pixels, Rect, Size
 from kivel.core.playback.clip import Clip
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import COLOR
-from kivel.files.page_store import stored_page
+from kivel.files.page_store import page_files, stored_page
 from kivel.files.png.write import encode_png
 from kivel.sequences.between_frames import motion_map
 from kivel.views.viewer_page import ViewedFrame, ViewedMotion, ViewedPage, ViewedSource, viewer_html
@@ -83,6 +83,8 @@ def _pages_and_frames(
 ) -> tuple[list[ViewedPage], list[ViewedFrame]]:
     manifest = sequence.origin
     if manifest is None or not manifest.is_layout or not sequence.manifests or sequence.premultiplied:
+        return _frames_alone(sequence, images, advance)
+    if any(file.file.endswith(".exr") for file in page_files(manifest)):  # shown as its frames were developed
         return _frames_alone(sequence, images, advance)
     pages = _pages_of(manifest, sequence.manifests[0], images, max_pixels, advance)
     frames = [

@@ -174,9 +174,24 @@ def warped_or_faded(clip: Clip, motion: MotionPairs | None, *, asked: bool) -> t
     if reason is None:
         return clip, []
     if asked:
-        todo = f"{option('interpolation', 'linear')} fades; kivel sheet with {option('motion', True)} makes a map"
-        raise UsageError(f'clip "{clip.name}" cannot be warped: {reason}; {todo}')
+        fades = option("interpolation", "linear")
+        raise UsageError(f'clip "{clip.name}" cannot be warped: {reason}; {_to_warp(clip, motion)}; {fades} fades')
     return replace(clip, interpolation="linear"), [f'clip "{clip.name}" is faded, not warped any more: {reason}']
+
+
+def _to_warp(clip: Clip, motion: MotionPairs | None) -> str:
+    """What would give a clip the vectors that it lacks."""
+    from kivel.core.motion.pairs import why_not_warped
+
+    again = f"kivel sheet with {option('motion', True)}"
+    if motion is None:
+        return f"{again} makes a map"
+    if why_not_warped(replace(clip, repeat=1), motion) is None:
+        return (
+            f"the map was made for a clip that does not loop: {option('repeat', '1')} needs no more, {again} and "
+            f"{option('repeat', 'forever')} makes one that loops"
+        )
+    return f"the map was made for another order: {again} and this order makes one for it"
 
 
 def clip_over(sequence: FrameSequence, holds: Sequence[Fraction | None]) -> Clip:

@@ -93,7 +93,8 @@ def _severity(word: str) -> Severity:
 def _page(manifest: Manifest, path: Path, number: int, map: str, settings: PageSettings) -> Pixels:
     tell: Callable[[str], object] = lambda _text: None  # noqa: E731 - an edited page is a finding
     stored = stored_page(manifest, path, number, map, max_pixels=settings.max_pixels, tell=tell)
-    return to_8_bits(stored.pixels())
+    kind = CONTENTS[manifest.pages[number].maps[map].kind].kind
+    return to_8_bits(stored.pixels(), is_color=kind == "color")
 
 
 def _shape(page: Page, settings: PageSettings) -> Iterator[Finding]:
@@ -228,7 +229,7 @@ def _against_color(
     shares, shifts, unseen, normals = [], [], [], []
     before: tuple[Pixels, Pixels] | None = None
     for base, frame in zip(color.frames, other.frames, strict=True):
-        pair = _at_one_size(to_8_bits(base.load()), to_8_bits(frame.load()))
+        pair = _at_one_size(to_8_bits(base.load()), to_8_bits(frame.load(), is_color=content.kind == "color"))
         shares.append((coverage(*pair, ground), frame.name))
         shifts.append(map_shift(*pair, ground))
         if name.startswith("emission"):

@@ -1,4 +1,4 @@
-"""Proof that a sheet shows what its source shows: at every step, at the same exact time, pixel by pixel."""
+"""Proof that a sheet shows what its source shows: the same frames in order, at the same exact times, pixel by pixel."""
 
 from __future__ import annotations
 
@@ -15,13 +15,15 @@ from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels
 from kivel.core.playback.clip import Clip
+from kivel.core.playback.notation import format_order, format_repeat, format_seconds
 from kivel.core.playback.player import Player
 from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource
+from kivel.sequences.clips import clip_over, stated_holds
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["Difference", "differences"]
+__all__ = ["Difference", "differences", "states_times"]
 
 _MOST_STEPS = 100_000
 
@@ -35,11 +37,19 @@ class Difference(NamedTuple):
 
 
 def differences(
-    sheet: FrameSequence, source: FrameSequence, clips: Sequence[Clip], file: str, tolerance: int
+    sheet: FrameSequence,
+    source: FrameSequence,
+    clips: Sequence[Clip],
+    file: str,
+    tolerance: int,
+    *,
+    frames_only: bool,
 ) -> Iterator[Difference]:
     """The first difference of each clip, and of each map that both have; nothing where all is the same.
 
-    Pixels are the same where alpha is, and colour where anything is visible, within `tolerance` of 255.
+    Pixels are the same where alpha is, and colour where anything is visible, within `tolerance` of 255. Times are those
+    that the source states: its clips, or the durations of an animated image; where it states none its frames show once
+    each, in order. Under `frames_only` each frame that a clip shows is held against the one of its number alone.
 
     Raises
     ------
@@ -47,13 +57,17 @@ def differences(
         If a clip has no counterpart in the source.
     """
     for clip in clips:
-        other = _counterpart(clip, source) if source.clips else _in_order(clip, sheet, source)
-        pairs, late = _shown_together(clip, other)
         where = Spot(file, clip=clip.name)
-        if late is not None:
-            text = f"at {float(late):.6f} s one of them has gone on and the other has not"
-            yield Difference(Finding("plays-otherwise", "error", where, float(late), text, "kivel retime"))
+        if frames_only or not states_times(source):
+            other = _in_order(clip, sheet, source, frames_only=frames_only)
+            text = "" if frames_only else _other_order(other, source)
+        else:
+            other = _counterpart(clip, source)
+            text = _other_times(clip, other)
+        if text:
+            yield Difference(Finding("plays-otherwise", "error", where, None, text, "kivel retime"))
             continue
+        pairs = _shown_together(clip, other)
         found = _first_difference(sheet.frames, source.frames, pairs, where, tolerance)
         if found:
             yield found
@@ -66,8 +80,15 @@ def differences(
                 yield found
 
 
-def _in_order(clip: Clip, sheet: FrameSequence, source: FrameSequence) -> Clip:
+def states_times(source: FrameSequence) -> bool:
+    """Whether a source says how long its frames show."""
+    return bool(source.clips) or any(frame.duration is not None for frame in source.frames)
+
+
+def _in_order(clip: Clip, sheet: FrameSequence, source: FrameSequence, *, frames_only: bool) -> Clip:
     """The clip with the frames of a source that states no times: one by one, in order."""
+    if not frames_only and len(clip.own_frames) != len(source.frames) != len(sheet.frames):
+        return clip  # what it shows is another number of frames, which is told
     for meant in (tuple(range(len(sheet.frames))), clip.own_frames):
         if len(meant) == len(source.frames):
             return clip.renumbered({frame: place for place, frame in enumerate(meant)})
@@ -83,7 +104,39 @@ def _whole(one: MapFrames) -> list[FrameSource]:
     return frames if len(frames) == len(one.frames) else []
 
 
+def _other_order(other: Clip, source: FrameSequence) -> str:
+    """How a clip differs from a source whose frames show once each, in order; empty if it does not."""
+    shown = [step.frame for step in other.cycle()]
+    if shown == list(range(len(source.frames))):
+        return ""
+    alone = f"{option('frames-only', True)} compares the frames alone"
+    return f"shows frames {format_order(shown)}, its source {format_order(range(len(source.frames)))}; {alone}"
+
+
+def _other_times(clip: Clip, other: Clip) -> str:
+    """How a clip differs in length or repeats from what its source states; empty if it does not."""
+    if clip.length != other.length:
+        return f"a cycle is {_cycle_text(clip)}; its source's is {_cycle_text(other)}"
+    if clip.repeat != other.repeat:
+        return f"{format_repeat(clip.repeat)}, its source {format_repeat(other.repeat)}"
+    if Player(clip).length != Player(other).length:
+        return f"{_end_text(clip)}, its source {_end_text(other)}"
+    return ""
+
+
+def _cycle_text(clip: Clip) -> str:
+    count = len(clip.cycle())
+    return f"{counted(count, 'step')} in {format_seconds(clip.length)} ({float(count / clip.length):.6g} a second)"
+
+
+def _end_text(clip: Clip) -> str:
+    length = Player(clip).length
+    return "never ends" if length is None else f"ends after {format_seconds(length)}"
+
+
 def _counterpart(clip: Clip, source: FrameSequence) -> Clip:
+    if not source.clips:
+        return clip_over(source, stated_holds(source))
     named = [other for other in source.clips if other.name == clip.name]
     if named or len(source.clips) == 1:
         return (named or list(source.clips))[0]
@@ -91,20 +144,13 @@ def _counterpart(clip: Clip, source: FrameSequence) -> Clip:
     raise UsageError(f'the source has no clip "{clip.name}" ({names}); choose one by {option("clip")}')
 
 
-def _shown_together(clip: Clip, other: Clip) -> tuple[list[tuple[Fraction, int | None, int | None]], Fraction | None]:
-    """At each time at which either goes on, the frames that both show; and when only one of them ends or goes on.
+def _shown_together(clip: Clip, other: Clip) -> list[tuple[Fraction, int | None, int | None]]:
+    """At each time at which either goes on, the frames that both show.
 
     Two that show one frame on are the same as one that holds it.
     """
-    ours, theirs = _changes(clip), _changes(other)
-    times = sorted({*ours, *theirs})
-    shown = [(time, _at(clip, time), _at(other, time)) for time in times]
-    lengths = (Player(clip).length, Player(other).length)
-    if (lengths[0] is None) != (lengths[1] is None) or (lengths[0] and lengths[1] and lengths[0] != lengths[1]):
-        return shown, min(length for length in lengths if length is not None)
-    if lengths[0] is None and clip.length != other.length:
-        return shown, min(clip.length, other.length)
-    return shown, None
+    times = sorted({*_changes(clip), *_changes(other)})
+    return [(time, _at(clip, time), _at(other, time)) for time in times]
 
 
 def _changes(clip: Clip) -> set[Fraction]:

@@ -14,7 +14,7 @@ from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.exporting.layer_plan import LayerPlan, layer_plan
 from kivel.core.exporting.mips import full_levels, layer_mips, page_mips
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels import Pixels, Rect
 from kivel.core.wording import counted
 from kivel.files.formats.block_formats import BLOCK_FORMATS, BlockFormat
 from kivel.files.formats.ktx_files import KtxAnimation, KtxTexture, ktx_bytes
@@ -52,12 +52,14 @@ def ktx_of(what: ToExport) -> KtxMade:
     sheet, options = what.sheet, what.sheet.options
     name = options.format
     require_packages(name)
+    sheet.require_bytes("KTX 2.0")
     form = BLOCK_FORMATS[name]
     kind = sheet.content.kind
     most = options.levels or math.inf
     if options.page is not None:
         page = sheet.page(0)
-        rects = [frame.rect for frame in what.table.frames]
+        parts = sheet.manifest.pages[0].maps[options.show].parts
+        rects = [Rect(*(side // parts for side in frame.rect)) for frame in what.table.frames]
         count = int(min(most, full_levels(page.shape[1], page.shape[0])))
         whole = [rect for rect in rects if rect.w and rect.h]
         levels = [
@@ -161,7 +163,9 @@ def _made(
     content = ktx_bytes(texture)
     size = f"{width}x{height}" if layers is None else f"{counted(layers, 'layer')} of {width}x{height}"
     memory = sum(map(len, joined))
-    quality = "exact" if options.format == "rgba8" else _quality(form, levels[0], parts[:number])
+    quality = _quality(form, levels[0], parts[:number]) if options.format != "rgba8" else "exact"
+    if sheet.depth > 8:
+        quality = f"rounded to 8 bits, then {quality}" if quality != "exact" else "rounded to 8 bits"
     told = (
         f"{size}, {counted(len(levels), 'level')}, {options.format} {'sRGB' if is_color else 'linear'}: "
         f"{_bytes(len(content))} on disk, {_bytes(memory)} on the GPU, {quality}"

@@ -86,6 +86,7 @@ def _gltf(what: ToExport) -> Exported:
     from kivel.files.formats.gltf_files import GltfClip, GltfPage, glb_bytes
 
     table, sheet = what.table, what.sheet
+    sheet.require_bytes("glTF")
     if sheet.is_premultiplied:
         raise UsageError(
             f"{sheet.path}: its colours are premultiplied, which glTF does not know; make it of straight ones"
@@ -150,6 +151,7 @@ def _svg(what: ToExport) -> Exported:
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
     page = next(what.table.frames[one.frame].page for one in keyframes.keyframes if one.frame is not None)
+    what.sheet.require_bytes("SVG")
     png = what.sheet.page_png(page)
     return _played(clip, svg_text(what.table, clip.name, keyframes, png, crisp=what.sheet.is_crisp), keyframes)
 

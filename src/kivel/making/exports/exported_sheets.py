@@ -157,6 +157,21 @@ class ExportedSheet:
                 return TableMotion(name, motion, file.parts, page.depth)
         return None
 
+    @property
+    def depth(self) -> int:
+        """Bits a channel of the deepest page: 8, 16, or 32 for float."""
+        return max(self._stored(number).info.depth for number in range(len(self.manifest.pages)))
+
+    def require_bytes(self, target: str) -> None:
+        """Refuse float pixels, for a target that takes 8 bits a channel; 16 bits are rounded, which is told."""
+        if self.depth == 32:
+            raise KivelError(
+                f"{self.path}: its pages are float (OpenEXR), and {target} takes 8 bits a channel; make the sheet "
+                f"again as NAME.png with {option('exposure', '0')}, and export that"
+            )
+        if self.depth == 16:
+            self.work.note(f"{self.path}: 16 bits a channel are rounded to the 8 that {target} takes")
+
     def frame(self, number: int) -> Pixels:
         """A frame on its full canvas, 8 bits."""
         return to_8_bits(self.map_frame(number, self.options.show))

@@ -1,0 +1,88 @@
+"""Sentences that claim something, each on what would make it false."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import chdir
+from pathlib import Path
+
+import numpy as np
+import pytest
+from moving_spots import circling
+
+import kivel
+from kivel.core.compose import to_8_bits
+from kivel.core.errors import KivelError
+from kivel.core.light import linear_to_srgb
+from kivel.files.exr import encode_exr
+from program import art, in_process, write
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path: Path) -> Iterator[Path]:
+    with chdir(tmp_path):
+        yield tmp_path
+
+
+def float_sheet() -> None:
+    """Four frames of light, some of it brighter than white."""
+    Path("glow").mkdir()
+    for number in range(4):
+        frame = np.zeros((16, 16, 4), np.float32)
+        frame[4:12, 4:12] = (0.3 + 0.2 * number, 0.2, 2.0, 1)
+        Path(f"glow/glow_{number}.exr").write_bytes(encode_exr(frame))
+    kivel.sheet("glow", out="glow.exr", fps=12)
+
+
+@pytest.mark.parametrize(("target", "name"), [("ktx2", "KTX 2.0"), ("svg", "SVG"), ("gltf", "glTF")])
+def test_float_pages_are_refused_by_what_takes_bytes_with_what_to_do(place: Path, target: str, name: str) -> None:
+    float_sheet()
+    with pytest.raises(KivelError, match=rf"its pages are float \(OpenEXR\), and {name} takes 8 bits.*exposure"):
+        kivel.export("glow.kivel.json", to=target, out="out")
+    assert not list(place.glob("out*"))
+    kivel.sheet("glow", out="plain.png", exposure=0, fps=12)
+    assert kivel.export("plain.kivel.json", to=target, out="out").files
+
+
+def test_float_pages_are_judged_and_shown_by_their_light() -> None:
+    float_sheet()
+    assert "hardly visible" not in in_process(["check", "glow.kivel.json"], Path()).out
+    pixel = np.full((1, 1, 4), 0.25, np.float32)
+    expected = np.rint(255 * linear_to_srgb(np.array(0.25)))
+    assert to_8_bits(pixel)[0, 0].tolist() == [expected] * 3 + [64]
+    assert to_8_bits(pixel, is_color=False)[0, 0].tolist() == [64] * 4
+    kivel.preview("glow.kivel.json", out="glow.html")
+    assert Path("glow.html").read_text().count("iVBORw0KGgo") == 6
+
+
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
+def test_exact_is_said_of_what_keeps_every_value(dtype: type) -> None:
+    for number in range(3):
+        write(Path(f"owl/owl_{number}.png"), art(number, dtype=dtype))
+    kivel.sheet("owl", out="owl.png", fps=12)
+    notes = " ".join(kivel.export("owl.kivel.json", to="ktx2", out="owl.ktx2").notes)
+    assert ("exact" in notes, "rounded to" in notes) == (dtype == np.uint8, dtype == np.uint16)
+
+
+def test_a_map_of_half_the_size_has_levels_of_its_own() -> None:
+    for number, frame in enumerate(circling(8)):
+        write(Path(f"around/around_{number}.png"), frame)
+    kivel.sheet("around", out="a.png", motion=True, motion_size="half")
+    made = kivel.export("a.kivel.json", to="ktx2", page=0, show="motion", out="a.ktx2")
+    assert "96x48" in " ".join(made.notes)
+
+
+WARPED: dict[str, tuple[Callable[[], object], str]] = {
+    "a loop": (lambda: kivel.retime("a.kivel.json", repeat="forever", interpolation="motion"), 'repeat="forever"'),
+    "an order": (lambda: kivel.retime("a.kivel.json", order="0,3", interpolation="motion"), "another order"),
+}
+
+
+@pytest.mark.parametrize("name", WARPED)
+def test_why_a_clip_cannot_be_warped_names_the_cause(name: str) -> None:
+    for number, frame in enumerate(circling(6)):
+        write(Path(f"around/around_{number}.png"), frame)
+    kivel.sheet("around", out="a.png", motion=True, repeat=1)
+    call, said = WARPED[name]
+    with pytest.raises(KivelError, match=said):
+        call()
