@@ -15,7 +15,7 @@ from kivel.core.compose import to_8_bits
 from kivel.core.errors import KivelError
 from kivel.core.light import linear_to_srgb
 from kivel.files.exr import encode_exr
-from program import art, in_process, write
+from program import art, in_process, read, write
 
 
 @pytest.fixture(autouse=True)
@@ -86,3 +86,73 @@ def test_why_a_clip_cannot_be_warped_names_the_cause(name: str) -> None:
     call, said = WARPED[name]
     with pytest.raises(KivelError, match=said):
         call()
+
+
+def lava() -> np.ndarray:
+    """An opaque tile, dark rock with veins, of which the dark is the commonest at its border."""
+    tile = np.full((16, 16, 4), (24, 20, 20, 255), np.uint8)
+    rng = np.random.default_rng(3)
+    tile[rng.random((16, 16)) < 0.55] = (230, 90, 20, 255)
+    return tile
+
+
+def tiles() -> np.ndarray:
+    return np.concatenate([np.roll(lava(), shift, axis=1) for shift in range(0, 16, 4)], axis=1)
+
+
+def swatches() -> np.ndarray:
+    colours = [
+        (0, 0, 0),
+        (200, 40, 40),
+        (40, 200, 40),
+        (40, 40, 200),
+        (0, 0, 0),
+        (90, 90, 90),
+        (250, 250, 250),
+        (9, 9, 60),
+    ]
+    sheet = np.full((16, 32, 4), 255, np.uint8)
+    for number, colour in enumerate(colours):
+        row, column = divmod(number, 4)
+        sheet[8 * row : 8 * row + 8, 8 * column : 8 * column + 8, :3] = colour
+    return sheet
+
+
+def red_tiles() -> np.ndarray:
+    """Of a colour that is drawn for nothing, as a rule."""
+    sheet = np.full((16, 64, 4), (255, 0, 0, 255), np.uint8)
+    sheet[:, 16:32] = sheet[:, 48:] = (40, 40, 90, 255)
+    return sheet
+
+
+FULL_BLEED: dict[str, tuple[Callable[[], np.ndarray], dict[str, object], int]] = {
+    "one tile": (lava, {"columns": 1}, 1),
+    "tiles": (tiles, {"columns": 4, "rows": 1}, 4),
+    "tiles, unasked": (tiles, {"pick": 1}, 0),
+    "swatches": (swatches, {"columns": 4, "rows": 2}, 8),
+    "pure red": (red_tiles, {"columns": 4, "rows": 1}, 4),
+}
+
+
+@pytest.mark.parametrize("name", FULL_BLEED)
+def test_no_pixel_of_a_full_bleed_picture_becomes_transparent(place: Path, name: str) -> None:
+    draw, options, count = FULL_BLEED[name]
+    write(place / "p.png", draw())
+    made = kivel.slice("p.png", out="cut", **options)
+    cut = [read(path) for path in sorted(place.glob("cut/p_*.png"))]
+    assert len(cut) == (count or len(cut)) > 0
+    assert all((frame[..., 3] == 255).all() for frame in cut), made.sheets[0].manifest
+    adopted = kivel.adopt("p.png", **options)
+    assert all(page.maps["color"].key is None for page in adopted.sheets[0].manifest.pages)
+
+
+@pytest.mark.parametrize("ground", [(255, 0, 255), (0, 0, 0), (70, 80, 90)])
+def test_a_background_around_the_art_is_taken_and_told_with_its_share(place: Path, ground: tuple[int, ...]) -> None:
+    sheet = np.full((32, 96, 4), (*ground, 255), np.uint8)
+    for number in range(3):
+        sheet[6:30, 32 * number + 8 : 32 * number + 20 + number] = (200, 180, 40 * number, 255)
+    write(place / "p.png", sheet)
+    done = in_process(["slice", "p.png", "--pick", "1", "-o", "cut"], place)
+    colour = "#" + "".join(f"{value:02x}" for value in ground)
+    assert f"warning: the background colour {colour} becomes transparent, 70% of the pixels; --key none" in done.err
+    assert (read(sorted(place.glob("cut/*.png"))[0])[..., 3] == 0).any()

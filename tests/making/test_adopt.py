@@ -75,7 +75,7 @@ def test_a_key_is_transparent_in_all_that_is_made_of_it(place: Path) -> None:
     sheet[sheet[..., 3] > 0, 3] = 255
     sheet[sheet[..., 3] == 0] = (255, 0, 255, 255)
     write(place / "k.png", sheet)
-    kivel.adopt("k.png", **BY_HAND)
+    kivel.adopt("k.png", key="#ff00ff", **BY_HAND)
     frames = list(kivel.slice("k.png").images.values())
     assert len(frames) == 10
     assert not frames[6].any()

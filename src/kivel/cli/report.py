@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, TextIO
 
 from kivel.cli.streams import say
 from kivel.core.numbers import whole_number
-from kivel.core.wording import printable
+from kivel.core.wording import WARNING, printable
 from kivel.making.work import Note, Progress
 
 if TYPE_CHECKING:
@@ -57,7 +57,7 @@ class Report:
         """A note that is no part of the result."""
         if self.is_silent:
             return
-        line = f"note: {text}"
+        line = text if text.startswith(WARNING) else f"note: {text}"
         if self._bar is None or not self._bar.say_above(line):
             print(line, file=self.err)
 

@@ -5,13 +5,17 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 
-__all__ = ["as_text", "counted", "counted_from_0", "first_few", "printable"]
+__all__ = ["WARNING", "as_text", "counted", "counted_from_0", "first_few", "printable"]
 
 _UNPRINTABLE = (
     # control characters; marks and overrides of direction, which turn round what follows; other ends of a line; halves
     # of characters, which no encoding has
     "[\x00-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff\ud800-\udfff]"
 )
+
+
+WARNING = "warning: "
+"""Begins a note on what somebody may not have wanted."""
 
 
 def unique_names(names: Sequence[str]) -> list[str]:

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any
 from kivel.core.errors import NEW_LINE, KivelError, UsageError, option
 from kivel.core.layout.page import LayoutError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size, size_of
-from kivel.core.slicing.background import SEEN, drawn_part, is_key_like, without_key
+from kivel.core.pixels import Rect, Size, size_of
+from kivel.core.slicing.background import SEEN, KeyColour, drawn_part, is_key_like, lies_around, without_key
 from kivel.core.slicing.fitting import CellSize, GridRequest, fit_grid, pair_text, request_for
 from kivel.core.slicing.islands import Islands, found_islands
 from kivel.core.slicing.lattice import Lattice
@@ -20,7 +20,7 @@ from kivel.core.wording import counted
 from kivel.sequences.cut import Divided, colour_text
 
 if TYPE_CHECKING:
-    from kivel.core.pixels import Pixels, Rect
+    from kivel.core.pixels import Pixels
     from kivel.core.slicing.background import KeyRequest
     from kivel.core.slicing.picture_pieces import EmptyCells
     from kivel.making.options.cut_options import CutOptions
@@ -120,8 +120,20 @@ def found_ways(
 ) -> tuple[tuple[FoundWay, ...], PictureLook]:
     """The likeliest ways to take a picture apart, the likeliest first; none where nothing is drawn on it."""
     look = look_at(image, key)
+    if key == "find" and look.drawn.key is not None and look.found:
+        lattice = look.found[0].lattice
+        if not _is_background(image, look.drawn.key, lattice):
+            look = look_at(image, "none")
     keyed = without_key(image, look.drawn.key)
     return tuple(_way(keyed, empty, look, division) for division in look.found), look
+
+
+def _is_background(image: Pixels, key: KeyColour, lattice: Lattice | None) -> bool:
+    """Whether a colour that was found lies around what is drawn, in the cells or in the whole picture."""
+    size = size_of(image)
+    whole = Rect(0, 0, size.w, size.h)
+    boxes = [whole] if lattice is None else [piece.rect for piece in pieces_of_grid(lattice, size)]
+    return lies_around(image, key, boxes)
 
 
 def divided_by_look(
@@ -202,6 +214,8 @@ def _by_grids(options: CutOptions, image: Pixels, requests: tuple[GridRequest, .
             notes += fitted.notes
         lattices.append(fitted.lattice)
     key = drawn_part(image, options.key).key
+    if key and options.key == "find" and not lies_around(image, key, [piece.rect for piece in pieces]):
+        key = None
     if key and options.key == "find" and not is_key_like(key, image):
         # the grid is stated and needs no ground; of a render on black no pixel is to change
         notes.append(
@@ -214,6 +228,8 @@ def _by_grids(options: CutOptions, image: Pixels, requests: tuple[GridRequest, .
 def _by_islands(options: CutOptions, image: Pixels, look: PictureLook | None) -> Divided:
     above = SEEN if options.visible_above is None else (options.visible_above + 1) / 255
     drawn = look.drawn if look and options.visible_above is None else drawn_part(image, options.key, seen_above=above)
+    if look is None and options.key == "find" and drawn.key and not _is_background(image, drawn.key, None):
+        drawn = drawn_part(image, "none", seen_above=above)
     if drawn.is_full:
         raise LayoutError(
             "it is opaque all over, no empty pixels part its things; state a grid, regions or a colour key"

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 from kivel.core.layout.page import LayoutError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size, aligned_offset, size_of
-from kivel.core.slicing.background import SEEN, drawn_part, is_key_like, without_key
+from kivel.core.pixels import Pixels, Rect, Size, aligned_offset, size_of
+from kivel.core.slicing.background import SEEN, drawn_part, is_key_like, lies_around, without_key
 from kivel.core.slicing.islands import found_islands, in_rows
 from kivel.core.slicing.picture_pieces import Piece
 from kivel.core.slicing.regions import FoundAgain, Region, found_again, look_of
@@ -43,7 +43,9 @@ def divided_by_regions(options: CutOptions, image: Pixels, path: Path) -> tuple[
     """
     file = read_regions(Path(options.regions or ""))
     key = drawn_part(image, options.key).key
-    key = key if key and (options.key != "find" or is_key_like(key, image)) else None
+    if key and options.key == "find":
+        size = size_of(image)
+        key = key if is_key_like(key, image) and lies_around(image, key, [Rect(0, 0, size.w, size.h)]) else None
     if not options.find_again:
         return _as_pieces(options, file.of(path, size_of(image)).regions, file)._replace(key=key), None
     of = _known(file, path)

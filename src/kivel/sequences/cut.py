@@ -13,7 +13,7 @@ from kivel.core.slicing.islands import Labels
 from kivel.core.slicing.lattice import Lattice
 from kivel.core.slicing.picture_pieces import EmptyCells, Piece, kept_pieces, taken
 from kivel.core.slicing.regions import Region
-from kivel.core.wording import counted, first_few
+from kivel.core.wording import WARNING, counted, first_few
 from kivel.files.images import FrameSource, ImageError
 from kivel.sequences.map_frames import MapError, MapFrames
 from kivel.sequences.pairing import MapRequest
@@ -106,7 +106,11 @@ def _frame(image: FrameSource, sheet: Pixels, piece: Piece, labels: Labels | Non
 def _key_notes(key: KeyColour | None, sheet: Pixels) -> Sequence[str]:
     if key is None:
         return ()
-    return (f"{colour_text(key, sheet)} is taken for transparent; {option('key', 'none')} keeps it",)
+    share = float((without_key(sheet, key)[..., 3] != sheet[..., 3]).mean())
+    return (
+        f"{WARNING}the background colour {colour_text(key, sheet)} becomes transparent, {share:.0%} of the pixels; "
+        f"{option('key', 'none')} keeps it",
+    )
 
 
 def colour_text(colour: KeyColour, image: Pixels) -> str:

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, full_scale
+from kivel.core.pixels import Pixels, Rect, full_scale
 
-__all__ = ["SEEN", "Drawn", "KeyColour", "KeyRequest", "drawn_part", "is_key_like", "without_key"]
+__all__ = ["SEEN", "Drawn", "KeyColour", "KeyRequest", "drawn_part", "is_key_like", "lies_around", "without_key"]
 
 SEEN = 8 / 255
 """Alpha from which a pixel counts when cells are looked for. A frame may be fainter: this is for finding alone."""
@@ -19,6 +20,7 @@ _OPAQUE_SHARE = 0.995
 _KEY_OF_BORDER, _KEY_OF_ALL = 0.30, 0.12
 _FRAME = 3
 """Pixels: a line around all is thinner."""
+_AROUND_A_BOX, _AROUND_BOXES = 0.5, 0.9
 _LEAST_OF_BORDER = 16
 """Pixels: on less of a border nothing is common."""
 
@@ -78,6 +80,30 @@ def without_key(image: Pixels, key: KeyColour | None) -> Pixels:
     result = image.copy()
     result[_is_colour(image, key)] = 0
     return result
+
+
+def lies_around(image: Pixels, key: KeyColour, boxes: Sequence[Rect]) -> bool:
+    """Whether a colour is a background: whether it lies around what is drawn in nearly all boxes.
+
+    It has most of the outermost pixels of such a box, or of those that lie around it. Boxes that show nothing else say
+    nothing. A colour that is in some boxes alone, or at parts of their borders, is the art's own: of a tile, of a
+    swatch, of a full-bleed picture.
+    """
+    is_key = _is_colour(image, key)
+    height, width = is_key.shape
+    around = []
+    for box in boxes:
+        part = box.of(is_key)
+        if part.size and not part.all():
+            left, top = max(0, box.x - 1), max(0, box.y - 1)
+            right, bottom = min(width, box.x + box.w + 1), min(height, box.y + box.h + 1)
+            outside = _border_share(is_key[top:bottom, left:right])
+            around.append(max(_border_share(part), outside) >= _AROUND_A_BOX)
+    return bool(around) and float(np.mean(around)) >= _AROUND_BOXES
+
+
+def _border_share(part: NDArray[np.bool_]) -> float:
+    return float(np.concatenate((part[0], part[-1], part[1:-1, 0], part[1:-1, -1])).mean())
 
 
 def _corner(image: Pixels) -> KeyColour:
