@@ -156,3 +156,22 @@ def test_a_background_around_the_art_is_taken_and_told_with_its_share(place: Pat
     colour = "#" + "".join(f"{value:02x}" for value in ground)
     assert f"warning: the background colour {colour} becomes transparent, 70% of the pixels; --key none" in done.err
     assert (read(sorted(place.glob("cut/*.png"))[0])[..., 3] == 0).any()
+
+
+def test_a_shorter_run_removes_what_its_longer_one_wrote_and_nothing_else(place: Path) -> None:
+    """Else the next sheet shows frames of both."""
+    for number in range(12):
+        write(place / f"owl/owl_{number:02}.png", art(number))
+    kivel.prep("owl", step="flip x", out="cut", map="mask=owl")
+    write(place / "cut/cut_0090.png", art(90))
+    write(place / "cut/cut_0011.png", art(91))
+    made = kivel.prep("owl", step="flip x", range="0-4", out="cut", map="mask=owl")
+    frames = [path.name for path in sorted(place.glob("cut/*.png")) if "mask" not in path.name]
+    assert frames == [*(f"cut_{number:04}.png" for number in range(5)), "cut_0011.png", "cut_0090.png"]
+    assert len(list(place.glob("cut/*.mask.png"))) == 5
+    notes = " ".join(made.notes)
+    assert "cut/cut_0011.png: no longer made, but not as Kivel wrote it; it stays" in notes
+    assert "1 older frames stay, from cut_0090.png on" in notes
+    assert sum(file.outcome == "removed" for file in made.files) == 13
+    again = kivel.prep("owl", step="flip x", range="0-4", out="cut", map="mask=owl")
+    assert {file.outcome for file in again.files} == {"unchanged"}

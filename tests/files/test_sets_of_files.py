@@ -42,7 +42,10 @@ def watched(call):
     return change
 with OutputSet(force=True, is_ours=lambda path: True) as out:
     for name in sys.argv[2:]:
-        out.add(Path(name), [b"new " + name.encode()])
+        if name.startswith("-"):
+            out.remove(Path(name[1:]))
+        else:
+            out.add(Path(name), [b"new " + name.encode()])
     for name in ("replace", "link", "unlink", "rmdir", "fsync"):
         setattr(os, name, watched(getattr(os, name)))
 """
@@ -76,6 +79,39 @@ def test_killed_at_any_step_the_next_to_come_finds_the_old_set_or_the_new_one(
         if done.returncode == 0:
             break
     assert outcomes == {(False, False), (True, True), (True, False)}
+
+
+@pytest.mark.parametrize("words", [("a", "-gone", "b"), ("-gone", "sub/a")])
+def test_a_removal_is_part_of_its_set(tmp_path: Path, words: tuple[str, ...]) -> None:
+    (tmp_path / "sub").mkdir()
+    names = [word for word in words if not word.startswith("-")]
+    outcomes, step = set(), 0
+    while True:
+        step += 1
+        old = {"gone": b"old", names[0]: b"old"}
+        for name, data in old.items():
+            (tmp_path / name).write_bytes(data)
+        done = subprocess.run([sys.executable, "-c", WRITER, str(step), *words], cwd=tmp_path, check=False)
+        for folder in (tmp_path, tmp_path / "sub"):
+            settled(folder)
+        found = files(tmp_path)
+        assert found in (old, {name: b"new " + name.encode() for name in names}), (step, found)
+        outcomes.add("gone" in found)
+        for name in found:
+            (tmp_path / name).unlink()
+        if done.returncode == 0:
+            break
+    assert outcomes == {True, False}
+
+
+def test_what_is_not_kivels_is_not_removed(tmp_path: Path) -> None:
+    (tmp_path / "mine").write_bytes(b"mine")
+    said: list[str] = []
+    with OutputSet(force=True, is_ours=lambda _path: False, tell=said.append) as out:
+        out.remove(tmp_path / "mine")
+        out.add(tmp_path / "a", [b"1"])
+    assert files(tmp_path) == {"a": b"1", "mine": b"mine"}
+    assert said == [f"{tmp_path}/mine: no longer made, but not as Kivel wrote it; it stays"]
 
 
 @pytest.mark.parametrize("names", PLACES.values(), ids=PLACES)

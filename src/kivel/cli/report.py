@@ -117,8 +117,8 @@ class Report:
 
 def file_line(file: Written, text: str, *, dry_run: bool, width: int = 0) -> str:
     """A file's path, what it is, and what became of it."""
-    outcome = {"new": "", "replaced": " (replaced)", "unchanged": " (unchanged)"}[file.outcome]
-    would = " (not written: --dry-run)" if dry_run and file.outcome != "unchanged" else ""
+    outcome = {"new": "", "replaced": " (replaced)", "unchanged": " (unchanged)", "removed": " (removed)"}[file.outcome]
+    would = " (not written: --dry-run)" if dry_run and file.outcome not in ("unchanged", "removed") else ""
     return f"{file.path!s:{width}}  {text}{outcome}{would}".rstrip()
 
 

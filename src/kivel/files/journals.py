@@ -28,7 +28,8 @@ _MOST_MARK_BYTES = 256
 class PlannedFile(NamedTuple):
     """A file of a set: what it is to be called, its digest, and that of the file in whose place it comes.
 
-    `name` is None for one that stays where it is, `old` where there is no such file yet.
+    `name` is None for one that stays where it is, `put` for one that is to be removed, `old` where there is no such
+    file yet.
     """
 
     name: str | None

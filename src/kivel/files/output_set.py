@@ -30,7 +30,7 @@ from kivel.files.whole_sets import require_unreplaced
 
 __all__ = ["OutputSet", "Written", "settled"]
 
-Outcome = Literal["new", "replaced", "unchanged"]
+Outcome = Literal["new", "replaced", "unchanged", "removed"]
 _PATIENCE_S = 60.0
 
 
@@ -212,6 +212,24 @@ class OutputSet:
                 with self._locked([place.parent]):
                     self._judge(pending)
 
+    def remove(self, target: Path) -> None:
+        """Remove a file with the set, if Kivel wrote it and nobody edited it since; else it stays, which is told."""
+        if target.is_symlink() or not target.is_file() or any(target == pending.target for pending in self._pending):
+            return
+        if not self._is_ours(target):
+            self._tell(f"{shown(target)}: no longer made, but not as Kivel wrote it; it stays")
+            return
+        if self._dry_run:
+            self.written.append(Written(target, "removed", 0))
+            return
+        with reading(target):
+            place = self._place_of(target)
+            if place.parent not in self._stages:
+                uninterrupted(lambda: self._open_stage(place.parent))
+            pending = _Pending(target, place, self._stages[place.parent].add_removal(place.name))
+        pending.outcome, pending.seen = "removed", _Stamp.of(place)
+        self._pending.append(pending)
+
     def _place_of(self, target: Path) -> Path:
         """What is meant by a target, all links followed."""
         if target.is_symlink():
@@ -256,6 +274,14 @@ class OutputSet:
         if not same:
             os.chmod(pending.staged, stat.S_IMODE(pending.place.stat().st_mode))
 
+    def _judge_again(self, pending: _Pending) -> None:
+        """The same after another has changed what is there; what was to be removed stays then."""
+        if pending.outcome == "removed":
+            self._tell(f"{shown(pending.target)}: changed meanwhile; it stays")
+            pending.outcome = "unchanged"
+        else:
+            self._judge(pending)
+
     def _replacement(self, target: Path) -> Outcome:
         # what a dry run finds half-made will be settled before it is judged
         half_made = self._dry_run and unsettled_in(target.parent)
@@ -297,7 +323,7 @@ class OutputSet:
                 raise OutputError("was changed by another program meanwhile; run it again", where=shown(path))
         for pending in self._pending:
             if _Stamp.of(pending.place) != pending.seen:
-                self._judge(pending)
+                self._judge_again(pending)
             if pending.outcome == "unchanged":
                 self._stages[pending.place.parent].keep_back(pending.staged)
         waiting = place_all(list(self._stages.values()))

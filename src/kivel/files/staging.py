@@ -50,6 +50,7 @@ class Stage:
         self.path = path
         self.names: list[str | None] = []
         self.planned: tuple[PlannedFile, ...] = ()
+        self._removed: set[int] = set()
         self._lock = lock
 
     @classmethod
@@ -115,6 +116,13 @@ class Stage:
         self.names.append(name)
         return self.new(len(self.names) - 1)
 
+    def add_removal(self, name: str) -> Path:
+        """Have the file of a name removed; what is written here only marks that this is still to be done."""
+        mark = self.add(name)
+        mark.touch()
+        self._removed.add(len(self.names) - 1)
+        return mark
+
     def keep_back(self, path: Path) -> None:
         """Leave out one that was added: what is there already is the same."""
         self.names[int(path.name)] = None
@@ -131,6 +139,13 @@ class Stage:
                 continue
             target = self.folder / name
             yield target
+            if number in self._removed:
+                if keep_old:
+                    os.replace(target, self._old(number))
+                else:
+                    target.unlink()
+                self.new(number).unlink()
+                continue
             if keep_old and target.exists():
                 _keep(target, self._old(number))
             os.replace(self.new(number), target)
@@ -145,8 +160,12 @@ class Stage:
             new = self.new(number)
             if file.name is None or not os.path.lexists(new):
                 continue
-            if file_digest(new) == file.put and self._may_take(file):
-                os.replace(new, self.folder / file.name)
+            target = self.folder / file.name
+            if file.put is None and self._may_take(file):
+                target.unlink(missing_ok=True)
+                new.unlink()
+            elif file_digest(new) == file.put and self._may_take(file):
+                os.replace(new, target)
             else:
                 left.append(file.name)
         return left
@@ -185,9 +204,12 @@ class Stage:
         self.planned = tuple(
             PlannedFile(None, None, None)
             if name is None
-            else PlannedFile(name, file_digest(self.new(number)), file_digest(self.folder / name))
+            else PlannedFile(name, self._planned_digest(number), file_digest(self.folder / name))
             for number, name in enumerate(self.names)
         )
+
+    def _planned_digest(self, number: int) -> str | None:
+        return None if number in self._removed else file_digest(self.new(number))
 
     def write_journal(self, state: State, *, home: Stage | None = None, others: Sequence[Stage] = ()) -> None:
         seen = [os.path.relpath(other.path, self.path) for other in others]

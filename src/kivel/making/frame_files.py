@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from kivel.core.contents import CONTENTS, Content
+from kivel.core.errors import KivelError
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels import Pixels, Rect, is_opaque, size_of
@@ -19,9 +20,10 @@ from kivel.core.wording import unique_names
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import CutFrom, FramePlace, Manifest, MapFile, Origin, Page, PageAlpha
 from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import Written
-from kivel.files.page_store import StoredMap, encoded_page, map_file, page_name
+from kivel.files.page_store import StoredMap, encoded_page, map_file, page_files, page_name
 from kivel.files.png.ways import Compress
 from kivel.files.safety import OutputError, shown
 from kivel.files.threads import in_order
@@ -246,7 +248,10 @@ def write_frames(
         )
         manifest = rebuilt.manifest(manifest)
         if options.out:
-            work.note(*_older_frames(folder, stem, files))
+            removed = _made_before(manifest_path, command, files)
+            for path in removed:
+                out.remove(path)
+            work.note(*_older_frames(folder, stem, [*files, *removed]))
         add_regions(out, saves)
         if options.out:
             out.add(manifest_path, [manifest_text(manifest).encode()])
@@ -274,6 +279,18 @@ def require_elsewhere(out: str | None, sources: Collection[Path]) -> None:
         raise OutputError(
             "these frames come from there; write what is made of them into a folder of its own", where=shown(folder)
         )
+
+
+def _made_before(manifest: Path, command: str, files: Sequence[Path]) -> list[Path]:
+    """The files that an earlier, longer run of the same command wrote, by its manifest, and that are not made now."""
+    try:
+        before = read_manifest(manifest)
+    except KivelError:
+        return []
+    if before.made is None or before.made.command != command:
+        return []
+    paths = dict.fromkeys(manifest.parent / file.file for file in page_files(before))
+    return [path for path in paths if path not in files and path.parent == manifest.parent]
 
 
 def _older_frames(folder: Path, stem: str, files: Sequence[Path]) -> list[str]:

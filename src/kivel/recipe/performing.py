@@ -96,7 +96,8 @@ def _worked(job: Job, work: Work) -> tuple[list[Path], list[Path]]:
     made = one.run(options, work)
     if job.task.command == "check":
         _judge(made, strict=bool(options.values.get("strict")))
-    return [file.path for file in work.files], [file.path for file in work.files if file.outcome != "unchanged"]
+    there = [file for file in work.files if file.outcome != "removed"]
+    return [file.path for file in there], [file.path for file in there if file.outcome != "unchanged"]
 
 
 def _retimes(task: Task) -> Iterator[Any]:
