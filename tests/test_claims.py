@@ -175,3 +175,19 @@ def test_a_shorter_run_removes_what_its_longer_one_wrote_and_nothing_else(place:
     assert sum(file.outcome == "removed" for file in made.files) == 13
     again = kivel.prep("owl", step="flip x", range="0-4", out="cut", map="mask=owl")
     assert {file.outcome for file in again.files} == {"unchanged"}
+
+
+@pytest.mark.parametrize("align", ["left", "bottom", "top-right", "center"])
+@pytest.mark.parametrize("command", ["sheet", "atlas"])
+def test_frames_that_are_aligned_register_by_their_pivots(place: Path, command: str, align: str) -> None:
+    """Drawn with their pivots at one place, what was aligned lies at one place."""
+    sizes = [(20, 10), (404, 12), (60, 30)]
+    for number, (width, height) in enumerate(sizes):
+        write(place / f"a/a_{number}.png", art(number, width=width, height=height))
+    odd = {"odd_size": "pad"} if command == "sheet" else {}
+    made = getattr(kivel, command)("a", out="s.png", align=align, **odd)
+    frames = made.manifest.frames
+    assert {(frame.canvas, frame.pivot) for frame in frames} == {((404, 30), (0.5, 0.5))}
+    kivel.sheet("a", out="own.png", odd_size="pad", align=align, pivot="bottom")
+    kivel.slice("own.kivel.json", out="cut")
+    assert {frame.pivot for frame in kivel.sheet("cut", out="t.png").manifest.frames} == {(0.5, 1)}

@@ -21,6 +21,9 @@ if TYPE_CHECKING:
 __all__ = ["matched", "on_one_canvas", "registered"]
 
 
+_MIDDLE = (0.5, 0.5)
+
+
 def matched(sequence: FrameSequence, *, odd_size: str, align: Align) -> FrameSequence:
     """The same frames, all of one size.
 
@@ -117,12 +120,17 @@ def _refused(sequence: FrameSequence, odd: list[FrameSource], usual: Size, liste
 
 def _padded(frame: FrameSource, canvas: Size, align: Align) -> FrameSource:
     offset = aligned_offset(frame.size, canvas, align)
-    pivot = tuple((o + p * s) / c for o, p, s, c in zip(offset, frame.pivot, frame.size, canvas, strict=True))
+    pivot = _MIDDLE
+    # one that somebody set stays at its point of the art; the middle, which nobody set, is that of the one canvas:
+    # the middles of frames of several sizes are no point that they share
+    if frame.pivot != _MIDDLE:
+        x, y = ((o + p * s) / c for o, p, s, c in zip(offset, frame.pivot, frame.size, canvas, strict=True))
+        pivot = (x, y)
     outline = frame.outline and tuple((x + offset[0], y + offset[1]) for x, y in frame.outline)
     load = frame.load
     return frame._replace(
         size=canvas,
-        pivot=(pivot[0], pivot[1]),
+        pivot=pivot,
         outline=outline,
         load=lambda: in_canvas(load(), canvas, offset),
     )
