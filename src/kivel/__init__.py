@@ -12,6 +12,7 @@ _COMMANDS = (
     "preview", "build",
 )  # fmt: skip
 _NAMES = {
+    "BuildError": "kivel.recipe.build",
     "KivelError": "kivel.core.errors",
     "UsageError": "kivel.core.errors",
     "Cancelled": "kivel.making.work",

@@ -7,7 +7,7 @@ import os
 from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar, Self
 
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.named_tuples import NamedTuple
@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from kivel.recipe.task import Task
     from kivel.recipe.workers import Workers
 
-__all__ = ["BuildMade", "BuildOptions", "make_build"]
+__all__ = ["BuildError", "BuildMade", "BuildOptions", "make_build"]
 
 _PATIENCE_S = 86_400.0
 
@@ -99,13 +99,32 @@ class BuildMade(NamedTuple):
         return any(one.state in ("failed", "held up") for one in self.outcomes)
 
 
+class BuildError(KivelError):
+    """Some of it could not be built. `made` says what became of each task, `failed` are those that failed.
+
+    Each of them has its `task`, with the `line` of the recipe where it stands, and its `error`.
+    """
+
+    def __init__(self, made: BuildMade, *, where: str | None = None) -> None:
+        self.made = made
+        self.failed = tuple(one for one in made.outcomes if one.error is not None)
+        told = [f"{one.task.line}: {one.error}" for one in self.failed]
+        more = f"; and {counted(len(told) - 5, 'other task')} failed" if len(told) > 5 else ""
+        super().__init__("; ".join(told[:5]) + more, where=where)
+
+    def at(self, where: str) -> Self:  # noqa: ARG002 - each task says where it stands
+        return self
+
+
 def make_build(options: BuildOptions, work: Work) -> BuildMade:
     """Build a recipe.
 
     Raises
     ------
     KivelError
-        What the recipe does not allow, before anything is made; what fails while it is made is an outcome.
+        What the recipe does not allow, before anything is made.
+    BuildError
+        From Python, if a task fails while it is made; the command tells it as an outcome.
     """
     from kivel.files.own_folder import OwnFolder
     from kivel.recipe.kept_plan import planned
@@ -143,6 +162,8 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
     depfile = Path(options.depfile).absolute() if options.depfile else None
     with contextlib.chdir(folder), _alone(looks_only=looks_only):
         made, digests, inputs = _built(options, work, plan, chosen, state and OwnFolder(Path(STORE)))
+        if made.failed and options.door == "python":
+            raise BuildError(made)
         if made.failed or options.dry_run or options.why:
             return made
         return made._replace(files=_told_to_others(options, work, path.name, depfile, digests, inputs))
@@ -221,7 +242,10 @@ def _told_to_others(
     """The files that say what a build was: for other builders, and for later."""
     from kivel.recipe.lock_file import lock_path, lock_text, require_as_locked
     from kivel.recipe.other_builders import depfile_text
+    from kivel.recipe.stamps import stamp_of
 
+    if options.lock or options.frozen:  # of what is there, whatever was there when it was made
+        digests = {path: stamp_of(path).digest for path in digests}
     found = {}
     if depfile:
         found[depfile] = depfile_text(digests, [*inputs, recipe])

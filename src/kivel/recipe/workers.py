@@ -44,16 +44,22 @@ class Processes:
 
     def executor(self) -> Executor:
         if self._pool is None:
-            import threading
-            from concurrent.futures import ProcessPoolExecutor
-            from multiprocessing import get_context
-
-            # a copy of this process has loaded all already; where it has threads, or elsewhere, that is not safe
-            way = "fork" if sys.platform == "linux" and threading.active_count() == 1 else "spawn"
-            self._pool = ProcessPoolExecutor(
-                self._count, mp_context=get_context(way), initializer=ends_with, initargs=(os.getpid(),)
-            )
+            self._pool = self._copies() if _may_be_copied() else self._fresh()
         return self._pool
+
+    def _copies(self) -> Executor:
+        """Copies of this process have loaded all already."""
+        from concurrent.futures import ProcessPoolExecutor
+        from multiprocessing import get_context
+
+        return ProcessPoolExecutor(
+            self._count, mp_context=get_context("fork"), initializer=ends_with, initargs=(os.getpid(),)
+        )
+
+    def _fresh(self) -> Executor:
+        from kivel.recipe.subprocesses import Subprocesses
+
+        return Subprocesses(self._count)
 
     def renew(self) -> None:
         self.close()
@@ -62,6 +68,14 @@ class Processes:
     def close(self) -> None:
         if self._pool is not None:
             self._pool.shutdown(cancel_futures=True)
+
+
+def _may_be_copied() -> bool:
+    """Not where it has threads, is a worker itself, or on other systems."""
+    import threading
+    from multiprocessing import current_process
+
+    return sys.platform == "linux" and threading.active_count() == 1 and not current_process().daemon
 
 
 class Cluster:
