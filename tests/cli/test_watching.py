@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import signal
 import subprocess
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from threading import Timer
@@ -63,3 +64,16 @@ def test_what_is_saved_is_built_and_a_burst_is_built_once(tmp_path: Path, watchi
     assert read(tmp_path / "owl.png").shape[0] == 3 * height
     watching.send_signal(signal.SIGINT)
     assert watching.wait(20) == 0
+
+
+def test_what_the_recipe_does_not_read_is_no_change(tmp_path: Path, watching: subprocess.Popen[str]) -> None:
+    """Its own log, other files of the folder, its outputs."""
+    lines_until(watching, "watching")
+    for number in range(4):
+        (tmp_path / "build.log").write_text(f"{number}")
+        write(tmp_path / f"other_{number}.png", art(number))
+        os.utime(tmp_path / "owl.png")
+        time.sleep(0.4)
+    write(tmp_path / "owl/owl_1.png", art(70))
+    told = lines_until(watching, "1 made")
+    assert told[0] == "changed: owl/owl_1.png", told

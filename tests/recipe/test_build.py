@@ -216,6 +216,26 @@ def test_a_plan_and_a_state_from_elsewhere_are_not_believed(place: Path) -> None
     assert (read(place / "mine.png") == art(1)).all()
 
 
+def test_a_pattern_does_not_find_what_the_recipe_makes(place: Path) -> None:
+    recipe({
+        "*": {"from": "{name}/", "sheet": {"out": "out/{name}.png"}, "preview": {"out": "look/{name}.png"}},
+        "flat": {"from": "owl", "prep": {"step": "flip x", "out": "flat"}, "sheet": {"out": "made/flat.png"}},
+    })  # fmt: skip
+    assert done() == {"moth.sheet", "moth.preview", "owl.sheet", "owl.preview", "flat.prep", "flat.sheet"}
+    assert done() == set()
+    write(place / "bat/bat_0.png", art(5))
+    assert done() == {"bat.sheet", "bat.preview"}
+
+
+def test_a_thing_of_two_patterns_is_an_error(place: Path) -> None:
+    one = {"from": "{name}/", "sheet": {"out": "{name}.png"}}
+    recipe({"m*": one, "*h": one})
+    found = in_process(["build"], place)
+    assert "kivel.toml:4: make.*h: moth is a thing of 'm*' too; make it by its own name" in found.err
+    recipe({"m*": one, "*h": one, "moth": {"from": "moth", "sheet": {"out": "a.png"}}})
+    assert done() == {"moth.sheet"}
+
+
 ERRORS = {
     "no TOML": ("[make", "kivel.toml:1: "),
     "a key": ('x = 1\n[make.a]\nfrom="moth"\nsheet={out="a.png"}', "kivel.toml:1: x: there is no such key"),

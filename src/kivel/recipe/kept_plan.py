@@ -29,10 +29,15 @@ _PURPOSE = "plan"
 
 
 class Plan(NamedTuple):
-    """The tasks of a recipe, each behind those that it needs, and how much of their steps may be kept."""
+    """The tasks of a recipe, each behind those that it needs, and how much of their steps may be kept.
+
+    `texts` are the files of the recipe, `globs` the patterns by which names of things were found.
+    """
 
     tasks: Sequence[Task]
     store_bytes: int
+    texts: tuple[str, ...]
+    globs: tuple[str, ...]
 
 
 def planned(path: Path, state: OwnFolder | None) -> Plan:
@@ -47,16 +52,19 @@ def planned(path: Path, state: OwnFolder | None) -> Plan:
     with contextlib.suppress(KivelError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
         found = json.loads((state and state.kept(name, _PURPOSE, most=_MOST_BYTES)) or b"{}")
         if found["by"] == [_FORMAT, __version__] and _is_same(found):
-            return Plan([_task(one) for one in found["tasks"]], int(found["store_bytes"]))
+            tasks = [_task(one) for one in found["tasks"]]
+            asked = tuple(pattern for pattern, _ in found["globs"])
+            return Plan(tasks, int(found["store_bytes"]), tuple(found["texts"]), asked)
     from kivel.recipe.planning import tasks_of
     from kivel.recipe.recipe_file import read_recipe
 
     with _uncollected():
         recipe = read_recipe(path)
-        plan = Plan(tasks_of(recipe), recipe.store_bytes)
+        paths = tuple(text.path.as_posix() for text in recipe.texts)
+        plan = Plan(tasks_of(recipe), recipe.store_bytes, paths, tuple(pattern for pattern, _ in recipe.globs))
     texts = {text.path.as_posix(): _mark(text.path) for text in recipe.texts}
     globs = [[pattern, names] for pattern, names in recipe.globs]
-    content = {"by": [_FORMAT, __version__], "texts": texts, "globs": globs, **plan._asdict()}
+    content = {**plan._asdict(), "by": [_FORMAT, __version__], "texts": texts, "globs": globs}
     if state:
         with contextlib.suppress(OSError):  # where it cannot be kept, it is made again
             state.keep(name, _PURPOSE, json.dumps(content, separators=(",", ":")).encode())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from difflib import get_close_matches
@@ -71,12 +72,20 @@ class _Reader:
         self._allowed: list[Path] = []
         self._store = _USUAL_STORE
         self._globs: dict[str, list[str]] = {}
+        self._written: set[str] | None = None
 
     def recipe(self) -> Recipe:
+        by_hand = dict(self._things)
+        taken: dict[str, str] = {}
         for file, pattern, said, defaults in self._patterns:
             for name in self._names(file, pattern, said):
-                if name not in self._things:
-                    self._add(_thing(file, name, ("make", pattern), _filled(said, name), defaults))
+                if name in by_hand:
+                    continue
+                other = taken.setdefault(name, pattern)
+                if other != pattern:
+                    message = f"{name} is a thing of {other!r} too; make it by its own name, or have one leave it out"
+                    raise place_error(file, ("make", pattern), message)
+                self._add(_thing(file, name, ("make", pattern), _filled(said, name), defaults))
         things = tuple(self._things.values())
         return Recipe(
             self._folder, tuple(self._texts), things, tuple(self._allowed), self._store, tuple(self._globs.items())
@@ -120,9 +129,37 @@ class _Reader:
             self._globs[asked] = sorted(glob(asked))
             for path in self._globs[asked]:
                 match = told.fullmatch(path)
-                if match and fnmatchcase(match[1], pattern) and not match[1].startswith("."):
+                if not match or not fnmatchcase(match[1], pattern) or match[1].startswith("."):
+                    continue
+                if not self._is_output(os.path.relpath(path, self._folder)):
                     found.add(match[1])
         return natural_order(sorted(found))
+
+    def _is_output(self, path: str) -> bool:
+        """Whether a folder or file that a pattern finds is where the recipe itself writes, and nothing of it reads."""
+        if self._written is None:
+            self._written = self._output_folders()
+        return any(folder == path or folder.startswith(path + os.sep) for folder in self._written)
+
+    def _output_folders(self) -> set[str]:
+        """Folders of all outputs, as far as they are the same for all names, as seen from the recipe's."""
+        written, read = set(), set()
+        tables: list[tuple[RecipeText, tuple[str, ...], list[Mapping[str, Any]]]]
+        tables = [(thing.file, thing.sources, [act.given for act in thing.outputs]) for thing in self._things.values()]
+        for file, _, said, _ in self._patterns:
+            acts = [act for act in said.values() if isinstance(act, (dict, list))] if isinstance(said, dict) else []
+            every: list[Mapping[str, Any]]
+            every = [one for act in acts for one in (act if isinstance(act, list) else [act]) if isinstance(one, dict)]
+            tables.append((file, (), every))
+        for file, sources, given in tables:
+            base = os.path.relpath(file.path.parent, self._folder)
+            read |= {os.path.normpath(os.path.join(base, source)) for source in sources}
+            for out in (one["out"] for one in given if isinstance(one.get("out"), str)):
+                before = out.partition(_NAME)[0]
+                has_suffix = "." in out.rpartition("/")[2]
+                folder = before if _NAME not in out and not has_suffix else os.path.dirname(before)
+                written.add(os.path.normpath(os.path.join(base, folder or ".")))
+        return written - read - {"."}
 
     def _add(self, thing: Thing) -> None:
         other = self._things.get(thing.name)

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 from collections.abc import Iterator
+from fnmatch import fnmatchcase
+from glob import has_magic
 from pathlib import Path
 
 from kivel.core.errors import KivelError
 from kivel.recipe.build_state import BuildState
 from kivel.recipe.kept_plan import planned
+from kivel.recipe.stamps import files_of
 from kivel.recipe.state_folder import own_state
 from kivel.recipe.task import STORE
 
@@ -33,33 +37,78 @@ def changes(recipe: Path) -> Iterator[tuple[str, ...]]:
         from watchfiles import watch
     except ImportError as error:
         raise KivelError("to watch takes one more package; pip install 'kivel[watch]'") from error
+    seen = _Reads(recipe)
     while True:
-        roots = _watched(recipe)
+        roots = seen.folders()
         begun = False
         for found in watch(*roots, step=_QUIET_MS, debounce=_LONGEST_MS, yield_on_timeout=True, rust_timeout=_LOOK_MS):
             own = _written(recipe) if found else set()
             paths = {os.path.relpath(path, recipe.parent) for _, path in found}
-            told = tuple(sorted(path for path in paths if path not in own and _counts(path, recipe.parent)))
+            told = tuple(sorted(path for path in paths if path not in own and seen.counts(path)))
             if told or not begun:
                 begun = True
                 yield told
-                if _watched(recipe) != roots:
+                seen = _Reads(recipe, before=seen)
+                if seen.folders() != roots:
                     break  # the recipe reads other files now
 
 
-def _watched(recipe: Path) -> list[Path]:
-    """Folders to look into: where the recipe is, and where what it reads lies."""
-    folders = {recipe.parent}
-    try:
-        tasks = planned(recipe, own_state(recipe.parent)).tasks
-    except KivelError:
-        return [recipe.parent]  # a change of the recipe may mend it
-    for read in (read for task in tasks for read in task.reads if not read.startswith(STORE)):
-        path = recipe.parent / read
-        while not path.is_dir() and path != path.parent:
-            path = path.parent
-        folders.add(path)
-    return sorted(folders)
+class _Reads:
+    """What a recipe reads: its own files, frames, maps, profiles, and whatever may become a thing of a pattern.
+
+    Where the recipe cannot be read, what it read before.
+    """
+
+    def __init__(self, recipe: Path, *, before: _Reads | None = None) -> None:
+        self._recipe = recipe
+        self._files = {recipe.name}
+        self._within: list[str] = []
+        self._patterns: list[str] = []
+        try:
+            plan = planned(recipe, own_state(recipe.parent))
+        except KivelError:
+            if before:
+                self._files, self._within, self._patterns = before._files, before._within, before._patterns
+            return
+        self._files |= {os.path.relpath(text, recipe.parent) for text in plan.texts}
+        self._patterns = [_pattern(os.path.relpath(text, recipe.parent)) for text in plan.globs]
+        with contextlib.chdir(recipe.parent):
+            for read in dict.fromkeys(read for task in plan.tasks for read in task.reads):
+                if not read.startswith(STORE):
+                    self._add(read)
+
+    def _add(self, read: str) -> None:
+        path = os.path.normpath(read)
+        if os.path.isdir(read) or read.endswith("/"):
+            self._within.append(path)
+        elif not os.path.lexists(read) and (has_magic(read) or "#" in read):
+            self._patterns.append(_pattern(path))
+        else:
+            self._files |= set(map(os.path.normpath, files_of(read)))
+
+    def counts(self, path: str) -> bool:
+        """Whether a change of a file, as seen from the recipe's folder, is one of what is read."""
+        if not _is_meant(path):
+            return False
+        return (
+            path in self._files
+            or any(folder == "." or path == folder or path.startswith(folder + os.sep) for folder in self._within)
+            or any(fnmatchcase(path, one) or fnmatchcase(path, f"{one}/*") for one in self._patterns)
+        )
+
+    def folders(self) -> list[Path]:
+        """Where it lies; of what is not there the nearest folder that is."""
+        found = {self._recipe.parent}
+        for read in (*self._within, *self._files):
+            path = self._recipe.parent / read
+            while not path.is_dir() and path != path.parent:
+                path = path.parent
+            found.add(path)
+        return sorted(found)
+
+
+def _pattern(path: str) -> str:
+    return path.replace("#", "[0-9]*")
 
 
 def _written(recipe: Path) -> set[str]:
@@ -68,7 +117,7 @@ def _written(recipe: Path) -> set[str]:
     return {os.path.normpath(path) for one in state.records.values() for path in one.outputs}
 
 
-def _counts(path: str, folder: Path) -> bool:
+def _is_meant(path: str) -> bool:
     """Whether a file is one that people mean: hidden ones and editors' copies are not."""
     hidden = any(part.startswith(".") and part != ".." for part in Path(path).parts)
-    return not hidden and not path.endswith(("~", ".tmp", ".swp")) and (folder / path).parent.is_dir()
+    return not hidden and not path.endswith(("~", ".tmp", ".swp"))
