@@ -69,7 +69,7 @@ def _show_made(made: BuildMade, options: BuildOptions, report: Report) -> int:
 
         for line in [] if report.as_json else json_text(made.schema, indent=2).splitlines():
             report.line(line)
-        report.document(made.schema)
+        report.plain_document(made.schema)
         return 0
     shown = [one for one in made.outcomes if one.state != "as it was" or options.why]
     for outcome in shown:

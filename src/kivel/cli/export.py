@@ -72,4 +72,5 @@ def show(made: ExportMade, options: ExportOptions, report: Report) -> int:
         for name in made.removed:
             report.line(f"{Path(options.out or '') / name}   ({'would be removed' if options.dry_run else 'removed'})")
     report.document({"files": files_as_json(made.files), "removed": list(made.removed), "notes": list(made.notes)})
-    return 0
+    changes = bool(made.removed) or any(file.outcome != "unchanged" for file in made.files)
+    return 1 if options.diff and changes else 0

@@ -98,6 +98,8 @@ class _Parser(argparse.ArgumentParser):
     """Says what is wrong first, as all of Kivel does, and then how to get help."""
 
     commands: argparse._SubParsersAction[_Parser]
+    as_json = False
+    """Whether what is wrong is told as a document too."""
 
     def error(self, message: str) -> NoReturn:
         import re
@@ -119,6 +121,11 @@ class _Parser(argparse.ArgumentParser):
     def _leave(self, prog: str, message: str) -> NoReturn:
         from kivel.core.wording import printable
 
+        if self.as_json:
+            from kivel.cli.report import Report
+            from kivel.core.errors import UsageError
+
+            Report(as_json=True, quiet=False).error(UsageError(message).document())
         self.exit(2, f"error: {printable(message)}\n{help_line(prog)}\n")
 
 
@@ -160,6 +167,7 @@ def _parser(words: Sequence[str]) -> _Parser:
         title="commands", metavar="COMMAND", dest="command", required=True,
         prog="kivel",  # else the usage is formatted to find it, which takes a whole module more
     )  # fmt: skip
+    _Parser.as_json = "--json" in words
     named = next((word for word in words if not word.startswith("-")), None)
     # the others are there for the help of all, and to find the one that was meant
     only = words[:1] if words and words[0] in ALL_COMMANDS else ALL_COMMANDS

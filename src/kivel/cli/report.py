@@ -30,7 +30,8 @@ _PATIENCE = 0.5
 class Report:
     """The one voice of a command; it watches the work."""
 
-    def __init__(self, *, as_json: bool, quiet: bool) -> None:
+    def __init__(self, *, as_json: bool, quiet: bool, command: str = "") -> None:
+        self.command = command
         self.as_json = as_json
         self.quiet = quiet
         self.err: TextIO = sys.stderr
@@ -99,11 +100,19 @@ class Report:
         say(render(tables, colour=terminal and not os.environ.get("NO_COLOR"), width=width))
 
     def document(self, content: dict[str, Any]) -> None:
-        """The result for scripts, under --json."""
+        """The result for scripts, under --json, with what it is and its version."""
+        self.plain_document({"format": f"kivel-{self.command}", "version": 1, **content})
+
+    def plain_document(self, content: dict[str, Any]) -> None:
+        """The same of what has a form of its own."""
         if self.as_json:
             from kivel.views.rows import json_text
 
             say(json_text(content, indent=2))
+
+    def error(self, content: dict[str, Any]) -> None:
+        """What ended the command, for scripts, under --json."""
+        self.plain_document({"format": "kivel-error", "version": 1, "error": content})
 
     def written(self, files: Sequence[Written], described: dict[str, str], *, dry_run: bool) -> None:
         """A line for each file: its path, what it is, and what became of it."""

@@ -16,7 +16,7 @@ from kivel.cli.arguments import add_help, add_options, given
 from kivel.cli.interrupts import was_interrupted
 from kivel.cli.main import help_line
 from kivel.cli.report import Report
-from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints
+from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints, say
 from kivel.core.errors import KivelError
 from kivel.core.wording import printable
 from kivel.making.commands import command
@@ -49,8 +49,22 @@ def _add_telling(parser: argparse.ArgumentParser) -> None:
     """How the result is told; every command has these."""
     group = parser.add_argument_group("telling")
     group.add_argument("--json", action="store_true", help="print the result as one JSON document")
+    group.add_argument(
+        "--json-schema", action=_PrintSchema, nargs=0, help="print the JSON Schema of that document, and nothing else"
+    )
     group.add_argument("-q", "--quiet", action="store_true", help="print errors only")
     group.add_argument("-v", "--verbose", action="store_true", help="show where in Kivel a bug is")
+
+
+class _PrintSchema(argparse.Action):
+    """Prints and ends, as --help does."""
+
+    def __call__(self, parser: argparse.ArgumentParser, _: object, values: object, option: object = None) -> None:  # noqa: ARG002
+        from kivel.cli.document_schemas import document_schema
+        from kivel.views.rows import json_text
+
+        say(json_text(document_schema(parser.prog.rpartition(" ")[2]), indent=2))
+        parser.exit()
 
 
 def run(args: argparse.Namespace) -> int:
@@ -61,7 +75,7 @@ def run(args: argparse.Namespace) -> int:
     for name in ("SIGTERM", "SIGHUP"):  # closed terminals and shutdowns clean up as Ctrl-C does
         if hasattr(signal, name):
             signal.signal(getattr(signal, name), _interrupt)
-    report = Report(as_json=args.json, quiet=args.quiet)
+    report = Report(as_json=args.json, quiet=args.quiet, command=args.command)
     with library_prints(report.note) as report.err:
         return _code(args, report)
 
@@ -73,19 +87,21 @@ def _code(args: argparse.Namespace, report: Report) -> int:
         return code
     except KivelError as error:
         more = f"\n{help_line(f'kivel {args.command}')}" if error.exit_code == _USAGE else ""
-        return _failed(report, f"error: {error}{more}", error.exit_code)
+        return _failed(report, f"error: {error}{more}", error.exit_code, error.document())
     except KeyboardInterrupt:
-        return _failed(report, _interrupted(report), _INTERRUPTED)
+        return _failed(report, _interrupted(report), _INTERRUPTED, {"code": "interrupted"})
     except StandardOutputError as error:
         return given_up(error, report.err)
     except MemoryError:
-        return _failed(report, "error: not enough memory for this; try smaller frames or fewer --jobs", 1)
+        line = "error: not enough memory for this; try smaller frames or fewer --jobs"
+        return _failed(report, line, 1, {"code": "memory"})
     except Exception as error:
         if was_interrupted(error):
-            return _failed(report, _interrupted(report), _INTERRUPTED)
+            return _failed(report, _interrupted(report), _INTERRUPTED, {"code": "interrupted"})
         if args.verbose:
             raise
-        return _failed(report, f"error: a bug in Kivel, please report it: {_bug(error)} (-v shows where)", 1)
+        line = f"error: a bug in Kivel, please report it: {_bug(error)} (-v shows where)"
+        return _failed(report, line, 1, {"code": "bug"})
 
 
 def _told(args: argparse.Namespace, report: Report) -> int:
@@ -122,8 +138,14 @@ def run_command(name: str, given: Mapping[str, Any], report: Report) -> int:
     return code
 
 
-def _failed(report: Report, line: str, code: int) -> int:
+def _failed(report: Report, line: str, code: int, document: Mapping[str, Any]) -> int:
     print(line, file=report.err)
+    plain = {"message": line.removeprefix("error: "), "file": None, "line": None, "key": None, "hint": None}
+    try:
+        report.error({"code": "", **plain, **document})
+        flush()
+    except StandardOutputError:
+        pass  # nobody reads it; what is wrong is said
     return code
 
 

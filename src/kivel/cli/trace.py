@@ -37,7 +37,7 @@ def show(made: TraceMade, options: TraceOptions, report: Report) -> int:
     if report.quiet:
         return 0
     if report.as_json:
-        say('{"rows":')
+        say('{"format": "kivel-trace", "version": 1, "rows":')
     for line in rows_as("json" if report.as_json else options.format, made.columns, made.rows):
         say(line, flush=options.manual)
     if report.as_json:

@@ -21,6 +21,10 @@ _OPEN, _BETWEEN, _CLOSE = "\x0e", "\x1f", "\x0f"
 _NAMED = re.compile(f"{_OPEN}([^{_BETWEEN}{_CLOSE}]+)(?:{_BETWEEN}([^{_CLOSE}]*))?{_CLOSE}")
 
 
+_PLACE = re.compile(r"(?P<file>.*?)(?::(?P<line>[0-9]+))?(?:: (?P<key>.*))?", re.DOTALL)
+"""`kivel.toml:5: make.moth.sheet`, or a part of it."""
+
+
 def option(name: str, value: object = None) -> str:
     """An option as a part of a message. How it is written there is decided by `spelled`, for whoever reads it.
 
@@ -103,6 +107,24 @@ class KivelError(Exception):
 
     def __str__(self) -> str:
         return f"{self.where}: {self.message}" if self.where else self.message
+
+    @property
+    def code(self) -> str:
+        """What kind of error it is, for programs: `usage`, `manifest`, `toml`, ...; `input` for any other."""
+        name = type(self).__name__.removesuffix("Error").lower()
+        return "input" if name == "kivel" else name
+
+    def document(self) -> dict[str, str | int | None]:
+        """The error for programs: what is wrong, where as far as that is known, and what to do."""
+        found = _PLACE.fullmatch(self.where or "")
+        file, line, key = (found["file"], found["line"], found["key"]) if found else (None, None, None)
+        if file and file.startswith("-"):  # an option, not a file
+            file, key = None, file
+        hint = self.message.rpartition("; ")[2] if "; " in self.message else None
+        return {
+            "code": self.code, "message": self.message, "file": file or None, "line": int(line) if line else None,
+            "key": key, "hint": hint,
+        }  # fmt: skip
 
     def at(self, where: str) -> Self:
         """The same error, saying where it arose; what it already says stays behind that."""

@@ -20,7 +20,6 @@ from kivel.core.wording import unique_names
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import CutFrom, FramePlace, Manifest, MapFile, Origin, Page, PageAlpha
 from kivel.files.manifest.names import COLOR, SUFFIX
-from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import Written
 from kivel.files.page_store import StoredMap, encoded_page, map_file, page_files, page_name
@@ -283,6 +282,10 @@ def require_elsewhere(out: str | None, sources: Collection[Path]) -> None:
 
 def _made_before(manifest: Path, command: str, files: Sequence[Path]) -> list[Path]:
     """The files that an earlier, longer run of the same command wrote, by its manifest, and that are not made now."""
+    if not manifest.is_file():
+        return []
+    from kivel.files.manifest.parsing import read_manifest  # the models are slow to load
+
     try:
         before = read_manifest(manifest)
     except KivelError:
