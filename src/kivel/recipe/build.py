@@ -152,21 +152,48 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
         from kivel.recipe.runner import Outcome
 
         return BuildMade(tuple(Outcome(task, "listed", files=task.writes) for task in chosen), (), (), ())
+    texts = [os.path.relpath(text, folder) for text in plan.texts]
     if options.ninja:
         from kivel.recipe.other_builders import ninja_text
 
+        globs = [os.path.relpath(pattern, folder) for pattern in plan.globs]
+        ninja = os.path.relpath(options.ninja, folder)
         with contextlib.chdir(folder):
-            text = ninja_text(chosen, path.name)
+            text = ninja_text(chosen, path.name, ninja, texts=texts, globs=globs)
         return BuildMade((), (), (), (), _texts(options, work, {Path(options.ninja): text}))
     # what they are relative to is where the build was asked for
-    depfile = Path(options.depfile).absolute() if options.depfile else None
+    depfile = _Depfile.asked(options, folder, texts)
     with contextlib.chdir(folder), _alone(looks_only=looks_only):
         made, digests, inputs = _built(options, work, plan, chosen, state and OwnFolder(Path(STORE)))
         if made.failed and options.door == "python":
             raise BuildError(made)
         if made.failed or options.dry_run or options.why:
             return made
-        return made._replace(files=_told_to_others(options, work, path.name, depfile, digests, inputs))
+        made = made._replace(files=_told_to_others(options, work, path.name, depfile, digests, inputs))
+    if options.depfile:
+        os.utime(options.depfile)  # it says when this was built, whether or not anything came out otherwise
+    return made
+
+
+class _Depfile(NamedTuple):
+    """The file that is asked for, as it was named, and what it says, as seen from where the build was asked for.
+
+    `texts` are the files of the recipe, as seen from its folder, which is `base`.
+    """
+
+    path: Path
+    name: str
+    base: str
+    texts: tuple[str, ...]
+
+    @classmethod
+    def asked(cls, options: BuildOptions, folder: Path, texts: Sequence[str]) -> Self | None:
+        if not options.depfile:
+            return None
+        return cls(Path(options.depfile).absolute(), options.depfile, os.path.relpath(folder), tuple(texts))
+
+    def seen(self, path: str) -> str:
+        return path if self.base == "." or os.path.isabs(path) else os.path.normpath(os.path.join(self.base, path))
 
 
 def _built(
@@ -175,6 +202,7 @@ def _built(
     """What came of it; the digests of all that is for the user, and all that was read."""
     from kivel.files.own_folder import OwnFolder
     from kivel.recipe.build_state import BuildState
+    from kivel.recipe.other_builders import folders_of
     from kivel.recipe.runner import Runner
     from kivel.recipe.stamps import Stamps
     from kivel.recipe.step_store import StepStore
@@ -219,6 +247,8 @@ def _built(
     records = [state.records[task.name] for task in own if task.name in state.records]
     made = {path for one in records for path in one.outputs}
     inputs = [path for one in records for path in one.inputs if path not in made]
+    if options.depfile:
+        inputs += folders_of([read for task in own for read in task.reads], made)
     digests = {path: stamp.digest for one in records for path, stamp in one.outputs.items()}
     digests = {path: digest for path, digest in digests.items() if not path.startswith(f"{STORE}/")}
     return BuildMade(tuple(outcomes), tuple(leftover), tuple(removed), tuple(work.notes)), digests, inputs
@@ -235,7 +265,7 @@ def _told_to_others(
     options: BuildOptions,
     work: Work,
     recipe: str,
-    depfile: Path | None,
+    depfile: _Depfile | None,
     digests: Mapping[str, str],
     inputs: Sequence[str],
 ) -> tuple[Written, ...]:
@@ -248,7 +278,7 @@ def _told_to_others(
         digests = {path: stamp_of(path).digest for path in digests}
     found = {}
     if depfile:
-        found[depfile] = depfile_text(digests, [*inputs, recipe])
+        found[depfile.path] = depfile_text(depfile.name, map(depfile.seen, [*inputs, *depfile.texts]))
     if options.lock:
         found[lock_path(Path(recipe))] = lock_text(digests)
     if options.frozen:
