@@ -191,3 +191,24 @@ def test_frames_that_are_aligned_register_by_their_pivots(place: Path, command: 
     kivel.sheet("a", out="own.png", odd_size="pad", align=align, pivot="bottom")
     kivel.slice("own.kivel.json", out="cut")
     assert {frame.pivot for frame in kivel.sheet("cut", out="t.png").manifest.frames} == {(0.5, 1)}
+
+
+def test_groups_that_a_target_has_no_place_for_are_told(place: Path) -> None:
+    for number in range(3):
+        write(place / f"owl/owl_{number}.png", art(number))
+    kivel.sheet("owl", out="s.png", make_clip=["a=0", "b=1"], make_group="pair=?")
+    made = kivel.export("s.kivel.json", out="s.json")
+    assert "a table has no place for groups (pair)" in " ".join(made.notes)
+    with pytest.raises(KivelError, match="no place for groups"):
+        kivel.export("s.kivel.json", out="t.json", strict=True)
+    assert kivel.export("s.kivel.json", out="b.json", clip=["owl"]).notes == ()
+
+
+def test_an_option_of_one_value_that_is_given_twice_is_refused(place: Path) -> None:
+    """Else the last one counts, and nobody is told."""
+    for number in range(3):
+        write(place / f"owl/owl_{number}.png", art(number))
+    kivel.sheet("owl", out="s.png", make_clip=["a=0", "b=1"])
+    done = in_process(["sheet", "s.kivel.json", "--series", "a", "--series", "b", "-o", "t.png"], place)
+    assert (done.code, "error: --series: given twice, as a and as b; give it once" in done.err) == (2, True), done.err
+    assert in_process(["sheet", "owl", "--fps", "3", "--fps", "3", "-o", "t.png"], place).code == 0

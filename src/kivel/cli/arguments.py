@@ -91,11 +91,20 @@ def _add_option(group: argparse._ArgumentGroup, one: Option[Any]) -> None:
         settings["action"] = "store_true"
     else:
         settings["metavar"] = one.form
-        if one.repeats:
-            settings["action"] = "append"
+        settings["action"] = "append" if one.repeats else _Once
         if one.bare:
             settings |= {"nargs": "?", "const": one.bare}
     completes(group.add_argument(*names, **settings), one)
+
+
+class _Once(argparse.Action):
+    """Refuses a second value, which would silently take the place of the first."""
+
+    def __call__(self, _: object, namespace: argparse.Namespace, values: Any, option: object = None) -> None:  # noqa: ARG002
+        before = getattr(namespace, self.dest, values)
+        if before != values:
+            raise argparse.ArgumentError(self, f"given twice, as {before} and as {values}; give it once")
+        setattr(namespace, self.dest, values)
 
 
 def _help(one: Option[Any]) -> str:

@@ -280,6 +280,9 @@ def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str
         yield file, made.content
         for suffix, content in made.beside.items():
             yield file.with_name(f"{file.stem}{suffix}"), content
+    members = {clip.name for clip in clips}
+    if groups := [group.name for group in sheet.manifest.groups if members.intersection(group.members)]:
+        lost["groups"] = groups
     told = "; ".join(f"{what} ({first_few(which)})" for what, which in lost.items())
     if told and options.strict:
         raise KivelError(
