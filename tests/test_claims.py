@@ -212,3 +212,26 @@ def test_an_option_of_one_value_that_is_given_twice_is_refused(place: Path) -> N
     done = in_process(["sheet", "s.kivel.json", "--series", "a", "--series", "b", "-o", "t.png"], place)
     assert (done.code, "error: --series: given twice, as a and as b; give it once" in done.err) == (2, True), done.err
     assert in_process(["sheet", "owl", "--fps", "3", "--fps", "3", "-o", "t.png"], place).code == 0
+
+
+@pytest.mark.parametrize("given", ["bright", "key color=#000000 tolerance=20", "bright floor=20"])
+def test_a_matte_put_back_over_its_background_is_the_source_as_far_as_the_guide_says(place: Path, given: str) -> None:
+    frame = np.full((4, 256, 4), 255, np.uint8)
+    frame[..., :3] = np.arange(256)[:, None] // (1, 2, 3)
+    write(place / "q/q_0.png", frame)
+    (cut,) = kivel.prep("q", step=f"matte {given}").images.values()
+    back = cut[..., :3] * (cut[..., 3:] / 255.0)
+    off = np.abs(back - frame[..., :3]).max(axis=2)[cut[..., 3] > 0]
+    most = 20 if "floor" in given else 1
+    assert (off.max() <= most, off[-1] <= 1) == (True, True)
+    assert most == 1 or off.max() > 1
+
+
+@pytest.mark.parametrize(("fps", "adds_up"), [(30, True), (10, False)])
+def test_a_cycle_that_is_no_whole_number_of_a_formats_ticks_is_told(place: Path, fps: int, adds_up: bool) -> None:
+    for number in range(8):
+        write(place / f"owl/owl_{number}.png", art(number))
+    notes = " ".join(kivel.preview("owl", out="o.gif", fps=fps).notes)
+    assert ("GIF: each cycle takes +3.33 ms, which adds up as it loops" in notes) == adds_up
+    once = kivel.sheet("owl", out="s.png", fps=fps, repeat=1)
+    assert "adds up" not in " ".join(kivel.preview("s.kivel.json", out="p.gif").notes), once

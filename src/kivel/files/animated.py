@@ -80,7 +80,7 @@ class _Clocked(NamedTuple):
     notes: list[str]
 
 
-def _clocked(name: str, frames: Frames8, holds: Sequence[Fraction], tick: Fraction) -> _Clocked:
+def _clocked(name: str, frames: Frames8, holds: Sequence[Fraction], tick: Fraction, *, loops: bool) -> _Clocked:
     """The frames that show for a tick at least, and what a person should know of the others."""
     clocked = on_clock(holds, tick)
     shown = [(frame, ticks) for frame, ticks in zip(frames, clocked.ticks, strict=True) if ticks]
@@ -88,6 +88,9 @@ def _clocked(name: str, frames: Frames8, holds: Sequence[Fraction], tick: Fracti
     if clocked.largest_error:
         step, off = float(tick * 1000), float(clocked.largest_error * 1000)
         notes.append(f"{name} keeps time in steps of {step:g} ms: no frame is off by more than {off:.3g} ms")
+    longer = sum(clocked.ticks) * tick - sum(holds)
+    if longer and loops:
+        notes.append(f"{name}: each cycle takes {float(longer * 1000):+.3g} ms, which adds up as it loops")
     if clocked.merged:
         places = first_few([str(place) for place in clocked.merged])
         many = "steps that are" if len(clocked.merged) > 1 else "a step that is"
@@ -102,14 +105,14 @@ def _apng(frames: Frames8, holds: Sequence[Fraction], plays: int, jobs: int) -> 
     if any(max(hold.numerator, hold.denominator) > LARGEST_DELAY_TERM for hold in holds):
         # one clock for all delays: rounding each by itself would let them drift apart
         tick = next((t for t in _APNG_TICKS if max(holds) / t <= LARGEST_DELAY_TERM), _APNG_TICKS[-1])
-        frames, ticks, notes = _clocked("APNG", frames, holds, tick)
+        frames, ticks, notes = _clocked("APNG", frames, holds, tick, loops=plays != 1)
         delays = [min(each, LARGEST_DELAY_TERM) * tick for each in ticks]
     pieces = encode_apng(frames, delays, plays=plays, compress="small", jobs=jobs)
     return EncodedAnimation(b"".join(pieces), tuple(notes))
 
 
 def _gif(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> EncodedAnimation:
-    frames, ticks, notes = _clocked("GIF", frames, holds, _GIF_TICK)
+    frames, ticks, notes = _clocked("GIF", frames, holds, _GIF_TICK, loops=plays != 1)
     if min(ticks) < _GIF_SHORTEST_TICKS:
         notes.append("GIF: most players show holds below 20 ms for 100 ms; APNG and WebP keep them")
     if any(((frame[..., 3] > 0) & (frame[..., 3] < 255)).any() for frame in frames):
@@ -150,7 +153,7 @@ def _gif_image(frame: NDArray[np.uint8], *, see_through: bool) -> Image:
 def _webp(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> EncodedAnimation:
     import PIL.Image
 
-    frames, ticks, notes = _clocked("WebP", frames, holds, _WEBP_TICK)
+    frames, ticks, notes = _clocked("WebP", frames, holds, _WEBP_TICK, loops=plays != 1)
     images = [PIL.Image.fromarray(np.ascontiguousarray(frame), "RGBA") for frame in frames]
     data = _saved(images, "WEBP", duration=ticks, loop=plays, lossless=True, exact=True, **_WEBP_EFFORT)
     return EncodedAnimation(data, tuple(notes))
