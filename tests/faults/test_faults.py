@@ -8,7 +8,11 @@ from pathlib import Path
 import pytest
 from deaths import at_each_step, at_random_moments
 from fuzz import failures
+from fuzz_documents import document_pair, good_documents
 from fuzz_pairs import good_lines
+from planted import COMMANDS as PLANTED_COMMANDS
+from planted import PLANTED
+from planted import wrong_with as planted_wrong
 from races import races, readers
 from sameness import differences
 
@@ -35,6 +39,45 @@ def test_the_lines_that_are_broken_are_good_ones(tmp_path: Path) -> None:
 
 def test_broken_inputs_end_in_results_or_in_errors_of_ours() -> None:
     assert list(failures(20, list(range(300)), jobs=1)) == []
+
+
+def test_broken_documents_end_in_results_or_in_errors_of_ours() -> None:
+    assert list(failures(30, list(range(120)), jobs=1, make=document_pair)) == []
+
+
+@pytest.mark.slow
+def test_many_broken_documents_end_in_results_or_in_errors_of_ours() -> None:
+    assert list(failures(31, list(range(1500)), make=document_pair)) == []
+
+
+def test_the_documents_that_are_broken_are_good_ones(tmp_path: Path) -> None:
+    for number, (files, line) in enumerate(good_documents()):
+        for name, data in files.items():
+            path = tmp_path / str(number) / name
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(data)
+        done = in_process(shlex.split(line), tmp_path / str(number))
+        assert done.code == 0 or "frozen" in line, (line, done.err)
+
+
+FIRST = (
+    ("a step is a link", "build"), ("store is a link", "build"), ("state is a link", "build"),
+    ("a journal that removes", "inspect"), ("a ledger that claims a file", "export"),
+)  # fmt: skip
+"""The worst of them, in the short lane."""
+
+
+@pytest.mark.parametrize(("name", "command"), FIRST)
+def test_the_worst_that_a_stranger_planted_reaches_nothing(tmp_path: Path, name: str, command: str) -> None:
+    assert list(planted_wrong(PLANTED[name], PLANTED_COMMANDS[command], tmp_path)) == []
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("name", PLANTED)
+def test_what_a_stranger_planted_reaches_nothing(tmp_path: Path, name: str) -> None:
+    for command, words in PLANTED_COMMANDS.items():
+        (tmp_path / command).mkdir()
+        assert list(planted_wrong(PLANTED[name], words, tmp_path / command)) == [], command
 
 
 @pytest.mark.slow
