@@ -227,6 +227,15 @@ def test_a_pattern_does_not_find_what_the_recipe_makes(place: Path) -> None:
     assert done() == {"bat.sheet", "bat.preview"}
 
 
+def test_names_that_are_not_utf_8_are_told_to_others_as_they_are(place: Path) -> None:
+    Path(os.fsdecode(b"moth/notes \xfe.txt")).write_text("x")
+    recipe({"it": {"from": "moth", "sheet": {"out": "a.png"}}})
+    built(depfile="b.d", lock=True)
+    built(ninja="b.ninja")
+    assert b"moth/notes\\ \xfe.txt:" in Path("b.d").read_bytes()
+    assert (place / "kivel.lock").exists()
+
+
 def test_a_thing_of_two_patterns_is_an_error(place: Path) -> None:
     one = {"from": "{name}/", "sheet": {"out": "{name}.png"}}
     recipe({"m*": one, "*h": one})

@@ -294,7 +294,7 @@ def _texts(options: BuildOptions, work: Work, texts: Mapping[Path, str]) -> tupl
         for path, text in texts.items():
             if not options.init:
                 out.may_replace(path)
-            out.add(path, [text.encode()])
+            out.add(path, [os.fsencode(text)])  # a name that is not UTF-8 is written as the bytes that it is
     return tuple(out.written)
 
 
