@@ -50,6 +50,8 @@ COMMANDS = (
     "preview out/s.kivel.json -o t.png --view timing",
     "retime out/s.kivel.json --fps 3",
     "trace out/s.kivel.json --for 1s",
+    "build --jobs 1",
+    "build --remake --jobs 1",
 )
 
 
@@ -61,6 +63,9 @@ def test_the_commands_work_without_what_only_posix_has(tmp_path: Path, kivel: Ki
     for number in range(3):
         write(tmp_path / f"in/f{number}.png", art(number))
         write(tmp_path / f"there/in/f{number}.png", art(number))
+    for folder in (tmp_path, tmp_path / "there"):
+        text = 'store = "9 MB"\n[make.b]\nfrom = "in"\nsteps = [{ prep = "flip x" }]\nsheet = { out = "out/b.png" }\n'
+        (folder / "kivel.toml").write_text(text)
     lines = "\n".join(
         f"code = main(__import__('shlex').split({line!r}))\nassert code == 0, {line!r}" for line in COMMANDS
     )
@@ -71,8 +76,9 @@ def test_the_commands_work_without_what_only_posix_has(tmp_path: Path, kivel: Ki
     assert (done.returncode, "rror" in done.stderr) == (0, False), done.stderr
     for line in COMMANDS:
         assert kivel(*shlex.split(line)).code == 0
-    there = files(tmp_path / "there")
-    assert there == {name: data for name, data in files(tmp_path).items() if not name.startswith("there/")}
+    there = {name: data for name, data in files(tmp_path / "there").items() if not name.startswith(".kivel/")}
+    assert there == {name: data for name, data in files(tmp_path).items() if not name.startswith(("there/", ".kivel/"))}
+    assert (tmp_path / "there/.kivel/store").is_dir()
 
 
 PRESSED = {

@@ -34,14 +34,19 @@ def _command(writer: int) -> list[str]:
     return [str(PROGRAM), *words, "--columns", "2"]
 
 
+def _draw(folder: Path, writer: int) -> None:
+    """The sources of a writer."""
+    for number in range(_FRAMES):
+        image = np.tile(art(writer * 100 + number, width=_SIDE // 4, height=_SIDE // 4), (4, 4, 1))
+        write(folder / f"in{writer}/f{number}.png", image)
+        write(folder / f"maps{writer}/f{number}.png", np.flip(image, 0))
+
+
 def races(folder: Path, count: int, seed: int) -> Iterator[str]:
     """What is wrong after each; empty for nothing."""
     sets = []
     for writer in range(3):
-        for number in range(_FRAMES):
-            image = np.tile(art(writer * 100 + number, width=_SIDE // 4, height=_SIDE // 4), (4, 4, 1))
-            write(folder / f"in{writer}/f{number}.png", image)
-            write(folder / f"maps{writer}/f{number}.png", np.flip(image, 0))
+        _draw(folder, writer)
         start = time.monotonic()
         subprocess.run(_command(writer), cwd=folder, check=True, stdout=subprocess.DEVNULL)
         usual = time.monotonic() - start
@@ -67,10 +72,7 @@ def readers(folder: Path, replacements: int, count: int, seed: int) -> Iterator[
     """What is wrong with each of `count` readers during so many replacements of a set; empty for nothing."""
     frames = []
     for writer in range(2):
-        for number in range(_FRAMES):
-            image = np.tile(art(writer * 100 + number, width=_SIDE // 4, height=_SIDE // 4), (4, 4, 1))
-            write(folder / f"in{writer}/f{number}.png", image)
-            write(folder / f"maps{writer}/f{number}.png", np.flip(image, 0))
+        _draw(folder, writer)
         subprocess.run(_command(writer), cwd=folder, check=True, stdout=subprocess.DEVNULL)
         frames.append([digest_of(read(folder / f"in{writer}/f{number}.png")) for number in range(_FRAMES)])
     chance = random.Random(seed)
