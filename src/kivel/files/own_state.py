@@ -31,7 +31,8 @@ _SHORTEST = 16
 _SECRET_BYTES = 32
 _MARK_BYTES = 16
 _OWN_ONLY = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_CLOEXEC", 0)
-_keys: dict[tuple[str | None, str], StateKey] = {}
+_ASKED = (VARIABLE, "XDG_STATE_HOME", "LOCALAPPDATA", "HOME")
+_keys: dict[tuple[str | None, ...], StateKey] = {}
 
 
 class StateKey(NamedTuple):
@@ -63,10 +64,13 @@ def state_key() -> StateKey:
     KivelError
         If `KIVEL_STATE_KEY` is too short to be a secret.
     """
-    given, path = os.environ.get(VARIABLE) or None, _key_path()
-    if (given, path) not in _keys:
-        _keys[given, path] = _given_key(given) if given else _kept_key(Path(path))
-    return _keys[given, path]
+    # thousands of lines are proved one by one: what the key rests on is asked for, and not where that leads
+    asked = tuple(map(os.environ.get, _ASKED))
+    key = _keys.get(asked)
+    if key is None:
+        given = asked[0]
+        key = _keys[asked] = _given_key(given) if given else _kept_key(Path(_key_path()))
+    return key
 
 
 def _given_key(text: str) -> StateKey:
