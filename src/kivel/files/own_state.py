@@ -31,8 +31,7 @@ _SHORTEST = 16
 _SECRET_BYTES = 32
 _MARK_BYTES = 16
 _OWN_ONLY = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_CLOEXEC", 0)
-_ASKED = (VARIABLE, "XDG_STATE_HOME", "LOCALAPPDATA", "HOME")
-_keys: dict[tuple[str | None, ...], StateKey] = {}
+_keys: dict[tuple[str | None, str], StateKey] = {}
 
 
 class StateKey(NamedTuple):
@@ -42,18 +41,19 @@ class StateKey(NamedTuple):
     lacks: str | None = None
 
 
-def own_mark(purpose: str, content: bytes) -> str:
+def own_mark(purpose: str, content: bytes, *, key: StateKey | None = None) -> str:
     """Return the keyed digest of `content`: 32 hexadecimal digits.
 
-    BLAKE2b with a key (RFC 7693). One purpose (16 characters at most) never proves anything for another.
+    BLAKE2b with a key (RFC 7693). One purpose (16 characters at most) never proves anything for another. Whoever marks
+    thousands of lines asks for the key once.
     """
-    secret = state_key().secret
+    secret = (key or state_key()).secret
     return blake2b(content, digest_size=_MARK_BYTES, key=secret, person=purpose.encode()).hexdigest()
 
 
-def is_own(purpose: str, content: bytes, mark: str) -> bool:
+def is_own(purpose: str, content: bytes, mark: str, *, key: StateKey | None = None) -> bool:
     """Whether `mark` is what `own_mark` gives."""
-    return own_mark(purpose, content) == mark
+    return own_mark(purpose, content, key=key) == mark
 
 
 def state_key() -> StateKey:
@@ -64,13 +64,10 @@ def state_key() -> StateKey:
     KivelError
         If `KIVEL_STATE_KEY` is too short to be a secret.
     """
-    # thousands of lines are proved one by one: what the key rests on is asked for, and not where that leads
-    asked = tuple(map(os.environ.get, _ASKED))
-    key = _keys.get(asked)
-    if key is None:
-        given = asked[0]
-        key = _keys[asked] = _given_key(given) if given else _kept_key(Path(_key_path()))
-    return key
+    given, path = os.environ.get(VARIABLE) or None, _key_path()
+    if (given, path) not in _keys:
+        _keys[given, path] = _given_key(given) if given else _kept_key(Path(path))
+    return _keys[given, path]
 
 
 def _given_key(text: str) -> StateKey:

@@ -14,7 +14,7 @@ from typing import Any
 from kivel import __version__
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.own_folder import OwnFolder
-from kivel.files.own_state import is_own, own_mark
+from kivel.files.own_state import is_own, own_mark, state_key
 from kivel.recipe.stamps import Stamp
 from kivel.recipe.task import is_said
 
@@ -50,9 +50,10 @@ class BuildState:
             self._read(folder)
 
     def _read(self, folder: OwnFolder) -> None:
+        key = state_key()
         for line in (folder.bytes_of(self._name, most=_MOST_BYTES) or b"").splitlines():
             mark, _, text = line.partition(b" ")
-            if not is_own(_PURPOSE, self._marked(text), mark.decode("ascii", "replace")):
+            if not is_own(_PURPOSE, self._marked(text), mark.decode("ascii", "replace"), key=key):
                 continue  # of a build that was killed, its task is done again; or somebody else's
             try:
                 self._take(json.loads(text))
