@@ -1,8 +1,4 @@
-"""Broken documents, and command lines that read them: recipes, profiles, regions, ledgers, locks, state, plans.
-
-State and plans are given the right mark, as if this user's Kivel had written them: what is behind it is believed, but
-must not end in a bug.
-"""
+"""Broken documents, and command lines that read them: recipes, profiles, regions, ledgers, locks, state, plans."""
 
 from __future__ import annotations
 
@@ -19,7 +15,6 @@ import tomlkit
 from fuzz_inputs import bytes_mutated, json_mutated
 from fuzz_pairs import Pair
 
-from kivel.files.own_state import own_mark
 from program import art, in_process, write
 
 __all__ = ["document_pair", "good_documents"]
@@ -166,17 +161,17 @@ def _without_null(content: Any) -> Any:
 
 
 def _lines_broken(data: bytes, chance: random.Random) -> bytes:
-    """State: each line with its mark."""
-    lines = [line.partition(b" ")[2] for line in data.splitlines()]
+    """State: a line changed behind its mark, or a mark taken from another."""
+    lines = data.splitlines()
     number = chance.randrange(len(lines))
-    lines[number] = _json_broken(lines[number], chance).replace(b"\n", b"")
-    name = b"state-kivel.toml.jsonl\n"
-    return b"".join(own_mark("build state", name + line).encode() + b" " + line + b"\n" for line in lines)
+    mark, _, text = lines[number].partition(b" ")
+    lines[number] = chance.choice([mark, lines[0][:32], b"0" * 32, b""]) + b" " + _json_broken(text, chance)
+    return b"\n".join(lines) + b"\n"
 
 
 def _plan_broken(data: bytes, chance: random.Random) -> bytes:
-    content = _json_broken(data.partition(b"\n")[2], chance)
-    return own_mark("plan", content).encode() + b"\n" + content
+    mark, _, text = data.partition(b"\n")
+    return chance.choice([mark, b"0" * 32, b""]) + b"\n" + _json_broken(text, chance)
 
 
 _BREAK: Mapping[str, Callable[[bytes, random.Random], bytes]] = {

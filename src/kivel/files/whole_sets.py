@@ -56,9 +56,11 @@ def watch_manifest(path: Path) -> None:
 
 def require_unreplaced() -> None:
     """Raise `ReplacedError` if a set of which something was read is another now, or is half-made."""
-    from kivel.files.settling import unsettled_in
+    watched = _WATCHED.get()
+    if not watched:
+        return
+    from kivel.files.settling import unsettled_in  # not for what reads no manifest
 
-    watched = _WATCHED.get() or {}
     changed = next((path for path, state in watched.items() if _state(path) != state), None)
     folders = dict.fromkeys(path.parent for path in watched)
     if changed is None and any(map(unsettled_in, folders)):

@@ -202,7 +202,6 @@ def _built(
     """What came of it; the digests of all that is for the user, and all that was read."""
     from kivel.files.own_folder import OwnFolder
     from kivel.recipe.build_state import BuildState
-    from kivel.recipe.other_builders import folders_of
     from kivel.recipe.runner import Runner
     from kivel.recipe.stamps import Stamps
     from kivel.recipe.step_store import StepStore
@@ -248,6 +247,8 @@ def _built(
     made = {path for one in records for path in one.outputs}
     inputs = [path for one in records for path in one.inputs if path not in made]
     if options.depfile:
+        from kivel.recipe.other_builders import folders_of
+
         inputs += folders_of([read for task in own for read in task.reads], made)
     digests = {path: stamp.digest for one in records for path, stamp in one.outputs.items()}
     digests = {path: digest for path, digest in digests.items() if not path.startswith(f"{STORE}/")}
@@ -270,6 +271,8 @@ def _told_to_others(
     inputs: Sequence[str],
 ) -> tuple[Written, ...]:
     """The files that say what a build was: for other builders, and for later."""
+    if not (depfile or options.lock or options.frozen):
+        return ()
     from kivel.recipe.lock_file import lock_path, lock_text, require_as_locked
     from kivel.recipe.other_builders import depfile_text
     from kivel.recipe.stamps import stamp_of

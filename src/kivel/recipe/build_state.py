@@ -16,7 +16,6 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.files.own_folder import OwnFolder
 from kivel.files.own_state import is_own, own_mark, state_key
 from kivel.recipe.stamps import Stamp
-from kivel.recipe.task import is_said
 
 __all__ = ["BuildState", "Record"]
 
@@ -71,9 +70,6 @@ class BuildState:
         if "said" not in found:
             self.records.pop(found["name"], None)
             return
-        full = found["said"]
-        if not (is_said(full["said"]) and all(map(is_said, full["retimes"])) and isinstance(full["command"], str)):
-            raise TypeError("not what a task says")
         stamps = [{path: Stamp(*stamp) for path, stamp in found[key].items()} for key in ("inputs", "outputs")]
         self.records[found["name"]] = Record(found["said"], found["version"], *stamps)
 

@@ -72,11 +72,13 @@ def reasons(task: Task, record: Record | None, stamps: Stamps, inputs: Sequence[
 def _extra(task: Task, outputs: Mapping[str, Stamp]) -> Iterator[str]:
     """Files among a step's frames that it did not make: others would take them for frames."""
     if task.step:
-        folder = step_folder(task)
+        folder = task.said["out"][0]
         known = {os.path.basename(path) for path in outputs}
-        yield from (
-            f"{folder.path / one.name} is not of its making" for one in folder.entries() if one.name not in known
-        )
+        try:
+            names = os.listdir(folder)
+        except OSError:
+            return  # it is made again, for what it made is gone
+        yield from (f"{folder}/{name} is not of its making" for name in names if name not in known)
 
 
 def _said_otherwise(now: Mapping[str, Any], before: Mapping[str, Any]) -> Iterator[str]:
@@ -238,6 +240,8 @@ class Runner:
 
     def _remember(self, task: Task, inputs: Sequence[str]) -> None:
         """Where files have other times and the same bytes: the next build need not read them again."""
+        if not self._stamps.has_news:
+            return
         record = self._state.records[task.name]
         now, then = ({path: self._stamps.of(path) for path in paths} for paths in (inputs, record.outputs))
         if now != record.inputs or then != record.outputs:

@@ -10,7 +10,6 @@ from pathlib import Path
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.files.documents import read_json, read_toml
 from kivel.files.safety import file_text
 
 __all__ = ["UNKNOWN", "Stamp", "Stamps", "are_untouched", "files_of", "seen_again", "stamp_of"]
@@ -54,6 +53,8 @@ class Stamps:
         self._surely_ns = looked_ns - _UNSURE_NS
         self._verify = verify
         self._found: dict[str, Stamp] = {}
+        self.has_news = False
+        """Whether some file was not as it was known to be, by its times at least."""
 
     def of(self, path: str) -> Stamp:
         found = self._found.get(path)
@@ -76,6 +77,7 @@ class Stamps:
         same = known is not None and known.seen == seen
         if known is not None and same and not self._verify and max(seen[1:3]) < self._surely_ns:
             return known
+        self.has_news = True
         return stamp_of(path)
 
 
@@ -138,6 +140,8 @@ def _within(folder: str) -> Iterator[str]:
 
 def _pages(manifest: str) -> Iterator[str]:
     """The images of a manifest; of one that cannot be read none: whoever reads it says so."""
+    from kivel.files.documents import read_json
+
     try:
         for page in read_json(Path(manifest), most=_MOST_BYTES).get("pages", []):
             for image in page["maps"].values():
@@ -148,6 +152,8 @@ def _pages(manifest: str) -> Iterator[str]:
 
 def _named_by_profile(profile: str) -> Iterator[str]:
     """Templates and schemas."""
+    from kivel.files.documents import read_toml
+
     try:
         path = Path(profile)
         for output in read_toml(file_text(path, most=_MOST_BYTES), profile).get("output", []):

@@ -10,7 +10,7 @@ from kivel.core.named_tuples import NamedTuple
 if TYPE_CHECKING:
     from kivel.making.options.option import Option
 
-__all__ = ["STORE", "Said", "Task", "as_given", "is_said"]
+__all__ = ["STORE", "Said", "Task", "as_given"]
 
 STORE = ".kivel"
 """The folder beside the recipe that holds what is known and kept of builds."""
@@ -40,14 +40,6 @@ class Task(NamedTuple):
     def fills_a_pack(self) -> bool:
         """Whether it writes into a folder that may be filled by others as well."""
         return self.command == "export" and "profile" in self.said
-
-
-def is_said(found: object) -> bool:
-    """Whether it is of the type `Said`, wherever it was read."""
-    return isinstance(found, dict) and all(
-        isinstance(name, str) and isinstance(texts, list) and all(isinstance(text, str) for text in texts)
-        for name, texts in found.items()
-    )
 
 
 def as_given(said: Said, declared: Mapping[str, Option[Any]]) -> dict[str, Any]:
