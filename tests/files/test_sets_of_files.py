@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import errno
 import json
 import os
@@ -22,6 +23,7 @@ from kivel.files.safety import OutputError
 from kivel.files.settling import unsettled_in
 from kivel.files.staging import Stage
 from kivel.files.threads import uninterrupted
+from kivel.files.whole_sets import ReplacedError, require_unreplaced, watch_manifest, whole_sets
 from program import files
 
 CHANGES = ("replace", "link", "unlink", "rmdir", "fsync")
@@ -183,6 +185,24 @@ def half_made(folder: Path) -> None:
     older(folder, names)
     subprocess.run([sys.executable, "-c", WRITER, "5", *names], cwd=folder, check=False)
     assert unsettled_in(folder)
+
+
+@pytest.mark.parametrize(("name", "wrong"), [("c", True), ("d", False)])
+def test_what_is_read_is_read_again_where_its_own_set_is_replaced(tmp_path: Path, name: str, wrong: bool) -> None:
+    """What others write in the same folder is no concern of a reader's."""
+    (tmp_path / "d").write_bytes(b"another set's")
+    half_made(tmp_path)
+    with pytest.raises(ReplacedError) if wrong else contextlib.nullcontext(), whole_sets():
+        watch_manifest(tmp_path / name)
+        require_unreplaced()
+
+
+def test_what_changes_while_it_is_read_is_told_in_place_of_what_came_of_it(tmp_path: Path) -> None:
+    (tmp_path / "m").write_bytes(b"old")
+    with pytest.raises(ReplacedError, match="m: was replaced"), whole_sets():
+        watch_manifest(tmp_path / "m")
+        (tmp_path / "m").write_bytes(b"new")
+        raise OutputError("a page is of another size")
 
 
 def test_a_dry_run_says_what_is_half_made_and_touches_nothing(tmp_path: Path) -> None:

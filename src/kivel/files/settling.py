@@ -27,7 +27,7 @@ from kivel.files.staging import (
     undo,
 )
 
-__all__ = ["Settled", "settle", "strangers_in", "unsettled_in"]
+__all__ = ["Settled", "is_half_made", "settle", "strangers_in", "unsettled_in"]
 
 _PATIENCE_S = 60.0
 _LOOK_AGAIN_S = 0.01
@@ -45,6 +45,15 @@ class Settled(NamedTuple):
 def unsettled_in(folder: Path) -> bool:
     """Whether there is a set that is being put in place, or was when its maker died."""
     return any(journal_that_counts(path) for path in stages_in(folder))
+
+
+def is_half_made(path: Path) -> bool:
+    """Whether a file is one of a set that is being put in place, or was when its maker died."""
+    for stage in stages_in(path.parent):
+        own = Journal.read(stage)
+        if own and path.name in own.names and journal_that_counts(stage):
+            return True
+    return False
 
 
 def strangers_in(folder: Path) -> list[Path]:

@@ -1,7 +1,7 @@
 """What a command reads is of one set, the old one or the new one, while another command replaces it.
 
 Manifests are put in place after all that they are about, under a journal. So what was read with a manifest is of its
-set if afterwards the manifest is still the same, and nothing in its folder is half-made.
+set if afterwards the manifest is still the same, and no journal is about it.
 """
 
 from __future__ import annotations
@@ -59,12 +59,9 @@ def require_unreplaced() -> None:
     watched = _WATCHED.get()
     if not watched:
         return
-    from kivel.files.settling import unsettled_in  # not for what reads no manifest
+    from kivel.files.settling import is_half_made  # not for what reads no manifest
 
-    changed = next((path for path, state in watched.items() if _state(path) != state), None)
-    folders = dict.fromkeys(path.parent for path in watched)
-    if changed is None and any(map(unsettled_in, folders)):
-        changed = next(iter(watched))
+    changed = next((path for path, state in watched.items() if _state(path) != state or is_half_made(path)), None)
     if changed is not None:
         raise ReplacedError("was replaced again and again while it was read; run it again", where=shown(changed))
 
