@@ -199,10 +199,15 @@ def test_what_is_read_is_read_again_where_its_own_set_is_replaced(tmp_path: Path
 
 def test_what_changes_while_it_is_read_is_told_in_place_of_what_came_of_it(tmp_path: Path) -> None:
     (tmp_path / "m").write_bytes(b"old")
-    with pytest.raises(ReplacedError, match="m: was replaced"), whole_sets():
-        watch_manifest(tmp_path / "m")
-        (tmp_path / "m").write_bytes(b"new")
-        raise OutputError("a page is of another size")
+
+    def read() -> None:
+        with whole_sets():
+            watch_manifest(tmp_path / "m")
+            (tmp_path / "m").write_bytes(b"new")
+            raise OutputError("a page is of another size")
+
+    with pytest.raises(ReplacedError, match="m: was replaced"):
+        read()
 
 
 def test_a_dry_run_says_what_is_half_made_and_touches_nothing(tmp_path: Path) -> None:
