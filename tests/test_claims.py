@@ -235,3 +235,33 @@ def test_a_cycle_that_is_no_whole_number_of_a_formats_ticks_is_told(place: Path,
     assert ("GIF: each cycle takes +3.33 ms, which adds up as it loops" in notes) == adds_up
     once = kivel.sheet("owl", out="s.png", fps=fps, repeat=1)
     assert "adds up" not in " ".join(kivel.preview("s.kivel.json", out="p.gif").notes), once
+
+
+TIMES: dict[str, dict[str, object]] = {
+    "nothing": {}, "a rate": {"fps": 7}, "holds": {"holds": "2*9"}, "a length": {"length": "2s"},
+    "a pace": {"pace": "ease-in"},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", TIMES)
+def test_thinned_frames_last_as_long_as_before_where_that_is_said(place: Path, name: str) -> None:
+    for number in range(40):
+        write(place / f"owl/owl_{number:02}.png", art(number, width=20, height=20))
+    whole = kivel.sheet("owl", out="s.png").manifest.clips[0].length
+    made = kivel.sheet("owl", out="t.png", fit_page="64x64", fit_by="thin", **TIMES[name])
+    assert len(made.manifest.frames) == 9
+    assert ("as long as before" in " ".join(made.notes)) <= (made.manifest.clips[0].length == whole)
+    assert ("as long as before" in " ".join(made.notes)) == (name == "nothing")
+
+
+def test_what_is_said_of_one_picture_is_so_of_all(place: Path) -> None:
+    """Of two pictures one is cut: that nothing was written would be false."""
+    for number in range(4):
+        write(place / f"owl/owl_{number}.png", art(number))
+    kivel.sheet("owl", out="s.png")
+    rng = np.random.default_rng(1)
+    noise = rng.integers(0, 255, (61, 67, 4), np.uint8)
+    noise[..., 3] = (rng.random((61, 67)) < 0.4) * 255
+    write(place / "u.png", noise)
+    done = in_process(["slice", "s.png", "u.png", "-o", "out"], place)
+    assert (done.code, (place / "out/s_0000.png").exists(), "nothing was written" in done.err) == (1, True, False)

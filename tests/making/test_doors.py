@@ -213,7 +213,7 @@ def test_whoever_watches_is_told_and_may_stop_the_work(tmp_path: Path) -> None:
         if isinstance(event, kivel.Progress) and event.done:
             raise kivel.Cancelled
 
-    with pytest.raises(kivel.Cancelled, match="nothing was written"):
+    with pytest.raises(kivel.Cancelled, match="were not written"):
         kivel.sheet(tmp_path / "in", out=tmp_path / "s.png", gap=1, watch=stop)
     assert files(tmp_path) == before
 

@@ -45,7 +45,7 @@ def test_what_is_sure_is_cut_and_what_is_not_is_listed_and_nothing_written(place
     before = files(place)
     unsure = kivel("slice", "odd.png", "-o", "cut")
     assert (unsure.code, files(place)) == (1, before)
-    assert "odd.png: not sure how it divides, nothing was written; it may be\n  1 " in unsure.err
+    assert "odd.png: not sure how it divides, so it is not taken apart; it may be\n  1 " in unsure.err
     commands = [line.strip() for line in unsure.err.splitlines() if line.strip().startswith("kivel slice")]
     assert len(commands) == 5
     for number, command in enumerate(commands, 1):

@@ -125,4 +125,4 @@ def whatever_the_system_says() -> Iterator[None]:
 
 
 def _reason(error: OSError) -> str:
-    return _REASONS.get(error.errno or 0, f"{error.strerror or error}; nothing was written")
+    return _REASONS.get(error.errno or 0, f"{error.strerror or error}; check the disk, and run it again")

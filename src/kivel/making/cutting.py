@@ -168,7 +168,7 @@ def divided_by_look(
 
 def _ways_text(ways: tuple[FoundWay, ...], again: str) -> str:
     """What it may be, numbered, each with the command that takes it."""
-    lines = ["not sure how it divides, nothing was written; it may be"]
+    lines = ["not sure how it divides, so it is not taken apart; it may be"]
     for number, way in enumerate(ways, 1):
         lines += [way.line(number), f"           {again}{way.options}"]
     return NEW_LINE.join(

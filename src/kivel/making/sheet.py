@@ -377,6 +377,10 @@ def _largest(frames: list[FrameSource]) -> Size:
     return Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
 
 
+_SETS_TIMES = ("holds", "length", "speed", "pace", "order")
+"""Options by which a clip lasts as they say."""
+
+
 def _thinned(options: SheetOptions, work: Work, found: Gathered, page: Size) -> Gathered:
     """As many frames of each sequence as fit the page, evenly spaced; they last as long as all did."""
     from kivel.core.layout.choices import thinned_lengths
@@ -398,9 +402,11 @@ def _thinned(options: SheetOptions, work: Work, found: Gathered, page: Size) -> 
         thinned(sequence, count, one_shot=said.repeat not in (None, "forever"))
         for sequence, count, said in zip(found.sequences, kept, timing, strict=True)
     ]
-    for part, before in zip(parts, lengths, strict=True):
+    stated = any(options.given(name) for name in _SETS_TIMES)
+    for part, before, said in zip(parts, lengths, timing, strict=True):
         numbers = ", ".join(str(number) for number in part.numbers)
-        work.note(f"{part.stem}: {len(part.frames)} of {before} frames, as long as before: {numbers}")
+        lasting = "as long as before" if said.says_nothing and not stated else "at the times that are given"
+        work.note(f"{part.stem}: {len(part.frames)} of {before} frames, {lasting}: {numbers}")
     work.note(*(note for part in parts for note in part.notes))
     return regathered(parts)
 
