@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shlex
+import shutil
 from collections.abc import Iterator
 from contextlib import chdir
 from pathlib import Path
@@ -60,16 +61,23 @@ WRONG = {
 }
 
 
+@pytest.fixture(scope="module")
+def drawn(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("drawn")
+    for number in range(4):
+        write(folder / f"owl/owl_{number}.png", art(number, width=6, height=6))
+    for line in ("sheet owl -o s.png", "sheet owl -o t.png", "profile new tiles.toml --example tiles"):
+        assert in_process(line.split(), folder).code == 0
+    (folder / "kivel.toml").write_text('[make.a]\nfrom = "owl"\nsheet = { out = "out/a.png" }\n')
+    (folder / "bad.toml").write_text('[make.a]\nsheet = { out = "a.png" }\n')
+    (folder / "broken.kivel.json").write_text("{")
+    return folder
+
+
 @pytest.fixture(autouse=True)
-def place(tmp_path: Path) -> Iterator[Path]:
+def place(drawn: Path, tmp_path: Path) -> Iterator[Path]:
+    shutil.copytree(drawn, tmp_path, dirs_exist_ok=True)
     with chdir(tmp_path):
-        for number in range(4):
-            write(tmp_path / f"owl/owl_{number}.png", art(number, width=6, height=6))
-        for line in ("sheet owl -o s.png", "sheet owl -o t.png", "profile new tiles.toml --example tiles"):
-            assert in_process(line.split(), tmp_path).code == 0
-        (tmp_path / "kivel.toml").write_text('[make.a]\nfrom = "owl"\nsheet = { out = "out/a.png" }\n')
-        (tmp_path / "bad.toml").write_text('[make.a]\nsheet = { out = "a.png" }\n')
-        (tmp_path / "broken.kivel.json").write_text("{")
         yield tmp_path
 
 

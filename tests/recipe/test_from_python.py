@@ -52,7 +52,7 @@ WAYS = {
 }
 
 
-@pytest.mark.parametrize("stdin", [False, True], ids=["a file", "standard input"])
+@pytest.mark.parametrize("stdin", [False, pytest.param(True, marks=pytest.mark.slow)], ids=["a file", "stdin"])
 @pytest.mark.parametrize("way", WAYS)
 def test_two_processes_are_had_from_wherever_they_are_asked_for(place: Path, way: str, stdin: bool) -> None:
     if stdin and "spawn" in way:

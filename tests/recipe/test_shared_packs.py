@@ -61,7 +61,7 @@ def states(**options: Any) -> list[str]:
     return [one.state for one in made.outcomes]
 
 
-@pytest.mark.parametrize("jobs", [1, 2])
+@pytest.mark.parametrize("jobs", [2, pytest.param(1, marks=pytest.mark.slow)])
 def test_twenty_four_sheets_fill_one_pack_and_the_next_build_makes_nothing(place: Path, jobs: int) -> None:
     names = [f"n{number}" for number in range(24)]
     for number, name in enumerate(names):
@@ -213,7 +213,7 @@ def random_edits(place: Path, count: int, seed: int) -> Iterator[str]:
             yield f"{number}: {what}: the second build makes something"
 
 
-@pytest.mark.parametrize("count", [4, pytest.param(30, marks=pytest.mark.slow)])
+@pytest.mark.parametrize("count", [2, pytest.param(30, marks=pytest.mark.slow)])
 def test_after_random_edits_a_build_equals_one_from_nothing(place: Path, count: int) -> None:
     project = place / "project"
     project.mkdir()
