@@ -6,6 +6,7 @@ import os
 import stat
 import subprocess
 import sys
+import threading
 from collections.abc import Callable
 from pathlib import Path
 
@@ -131,3 +132,21 @@ def test_a_second_name_of_somebodys_file_is_not_written_to(folder: OwnFolder, tm
     with pytest.raises(OSError, match="no file of Kivel's own"):
         folder.append("state", b"evil")
     assert (tmp_path / "far/file").read_bytes() == b"mine"
+
+
+def test_many_make_the_same_folders_at_a_time(folder: OwnFolder) -> None:
+    for number in range(150):
+        barrier = threading.Barrier(4)
+        made: list[OwnFolder] = []
+
+        def make(name: str, barrier: threading.Barrier, made: list[OwnFolder], number: int) -> None:
+            barrier.wait()
+            made.append(folder.within(f"steps{number}", "same", name).emptied())
+
+        threads = [threading.Thread(target=make, args=(name, barrier, made, number)) for name in "abcd"]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        assert len(made) == 4, number
+        assert all(one.is_there() for one in made)

@@ -209,16 +209,27 @@ class _Place(NamedTuple):
 
 def _step(place: _Place, name: str, *, make: bool) -> _Place:
     """Go into a folder; raises `OSError` for what is none."""
-    if make and not _is_folder(place, name):
-        _remove_tree(place, name)
-        with contextlib.suppress(FileExistsError):
-            os.mkdir(place.named(name), **place.one())
+    if make:
+        _make_folder(place, name)
     path = os.path.join(place.path, name)
     if _HANDLES:
         return _Place(path, os.open(place.named(name), _FOLDER, **place.one()))
     if not stat.S_ISDIR(os.lstat(path).st_mode):
         raise NotADirectoryError(path)
     return _Place(path, None)
+
+
+def _make_folder(place: _Place, name: str) -> None:
+    """Make it if it is not there; several processes may do so at the same time."""
+    try:
+        os.mkdir(place.named(name), **place.one())
+    except FileExistsError:
+        if _is_folder(place, name):
+            return
+        with contextlib.suppress(FileNotFoundError, IsADirectoryError):  # another was first
+            os.unlink(place.named(name), **place.one())
+        with contextlib.suppress(FileExistsError):
+            os.mkdir(place.named(name), **place.one())
 
 
 def _stat(place: _Place, name: str) -> os.stat_result | None:
