@@ -260,6 +260,22 @@ def test_a_state_of_another_user_is_set_aside_unread(place: Path, monkeypatch: p
         kivel.build(clean=True)
 
 
+@pytest.mark.parametrize("link", [os.link, os.symlink])
+def test_a_state_that_has_a_second_name_is_written_anew_and_that_one_is_left(
+    place: Path, link: Callable[..., None]
+) -> None:
+    """In a backup that shares what did not change."""
+    recipe(chain())
+    built()
+    state = place / ".kivel/state-kivel.toml.jsonl"
+    shutil.move(state, place / "backup")
+    link(place / "backup", state)
+    before = (place / "backup").read_bytes()
+    write(place / "owl/owl_2.png", art(99))
+    assert "both.atlas" in done()
+    assert ((place / "backup").read_bytes(), done()) == (before, set())
+
+
 def test_without_a_key_nothing_is_kept(monkeypatch: pytest.MonkeyPatch) -> None:
     recipe(chain())
     monkeypatch.setenv("XDG_STATE_HOME", "/proc/none")

@@ -86,15 +86,21 @@ class BuildState:
             self._append(name, None)
 
     def _append(self, name: str, record: Record | None) -> None:
-        if self._folder:
-            self._folder.append(self._name, self._line(name, record))
         self._lines += 1
+        if self._folder is None:
+            return
+        try:
+            self._folder.append(self._name, self._line(name, record))
+        except OSError:  # a link, a pipe, or a file that has a second name, in a backup say: it is left as it is
+            self._write(self._folder)
 
     def tidy(self) -> None:
         """Write it again where most of its lines are of no use any more."""
-        if not self._folder or self._lines <= 2 * len(self.records) + 100:
-            return
-        self._folder.write(self._name, b"".join(self._line(name, record) for name, record in self.records.items()))
+        if self._folder and self._lines > 2 * len(self.records) + 100:
+            self._write(self._folder)
+
+    def _write(self, folder: OwnFolder) -> None:
+        folder.write(self._name, b"".join(self._line(name, record) for name, record in self.records.items()))
         self._lines = len(self.records)
 
     def _line(self, name: str, record: Record | None) -> bytes:
