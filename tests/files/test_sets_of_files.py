@@ -345,7 +345,9 @@ def test_a_lock_is_a_file_and_nothing_else(tmp_path: Path, kind: str) -> None:
 def test_a_lock_with_something_in_it_is_not_removed(tmp_path: Path) -> None:
     (tmp_path / ".kivel.lock").write_bytes(b"mine")
     settled(tmp_path)
-    assert files(tmp_path) == {".kivel.lock": b"mine"}
+    with OutputSet(force=False, is_ours=lambda _path: False) as out:
+        out.add(tmp_path / "a", [b"1"])
+    assert files(tmp_path) == {".kivel.lock": b"mine", "a": b"1"}
 
 
 def test_an_interrupt_while_a_stage_is_made_leaves_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

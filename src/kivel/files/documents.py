@@ -22,7 +22,10 @@ _DEEPEST = 64
 _DIGITS = bytes(ord("0") if 48 <= code <= 57 else ord(" ") for code in range(256))
 """Every digit as a 0, all else as a space."""
 _NO_BRACKETS = bytes(code for code in range(256) if code not in b"[]{}")
-_TOKEN = re.compile(r'"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\'|[\[\]{}\n]|[0-9][0-9_]*')
+_TOKEN = re.compile(
+    r'"""(?:[^\\]|\\.)*?"""|\'\'\'.*?\'\'\'|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\'|#[^\n]*|[\[\]{}\n]', re.DOTALL
+)
+"""Texts and remarks, whole, for what stands in them nests nothing; brackets; ends of lines."""
 
 
 class DocumentError(KivelError):
@@ -143,7 +146,7 @@ def _require_flat(data: bytes, text: str) -> None:
     depth, line = 0, 1
     for token in _TOKEN.findall(text):
         depth += (token in ("[", "{")) - (token in ("]", "}"))
-        line += token == "\n"
+        line += token.count("\n")
         if depth > _DEEPEST:
             raise DocumentError(f"line {line}: nested too deeply; at most {_DEEPEST} levels are read")
 

@@ -57,6 +57,11 @@ class FileLock:
             # whoever held it before took the file away
             os.close(descriptor)
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing is written in the file."""
+        return os.fstat(self._descriptor).st_size == 0
+
     def write(self, content: bytes) -> None:
         """Write into the file, which stays locked."""
         os.write(self._descriptor, content)
@@ -132,4 +137,4 @@ def locked(paths: Iterable[Path], *, patience_s: float, busy: Callable[[Path], E
         yield
     finally:
         for lock in reversed(held):
-            lock.release()
+            lock.release(remove=lock.is_empty)  # a file of that name with something in it is somebody's
