@@ -21,7 +21,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 from drawn_motion import KINDS, drawn
 
 import kivel
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.prepare.alpha import unmultiplied
 from kivel.files.png.write import encode_png
 

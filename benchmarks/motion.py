@@ -20,11 +20,11 @@ from typing import Any, NamedTuple
 import numpy as np
 
 import kivel
-from kivel.core.light import to_light
 from kivel.core.motion.fitted_motion import fitted_motion
 from kivel.core.motion.motion_codes import decoded
 from kivel.core.motion.motion_error import Missed, missed, total_missed
 from kivel.core.motion.warping import Planes
+from kivel.core.pixels.light import to_light
 from kivel.demo.renders import SMOKE_FRAMES, SPORE_FRAMES, VANE_FRAMES, smoke, spore, vane
 from kivel.sequences.opening import open_sources
 from kivel.sequences.settings import SourceSettings

@@ -16,7 +16,7 @@ from typing import NamedTuple
 import numpy as np
 
 from kivel.core.layout.packing import EFFORTS, Effort, Packing, packed, packed_into
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 _INSTANCES = {"cuts, 100": 21, "cuts, 200": 21}
 """Few pieces: what is reached differs by a factor of three from one instance to the next."""

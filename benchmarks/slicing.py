@@ -25,7 +25,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels, Rect, opaque_bounds
+from kivel.core.pixels.pixels import Pixels, Rect, opaque_bounds
 from kivel.core.slicing.background import SEEN, without_key
 from kivel.core.slicing.islands import found_islands
 from kivel.core.slicing.lattice import Lattice, Run

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from program import PROGRAM, Done, Kivel, art, in_process, write
 
 settings.register_profile("kivel", max_examples=40, deadline=None, derandomize=True)

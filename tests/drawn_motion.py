@@ -8,7 +8,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["ELSEWHERE", "KINDS", "LOOPS", "drawn"]
 

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels, Rect
+from kivel.core.pixels.pixels import Pixels, Rect
 from kivel.core.slicing.lattice import Lattice, Run
 
 __all__ = ["GRIDS", "DrawnSheet", "drawn_sheet", "irregular_sheet", "jittered_row"]

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from kivel.core.light import from_light
 from kivel.core.motion.warping import Planes, places
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.light import from_light
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["circling", "crossing", "spot"]
 

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 Colour = tuple[float, float, float]
 

@@ -13,7 +13,7 @@ import imagecodecs
 import numpy as np
 
 from kivel.cli.main import main
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 PROGRAM = Path(sys.executable).with_name("kivel")
 

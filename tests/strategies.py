@@ -10,7 +10,7 @@ import numpy as np
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.clip import Clip, Event, Step
 
 __all__ = ["clips", "images", "sequences"]

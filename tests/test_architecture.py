@@ -58,8 +58,8 @@ def test_no_name_stands_for_two_modules() -> None:
     """Besides a command's pair, what makes and what tells; and the demo's, what draws and what tells."""
     places = defaultdict(set)
     for path in MODULES:
-        parts = path.relative_to(ROOT).with_suffix("").parts
-        places[parts[-2] if parts[-1] == "__init__" and len(parts) > 1 else parts[-1]].add(parts[0])
+        if path.stem != "__init__":
+            places[path.stem].add(path.relative_to(ROOT).parts[0])
     twice = {name: rooms for name, rooms in places.items() if len(rooms) > 1}
     assert set(twice) <= {*COMMANDS, "demo"}
     assert all(rooms in ({"cli", "making"}, {"cli", "recipe"}, {"cli", "demo"}) for rooms in twice.values())

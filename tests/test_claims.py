@@ -11,9 +11,9 @@ import pytest
 from moving_spots import circling
 
 import kivel
-from kivel.core.compose import to_8_bits
 from kivel.core.errors import KivelError
-from kivel.core.light import linear_to_srgb
+from kivel.core.pixels.compose import to_8_bits
+from kivel.core.pixels.light import linear_to_srgb
 from kivel.files.exr import encode_exr
 from program import art, in_process, read, write
 

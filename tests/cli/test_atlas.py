@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kivel.cli.main import main
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from program import Kivel, art, files, read, write
 
 OPTIONS = st.fixed_dictionaries(

@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.files.png.chunks import SIGNATURE, chunk
 from program import PROGRAM, Kivel, art, files, read, write
 

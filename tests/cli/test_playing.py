@@ -13,8 +13,8 @@ import PIL.Image
 import PIL.ImageSequence
 import pytest
 
-from kivel.core.compose import checkerboard
-from kivel.core.pixels import Size
+from kivel.core.pixels.compose import checkerboard
+from kivel.core.pixels.pixels import Size
 from program import PROGRAM, Kivel, art, files, read, write
 
 

@@ -12,7 +12,7 @@ import OpenEXR
 import pytest
 
 import plain
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.prepare.table import STEPS
 from kivel.views.step_help import step_page
 from program import Kivel, art, files, read, write

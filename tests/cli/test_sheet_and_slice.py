@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kivel.cli.main import main
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.files.png.read import parse_png, pixels_of
 from program import Kivel, art, files, read, write
 from strategies import sequences

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from program import Kivel, art, read, write
 
 

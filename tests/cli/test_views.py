@@ -13,7 +13,7 @@ import PIL.Image
 import pytest
 
 from kivel.cli.main import ALL_COMMANDS
-from kivel.core.pixels import Pixels, Size
+from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip, Step
 from kivel.demo.example import EXAMPLE
 from kivel.files.images import FrameSource

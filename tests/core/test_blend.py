@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 
 import plain
-from kivel.core.blend import BLENDS, OPERATORS, Layer, stacked
 from kivel.core.errors import UsageError
 from kivel.core.layers import LAYER, stack_length
-from kivel.core.pixels import Size
+from kivel.core.pixels.blend import BLENDS, OPERATORS, Layer, stacked
+from kivel.core.pixels.pixels import Size
 from kivel.core.prepare.written import parse_source
 from program import art
 

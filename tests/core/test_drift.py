@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 import plain
 from kivel.core.drifting import Tile, drifting
 from kivel.core.errors import KivelError
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from program import art
 
 turns = st.tuples(st.integers(-2, 2), st.integers(-2, 2))

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from kivel.core.errors import spelled
 from kivel.core.layout.grid import Grid
 from kivel.core.layout.page import LayoutError
-from kivel.core.pixels import Pair, Rect, Size
+from kivel.core.pixels.pixels import Pair, Rect, Size
 from kivel.core.slicing.fitting import CellSize, GridRequest, fit_grid, request_for
 
 sizes = st.builds(Size, st.integers(1, 40), st.integers(1, 40))

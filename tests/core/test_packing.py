@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from kivel.core.layout.packing import Packing, PackingError, packed, packed_into, packed_partly
 from kivel.core.layout.skyline import lift, put
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 sizes = st.builds(Size, st.integers(1, 12), st.integers(1, 12))
 

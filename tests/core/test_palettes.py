@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kivel.core.palettes import Colours, Dither, Error, Palette, best_palette, error_between
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.palettes import Colours, Dither, Error, Palette, best_palette, error_between
+from kivel.core.pixels.pixels import Pixels
 
 
 def colours_of(*frames: Pixels, premultiplied: bool = False) -> Colours:

@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import array_shapes, arrays
 from numpy.typing import NDArray
 
-from kivel.core.compose import over, parse_backdrop, parse_scale, to_8_bits
 from kivel.core.errors import UsageError
-from kivel.core.pixels import (
+from kivel.core.pixels.compose import over, parse_backdrop, parse_scale, to_8_bits
+from kivel.core.pixels.pixels import (
     ALIGNMENTS,
     Align,
     PixelError,
@@ -30,7 +30,7 @@ from kivel.core.pixels import (
     upright,
     widened,
 )
-from kivel.core.scaling import nearest_scaled
+from kivel.core.pixels.scaling import nearest_scaled
 from kivel.core.survey import identical_frames, survey_frame, union
 from strategies import images
 

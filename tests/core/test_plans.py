@@ -11,7 +11,7 @@ from kivel.core.layout.memory import FORMATS, texture_bytes
 from kivel.core.layout.page import PageRule
 from kivel.core.layout.sheet_plan import SheetRequest, plan_sheet
 from kivel.core.layout.spacing import Spacing
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 sizes = st.builds(Size, st.integers(1, 60), st.integers(1, 60))
 spacings = st.builds(Spacing, st.integers(0, 3), st.integers(0, 3), st.integers(0, 2), st.sampled_from((1, 4)))

@@ -9,11 +9,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from kivel.core.blend import Layer, stacked
 from kivel.core.contents import CONTENTS, empty
-from kivel.core.pixels import Size, in_canvas, on_canvas
+from kivel.core.pixels.blend import Layer, stacked
+from kivel.core.pixels.pixels import Size, in_canvas, on_canvas
+from kivel.core.pixels.scaling import nearest_scaled, scaled
 from kivel.core.room import RoomError, limited, require_room
-from kivel.core.scaling import nearest_scaled, scaled
 from kivel.files.threads import in_order
 from program import Kivel, art, write
 

@@ -14,7 +14,7 @@ from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.placement import skirted
 from kivel.core.layout.sheet_plan import LAYOUTS, SheetPlan, SheetRequest, plan_sheet
 from kivel.core.layout.spacing import Spacing
-from kivel.core.pixels import Pixels, Rect, Size
+from kivel.core.pixels.pixels import Pixels, Rect, Size
 
 sizes = st.builds(Size, st.integers(1, 40), st.integers(1, 40))
 few = st.integers(0, 5)

@@ -7,10 +7,10 @@ import pytest
 from drawn_sheets import jittered_row
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
+from kivel.core.pixels.sampling import shifted_light
 from kivel.core.prepare.actions import Frame, Place
 from kivel.core.prepare.steady import steadying
-from kivel.core.sampling import shifted_light
 from kivel.core.steadying import steady_shifts
 
 ROWS = range(40)

@@ -20,7 +20,7 @@ from pathlib import Path
 
 import numpy as np
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from program import PROGRAM, art, files, in_process, read, write
 
 __all__ = ["races", "readers", "replaced"]

@@ -15,7 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kivel.core.errors import KivelError
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.room import DEFAULT_MAX_PIXELS
 from kivel.files.animated import encode_animation
 from kivel.files.images import ImageError, open_image

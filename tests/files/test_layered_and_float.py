@@ -12,7 +12,7 @@ import OpenEXR
 import pytest
 
 from kivel.core.errors import KivelError
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.files.exr import encode_exr, stored_and_back
 from kivel.files.images import open_image
 from program import art

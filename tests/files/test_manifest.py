@@ -13,7 +13,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivel.core.pixels import Pair, Rect, Size
+from kivel.core.pixels.pixels import Pair, Rect, Size
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.groups import Group
 from kivel.files.manifest.model import CutFrom, FramePlace, GridInfo, Made, Manifest, MapFile, Origin, Page

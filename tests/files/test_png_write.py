@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 import png_reference as reference
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.files.png.apng_read import composed_frames, frame_durations
 from kivel.files.png.apng_write import encode_apng
 from kivel.files.png.deflate import combined_adler32

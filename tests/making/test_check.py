@@ -22,7 +22,7 @@ from kivel.files.formats.sarif_files import sarif_text
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
 from kivel.files.png.read import Png, pixels_of
-from kivel.making import check
+from kivel.making.checking import check
 from kivel.making.checking.allowances import parse_allowance
 from program import art, in_process, read, write
 

@@ -19,12 +19,12 @@ import numpy as np
 import pytest
 
 import kivel
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.player import Player
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
-from kivel.making.export import FEATURES, TARGETS
+from kivel.making.options.export_options import FEATURES, TARGETS
 from program import art, files, read, write
 
 

@@ -21,10 +21,10 @@ from ktx_structure import Ktx, taken_apart
 import kivel
 from kivel.core.exporting.layer_plan import layer_plan
 from kivel.core.exporting.mips import layer_mips
-from kivel.core.pixels import size_of
+from kivel.core.pixels.pixels import size_of
+from kivel.core.pixels.scaling import scaled
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.player import Player
-from kivel.core.scaling import scaled
 from kivel.files.formats.block_formats import BLOCK_FORMATS
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text

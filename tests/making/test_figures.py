@@ -12,7 +12,7 @@ import pytest
 import kivel
 from kivel.core.layout.page import PageRule
 from kivel.core.layout.paging import AtlasRequest, pack_pages
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 from program import art, write
 
 

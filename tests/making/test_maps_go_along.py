@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 import kivel
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from program import art, read, write
 
 UP = (128, 128, 255, 255)

@@ -11,10 +11,10 @@ import numpy as np
 import pytest
 from moving_spots import circling, crossing
 
-from kivel.core.light import to_light
 from kivel.core.motion.motion_codes import MotionReach, decoded
 from kivel.core.motion.warping import Planes, enlarged, warped
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.light import to_light
+from kivel.core.pixels.pixels import Pixels
 from program import Kivel, read, write
 
 

@@ -16,7 +16,7 @@ from moving_spots import circling
 import kivel
 from kivel.core.errors import KivelError
 from kivel.files.templates import RenderJob, TemplateError, rendered
-from kivel.making.profile import SHIPPED_PROFILES
+from kivel.making.options.profile_options import SHIPPED_PROFILES
 from program import PROGRAM, art, files, read, write
 
 HEAD = 'format = "kivel-profile"\nversion = 1\n'

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import kivel
-from kivel.core.pixels import Rect
+from kivel.core.pixels.pixels import Rect
 from kivel.core.slicing.islands import found_islands
 from kivel.core.slicing.regions import Region, found_again, look_of
 from kivel.files.documents import read_toml

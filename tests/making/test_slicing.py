@@ -13,7 +13,7 @@ import pytest
 from drawn_sheets import GRIDS, drawn_sheet, irregular_sheet
 
 import kivel
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from program import Kivel, art, files, read, write
 
 

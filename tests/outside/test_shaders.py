@@ -19,7 +19,7 @@ from moving_spots import circling
 from shader_runs import ShaderRun
 
 import kivel
-from kivel.core.light import to_light
+from kivel.core.pixels.light import to_light
 from kivel.core.playback.clip import Clip, Step
 from kivel.core.playback.player import Player
 from kivel.files.manifest.parsing import read_manifest

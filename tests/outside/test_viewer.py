@@ -19,8 +19,8 @@ from moving_spots import circling
 from outside_readers import chromium, said_by_node
 
 import kivel
-from kivel.core.light import to_light
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.light import to_light
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.following import Chain
 from kivel.core.playback.groups import Group

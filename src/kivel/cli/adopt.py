@@ -10,8 +10,8 @@ from kivel.core.wording import counted
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
-    from kivel.making.adopt import AdoptOptions
-    from kivel.making.handled_sheets import HandledSheets
+    from kivel.making.cutting.handled_sheets import HandledSheets
+    from kivel.making.options.adopt_options import AdoptOptions
 
 __all__ = ["EXAMPLES", "show"]
 

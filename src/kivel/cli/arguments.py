@@ -120,7 +120,7 @@ def given(args: argparse.Namespace) -> dict[str, Any]:
 def command_line(name: str, options: type[Options], given: Mapping[str, Any]) -> str:
     """A command with its options as people type it.
 
-    >>> from kivel.making.slice import SliceOptions
+    >>> from kivel.making.options.slice_options import SliceOptions
     >>> command_line("slice", SliceOptions, {"sources": ["old sheet.png"], "out": "frames", "columns": 7})
     "kivel slice 'old sheet.png' -o frames --columns 7"
     """

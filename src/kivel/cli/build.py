@@ -8,7 +8,8 @@ from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted, first_few
 
 if TYPE_CHECKING:
-    from kivel.recipe.build import BuildMade, BuildOptions
+    from kivel.recipe.build import BuildMade
+    from kivel.recipe.build_options import BuildOptions
     from kivel.recipe.runner import Outcome
 
 __all__ = ["EXAMPLES", "show"]

@@ -11,7 +11,8 @@ from kivel.core.wording import counted
 
 if TYPE_CHECKING:
     from kivel.core.checks.findings import Finding
-    from kivel.making.check import CheckMade, CheckOptions
+    from kivel.making.checking.check import CheckMade
+    from kivel.making.options.check_options import CheckOptions
 
 __all__ = ["EXAMPLES", "show"]
 

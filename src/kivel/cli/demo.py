@@ -12,8 +12,8 @@ from typing import TYPE_CHECKING, Any
 
 from kivel.cli.arguments import add_options, command_line, given
 from kivel.cli.report import Report, files_as_json
+from kivel.making.options.groups.output_options import WritingOptions
 from kivel.making.options.option import Option
-from kivel.making.options.output_options import WritingOptions
 from kivel.making.options.value_kinds import PATH
 
 if TYPE_CHECKING:

@@ -8,7 +8,8 @@ from kivel.cli.frames import report_frames
 from kivel.cli.report import Report
 
 if TYPE_CHECKING:
-    from kivel.making.drift import DriftMade, DriftOptions
+    from kivel.making.frames.drift import DriftMade
+    from kivel.making.options.drift_options import DriftOptions
 
 __all__ = ["EXAMPLES", "show"]
 

@@ -9,7 +9,8 @@ from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted
 
 if TYPE_CHECKING:
-    from kivel.making.export import ExportMade, ExportOptions
+    from kivel.making.exports.export import ExportMade
+    from kivel.making.options.export_options import ExportOptions
 
 __all__ = ["EXAMPLES", "show"]
 
@@ -28,7 +29,7 @@ examples:
 
 def _list(report: Report) -> None:
     """Each target with its forms; then what becomes of what a clip or a sheet may have."""
-    from kivel.making.export import FEATURES, TARGETS
+    from kivel.making.options.export_options import FEATURES, TARGETS
     from kivel.views.tables import add_row, plain_table
 
     for name, target in TARGETS.items():

@@ -9,10 +9,10 @@ from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted
 
 if TYPE_CHECKING:
-    from kivel.core.pixels import Size
+    from kivel.core.pixels.pixels import Size
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
-    from kivel.making.options.output_options import FrameOutputOptions
+    from kivel.making.options.groups.output_options import FrameOutputOptions
 
 __all__ = ["frames_document", "frames_line", "report_frames"]
 

@@ -10,7 +10,8 @@ from kivel.cli.streams import say
 if TYPE_CHECKING:
     from rich.table import Table
 
-    from kivel.making.inspect import InspectMade, InspectOptions
+    from kivel.making.looking.inspect import InspectMade
+    from kivel.making.options.inspect_options import InspectOptions
     from kivel.sequences.choosing import ListedSeries
     from kivel.sequences.inspection import PageCheck
 

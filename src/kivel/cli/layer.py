@@ -8,7 +8,8 @@ from kivel.cli.frames import report_frames
 from kivel.cli.report import Report
 
 if TYPE_CHECKING:
-    from kivel.making.layer import LayerMade, LayerOptions
+    from kivel.making.frames.layer import LayerMade
+    from kivel.making.options.layer_options import LayerOptions
 
 __all__ = ["EXAMPLES", "show"]
 

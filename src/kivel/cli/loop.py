@@ -8,7 +8,8 @@ from kivel.cli.frames import report_frames
 from kivel.cli.report import Report
 
 if TYPE_CHECKING:
-    from kivel.making.loop import LoopMade, LoopOptions
+    from kivel.making.frames.loop import LoopMade
+    from kivel.making.options.loop_options import LoopOptions
 
 __all__ = ["EXAMPLES", "show"]
 

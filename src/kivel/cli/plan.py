@@ -9,8 +9,9 @@ from kivel.core.wording import counted
 
 if TYPE_CHECKING:
     from kivel.core.layout.choices import LargestCell, WorthHaving
-    from kivel.core.pixels import Size
-    from kivel.making.plan import PlanMade, PlanOptions
+    from kivel.core.pixels.pixels import Size
+    from kivel.making.options.plan_options import PlanOptions
+    from kivel.making.sheets.plan import PlanMade
 
 __all__ = ["EXAMPLES", "show"]
 
@@ -28,7 +29,7 @@ examples:
 
 
 def show(made: PlanMade, options: PlanOptions, report: Report) -> int:
-    from kivel.making.plan import WHY
+    from kivel.making.sheets.plan import WHY
     from kivel.views.plan_tables import layout_table, memory_table, motion_table
 
     report.line(f"{made.name}: {counted(made.frames, 'frame')} of {made.size} px")
@@ -82,7 +83,7 @@ def _enough(made: PlanMade, options: PlanOptions) -> list[str]:
     if with_motion == made.frames:
         return [f"{said}; all of them, so that no motion is needed"]
     from kivel.cli.arguments import command_line
-    from kivel.making.resample import ResampleOptions
+    from kivel.making.options.resample_options import ResampleOptions
 
     given: dict[str, Any] = {"sources": list(options.sources), "out": f"{made.name}-{with_motion}"}
     given |= {"count": str(with_motion), "motion": "True"}
@@ -117,7 +118,7 @@ def _about(length: int) -> str:
 def _typed(given: dict[str, list[str]]) -> str:
     """The command to paste."""
     from kivel.cli.arguments import command_line
-    from kivel.making.sheet import SheetOptions
+    from kivel.making.options.sheet_options import SheetOptions
 
     return command_line(
         "sheet", SheetOptions, {name: texts if name == "sources" else texts[0] for name, texts in given.items()}

@@ -12,11 +12,12 @@ from kivel.core.wording import printable
 
 if TYPE_CHECKING:
     from kivel.cli.screen import Screen
-    from kivel.core.compose import Backdrop
+    from kivel.core.pixels.compose import Backdrop
     from kivel.core.playback.clip import Clip
     from kivel.core.playback.following import Chain
     from kivel.core.playback.schedule import Picture
-    from kivel.making.play import PlayMade, PlayOptions
+    from kivel.making.looking.play import PlayMade
+    from kivel.making.options.play_options import PlayOptions
     from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["EXAMPLES", "before", "show"]
@@ -172,8 +173,8 @@ class _Playing:
         return Picture(moment.frame, moment.following, weight) if weight else Picture(moment.frame)
 
     def _pictured(self, picture: Picture, clip: Clip, columns: int, lines: int) -> list[str]:
-        from kivel.core.compose import over, to_8_bits
-        from kivel.core.pixels import Size
+        from kivel.core.pixels.compose import over, to_8_bits
+        from kivel.core.pixels.pixels import Size
         from kivel.sequences.between_frames import motion_for
         from kivel.views.pictures import picture_pixels
         from kivel.views.terminal import half_blocks, scaled_to_window

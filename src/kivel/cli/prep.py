@@ -11,7 +11,8 @@ from kivel.cli.streams import say
 from kivel.core.errors import KivelError
 
 if TYPE_CHECKING:
-    from kivel.making.prep import PrepMade, PrepOptions
+    from kivel.making.frames.prep import PrepMade
+    from kivel.making.options.prep_options import PrepOptions
 
 __all__ = ["EXAMPLES", "add_more", "show"]
 

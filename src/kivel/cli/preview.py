@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from kivel.cli.report import Report, files_as_json
 
 if TYPE_CHECKING:
-    from kivel.making.preview import PreviewMade, PreviewOptions
+    from kivel.making.looking.preview import PreviewMade
+    from kivel.making.options.preview_options import PreviewOptions
 
 __all__ = ["EXAMPLES", "show"]
 
@@ -47,7 +48,7 @@ def _serve(options: PreviewOptions, report: Report) -> int:
     """Until Ctrl-C, which is how it ends."""
     from kivel.cli.page_server import PageServer
     from kivel.cli.streams import flush
-    from kivel.making.preview_page import page_of, source_stamp
+    from kivel.making.looking.preview_page import page_of, source_stamp
     from kivel.making.work import Work
 
     page_of(options, Work(report))  # what is wrong is said here, before anybody opens it

@@ -10,7 +10,8 @@ from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted
 
 if TYPE_CHECKING:
-    from kivel.making.profile import ProfileMade, ProfileOptions
+    from kivel.making.exports.profile import ProfileMade
+    from kivel.making.options.profile_options import ProfileOptions
 
 __all__ = ["EXAMPLES", "show"]
 

@@ -11,7 +11,8 @@ from kivel.views.motion_lines import motion_document, motion_lines
 
 if TYPE_CHECKING:
     from kivel.core.resampling import Span
-    from kivel.making.resample import ResampleMade, ResampleOptions
+    from kivel.making.frames.resample import ResampleMade
+    from kivel.making.options.resample_options import ResampleOptions
 
 __all__ = ["EXAMPLES", "show"]
 

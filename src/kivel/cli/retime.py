@@ -9,7 +9,8 @@ from kivel.core.wording import counted
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
-    from kivel.making.retime import RetimeMade, RetimeOptions
+    from kivel.making.options.retime_options import RetimeOptions
+    from kivel.making.playback.retime import RetimeMade
 
 __all__ = ["EXAMPLES", "show"]
 

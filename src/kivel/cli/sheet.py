@@ -12,7 +12,8 @@ from kivel.views.motion_lines import motion_document, motion_lines
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
-    from kivel.making.sheet import SheetMade, SheetOptions
+    from kivel.making.options.sheet_options import SheetOptions
+    from kivel.making.sheets.sheet import SheetMade
 
 __all__ = ["EXAMPLES", "show"]
 

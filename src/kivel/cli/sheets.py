@@ -9,7 +9,7 @@ from kivel.cli.report import Report
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
-    from kivel.making.handled_sheets import HandledSheet, HandledSheets
+    from kivel.making.cutting.handled_sheets import HandledSheet, HandledSheets
 
 __all__ = ["report_sheets"]
 

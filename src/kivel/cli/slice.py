@@ -9,8 +9,8 @@ from kivel.cli.report import Report
 from kivel.cli.sheets import report_sheets
 
 if TYPE_CHECKING:
-    from kivel.making.handled_sheets import HandledSheets
-    from kivel.making.slice import SliceOptions
+    from kivel.making.cutting.handled_sheets import HandledSheets
+    from kivel.making.options.slice_options import SliceOptions
 
 __all__ = ["EXAMPLES", "show"]
 

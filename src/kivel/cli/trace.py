@@ -9,7 +9,8 @@ from kivel.cli.report import Report
 from kivel.cli.streams import say
 
 if TYPE_CHECKING:
-    from kivel.making.trace import TraceMade, TraceOptions
+    from kivel.making.options.trace_options import TraceOptions
+    from kivel.making.playback.trace import TraceMade
 
 __all__ = ["EXAMPLES", "NOTES_AT_END", "advance", "show"]
 

@@ -10,9 +10,9 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.light import Kind, from_light, to_light
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Value
+from kivel.core.pixels.light import Kind, from_light, to_light
+from kivel.core.pixels.pixels import Pixels, Value
 from kivel.core.room import require_room
 
 __all__ = ["CONTENTS", "Content", "ContentName", "content_of", "empty", "grounded"]

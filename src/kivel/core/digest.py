@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import xxhash
 
-from kivel.core.pixels import Pixels, bit_depth
+from kivel.core.pixels.pixels import Pixels, bit_depth
 
 __all__ = ["pixel_digest"]
 

@@ -12,15 +12,15 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.blend import BLENDS, Layer, stacked
 from kivel.core.errors import KivelError
-from kivel.core.light import Kind, from_light, to_light
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size, bit_depth
+from kivel.core.pixels.blend import BLENDS, Layer, stacked
+from kivel.core.pixels.light import Kind, from_light, to_light
+from kivel.core.pixels.pixels import Pixels, Size, bit_depth
+from kivel.core.pixels.sampling import sampled, shifted_light
 from kivel.core.prepare import parameters as p
 from kivel.core.prepare.displace import displacements, heights_of
 from kivel.core.room import require_room
-from kivel.core.sampling import sampled, shifted_light
 
 __all__ = ["TILE", "Tile", "drifting"]
 
@@ -34,6 +34,8 @@ TILE = (
     p.number("opacity", "of this layer", least=0, most=1, default=1.0),
 )
 """What may follow a tile."""
+_BAND_ROWS = 64
+"""What is worked out at a time: positions and weights take many times what the pixels do."""
 
 
 class Tile(NamedTuple):
@@ -105,26 +107,37 @@ def _mover(tile: Tile, smooth: bool, kind: Kind) -> Callable[[Fraction], Pixels]
             pull = displacements(heights, (across, down)) * np.float32(tile.strength)
         if light is None:
             return _moved_whole(tile.image, float(dx), float(dy), pull, tile.angle)
-        if pull is not None:
-            x, y = _positions(float(dx), float(dy), pull, tile.angle)
-            return from_light(sampled(light, x, y, edge="wrap"), tile.image.dtype, kind)
-        if dx.denominator == dy.denominator == 1:
+        if pull is None and dx.denominator == dy.denominator == 1:
             return np.roll(tile.image, (int(dy), int(dx)), (0, 1))
-        return from_light(shifted_light(light, float(dx), float(dy), edge="wrap"), tile.image.dtype, kind)
+        frame = np.empty_like(tile.image)
+        for first in range(0, height, _BAND_ROWS):
+            rows = range(first, min(first + _BAND_ROWS, height))
+            if pull is None:
+                band = shifted_light(light, float(dx), float(dy), edge="wrap", rows=rows)
+            else:
+                band = sampled(light, *_positions(float(dx), float(dy), pull, tile.angle, rows), edge="wrap")
+            frame[first : rows.stop] = from_light(band, frame.dtype, kind)
+        return frame
 
     return moved
 
 
-def _positions(dx: float, dy: float, pull: NDArray[np.float32], angle: float) -> tuple[NDArray[np.float64], ...]:
-    """Where each pixel is fetched from."""
-    y, x = np.mgrid[: pull.shape[0], : pull.shape[1]].astype(np.float64)
+def _positions(
+    dx: float, dy: float, pull: NDArray[np.float32], angle: float, rows: range
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Where each pixel of these rows is fetched from."""
+    y, x = np.mgrid[rows.start : rows.stop, : pull.shape[1]].astype(np.float64)
+    pull = pull[rows.start : rows.stop]
     return x - dx + pull * math.cos(math.radians(angle)), y - dy + pull * math.sin(math.radians(angle))
 
 
 def _moved_whole(image: Pixels, dx: float, dy: float, pull: NDArray[np.float32] | None, angle: float) -> Pixels:
-    still = np.zeros(image.shape[:2], np.float32) if pull is None else pull
-    x, y = _positions(0, 0, still, angle)
-    columns = (np.rint(x).astype(np.intp) - math.floor(dx + 0.5)) % image.shape[1]
-    rows = (np.rint(y).astype(np.intp) - math.floor(dy + 0.5)) % image.shape[0]
-    picked: Pixels = image[rows, columns]
-    return picked
+    if pull is None:
+        return np.roll(image, (math.floor(dy + 0.5), math.floor(dx + 0.5)), (0, 1))
+    moved = np.empty_like(image)
+    for first in range(0, len(image), _BAND_ROWS):
+        x, y = _positions(0, 0, pull, angle, range(first, min(first + _BAND_ROWS, len(image))))
+        columns = (np.rint(x).astype(np.intp) - math.floor(dx + 0.5)) % image.shape[1]
+        rows = (np.rint(y).astype(np.intp) - math.floor(dy + 0.5)) % image.shape[0]
+        moved[first : first + len(rows)] = image[rows, columns]
+    return moved

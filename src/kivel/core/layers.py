@@ -6,8 +6,8 @@ import math
 from collections.abc import Sequence
 from typing import Literal, get_args
 
-from kivel.core.blend import BLENDS
 from kivel.core.errors import UsageError
+from kivel.core.pixels.blend import BLENDS
 from kivel.core.prepare import parameters as p
 
 __all__ = ["LAYER", "LENGTHS", "Length", "stack_length"]

@@ -179,9 +179,13 @@ def _best_cycle(costs: Floats, most: int) -> list[int]:
     ways, befores = [np.where(np.eye(count, dtype=bool), 0.0, np.inf)], []
     best, found = np.inf, (0, 0, 0)
     for steps in range(1, most):
-        through = ways[-1][:, :, None] + forward[None, :, :]
-        befores.append(through.argmin(axis=1))
-        ways.append(through.min(axis=1))
+        before, way_on = np.empty((count, count), np.intp), np.empty((count, count))
+        for start in range(count):  # all starts at a time would take the cube of the lines' number
+            through = ways[-1][start, :, None] + forward
+            before[start] = through.argmin(axis=0)
+            way_on[start] = through[before[start], np.arange(count)]
+        befores.append(before)
+        ways.append(way_on)
         closed = ways[-1] + back.T
         at = int(closed.argmin())
         if steps >= 2 and closed.flat[at] < best:

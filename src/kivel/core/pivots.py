@@ -9,7 +9,7 @@ from typing import Literal
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import decimal
-from kivel.core.pixels import ALIGNMENTS, Align, Size
+from kivel.core.pixels.pixels import ALIGNMENTS, Align, Size
 from kivel.core.survey import Point
 from kivel.core.wording import first_few
 

@@ -9,9 +9,9 @@ from itertools import pairwise
 
 import numpy as np
 
-from kivel.core.light import Kind, Light, from_light, to_light
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.light import Kind, Light, from_light, to_light
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.easing import Easing
 
 __all__ = ["Share", "Span", "mixed", "resampled_holds", "sample_positions", "samples"]

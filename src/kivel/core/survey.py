@@ -11,7 +11,16 @@ from numpy.typing import NDArray
 
 from kivel.core.digest import pixel_digest
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import AlphaKind, Box, Pixels, Rect, alpha_kind, full_scale, looks_premultiplied, opaque_bounds
+from kivel.core.pixels.pixels import (
+    AlphaKind,
+    Box,
+    Pixels,
+    Rect,
+    alpha_kind,
+    full_scale,
+    looks_premultiplied,
+    opaque_bounds,
+)
 
 __all__ = [
     "FrameSurvey",

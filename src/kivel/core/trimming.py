@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Box, Pixels, Rect, Value, is_opaque, size_of
+from kivel.core.pixels.pixels import Box, Pixels, Rect, Value, is_opaque, size_of
 
 __all__ = ["AlphaProfile", "content_box", "drawn_box", "mask_bounds", "same_key", "surroundings"]
 

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from kivel.core.errors import KivelError
-from kivel.core.pixels import Pixels, Rect, Size, on_canvas
+from kivel.core.pixels.pixels import Pixels, Rect, Size, on_canvas
 from kivel.files.safety import shown
 
 __all__ = ["ExrError", "encode_exr", "exr_header", "exr_pixels", "stored_and_back"]

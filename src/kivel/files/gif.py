@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import BinaryIO
 
 from kivel.core.errors import KivelError
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels.pixels import Rect, Size
 
 __all__ = ["GifError", "check_gif"]
 

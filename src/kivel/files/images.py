@@ -13,7 +13,7 @@ import numpy as np
 
 from kivel.core.errors import KivelError, located
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size, bit_depth, size_of
+from kivel.core.pixels.pixels import Pixels, Size, bit_depth, size_of
 from kivel.core.room import require_room, require_total
 from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays
 from kivel.files.png.chunks import SIGNATURE

@@ -13,10 +13,10 @@ from typing import Any, Literal, get_args
 
 import numpy as np
 
-from kivel.core.blend import BLENDS, OPERATORS, Layer, stacked
 from kivel.core.errors import KivelError, located
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size, bit_depth, size_of
+from kivel.core.pixels.blend import BLENDS, OPERATORS, Layer, stacked
+from kivel.core.pixels.pixels import Pixels, Size, bit_depth, size_of
 from kivel.files.png.chunks import SIGNATURE, Header, parse_header
 from kivel.files.png.read import parse_png, pixels_of
 from kivel.files.safety import opened_file, shown

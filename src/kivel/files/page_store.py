@@ -18,7 +18,7 @@ import numpy as np
 from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size, Value
+from kivel.core.pixels.pixels import Pixels, Size, Value
 from kivel.core.slicing.background import without_key
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.manifest.model import Manifest, MapFile, MapMotion, Page

@@ -9,7 +9,7 @@ from typing import Any
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pivots import PivotRequest, parse_pivot
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels.pixels import Rect, Size
 from kivel.core.slicing.regions import Region
 from kivel.core.wording import first_few
 from kivel.files.documents import TomlError, read_toml

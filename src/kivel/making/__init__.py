@@ -1,1 +1,1 @@
-"""One module for each command: its options, and the work."""
+"""The work of each command, in rooms by what is made; `options` declares what each can be told."""

@@ -9,7 +9,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
     from typing import Any
 
-    from kivel.making.options.common_options import CommonOptions
+    from kivel.making.options.groups.common_options import CommonOptions
     from kivel.making.work import Work
 
 __all__ = ["COMMANDS", "Command", "command"]
@@ -35,19 +35,34 @@ COMMANDS = {
     "play": "play in the terminal",
     "build": "make all that a recipe says, as far as it changed",
 }
-"""Each is a module of this package, `NAME.py`, with the class `NameOptions` and the function `make_name`."""
+"""Each has its options in `options/NAME_options.py`, and the work in `make_name` of `NAME.py` in a room."""
+_ROOMS = {
+    "kivel.making.looking": ("inspect", "preview", "play"),
+    "kivel.making.frames": ("prep", "loop", "layer", "drift", "resample"),
+    "kivel.making.sheets": ("plan", "sheet", "atlas"),
+    "kivel.making.cutting": ("slice", "adopt"),
+    "kivel.making.playback": ("retime", "trace"),
+    "kivel.making.exports": ("export", "profile"),
+    "kivel.making.checking": ("check",),
+    "kivel.recipe": ("build",),
+}
+_ROOM_OF = {name: room for room, names in _ROOMS.items() for name in names}
 _TRIES = 20
-_ELSEWHERE = {"build": "kivel.recipe"}
-"""What is made of commands has a room of its own."""
 
 
 class Command:
-    """A command's options, its work, and what it says of itself."""
+    """A command's options and what it says of itself; its work is loaded when it is run."""
 
-    def __init__(self, options: type[CommonOptions], make: Callable[..., Any], about: str) -> None:
+    def __init__(self, name: str, options: type[CommonOptions], about: str) -> None:
+        self.name = name
         self.options = options
-        self.make = make
         self.about = about
+
+    @property
+    def make(self) -> Callable[..., Any]:
+        """What does the work, from options and a `Work`."""
+        module = import_module(f"{_ROOM_OF[self.name]}.{self.name}")
+        return getattr(module, f"make_{self.name}")  # type: ignore[no-any-return]
 
     def run(self, options: CommonOptions, work: Work, **more: Any) -> Any:
         """Do the work within its limits, in folders where nothing is left half-made by runs that were cut short.
@@ -78,7 +93,6 @@ class Command:
 
 def command(name: str) -> Command:
     """One of `COMMANDS`."""
-    module = import_module(f"{_ELSEWHERE.get(name, 'kivel.making')}.{name}")
-    return Command(
-        getattr(module, f"{name.capitalize()}Options"), getattr(module, f"make_{name}"), module.__doc__ or ""
-    )
+    room = "kivel.recipe" if name == "build" else "kivel.making.options"
+    module = import_module(f"{room}.{name}_options")
+    return Command(name, getattr(module, f"{name.capitalize()}Options"), module.__doc__ or "")

@@ -14,7 +14,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.files.documents import TomlError
 from kivel.files.manifest.names import manifest_beside
 from kivel.making.commands import command
-from kivel.making.options.common_options import CommonOptions
+from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.option import Option
 from kivel.recipe.recipe_file import place_error
 from kivel.recipe.task import STORE, Said, Task, as_given

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from kivel.core.light import Kind
-from kivel.core.pixels import Pixels
+from kivel.core.motion.motion_blend import blended_by_motion
+from kivel.core.pixels.light import Kind
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.resampling import Share, mixed
 from kivel.sequences.map_frames import MapFrames
@@ -45,7 +46,6 @@ def frame_between(
     way = known.way(first, second) if known else None
     if motion is None or known is None or way is None:
         return mixed((Share(first, 1 - weight), Share(second, weight)), load, kind=kind)
-    from kivel.core.motion.motion_blend import blended_by_motion
 
     vectors = motion.load(first if way == "forward" else second)
     return blended_by_motion(load(first), load(second), weight, vectors, known, way=way, kind=kind)

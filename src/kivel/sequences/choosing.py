@@ -11,7 +11,7 @@ from pathlib import Path, PurePath
 from kivel.core.errors import NEW_LINE, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import SequenceError, Series
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 from kivel.core.wording import counted, first_few
 from kivel.files.images import open_image
 from kivel.files.safety import shown

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from kivel.core.contents import content_of
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size, full_scale
+from kivel.core.pixels.pixels import Pixels, Size, full_scale
 from kivel.core.slicing.background import KeyColour, without_key
 from kivel.core.slicing.islands import Labels
 from kivel.core.slicing.lattice import Lattice

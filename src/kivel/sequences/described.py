@@ -12,7 +12,9 @@ from kivel.files.images import open_image
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.page_store import map_size
 from kivel.files.safety import shown
+from kivel.sequences.clips import ClipSet, clips_of_part
 from kivel.sequences.finding import Found, known_manifests
+from kivel.sequences.placed import sequence_of_manifest
 from kivel.sequences.sequence import FrameSequence
 from kivel.sequences.settings import SourceSettings
 
@@ -69,8 +71,6 @@ def _other_size(manifest: Manifest, folder: Path, names: Sequence[str], settings
 def _as_described(
     manifest: Manifest, path: Path, found: Found, places: Sequence[int], settings: SourceSettings
 ) -> FrameSequence:
-    from kivel.sequences.clips import ClipSet, clips_of_part
-    from kivel.sequences.placed import sequence_of_manifest
 
     count = len(manifest.frames)
     is_part = list(places) != list(range(count))

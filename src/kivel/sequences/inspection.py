@@ -15,7 +15,7 @@ from kivel.core.looping.seam import Seam, judge_seam
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import spans
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.survey import FrameSurvey, Side, identical_frames, strongest_alpha, survey_frame, union
 from kivel.files.images import FrameSource

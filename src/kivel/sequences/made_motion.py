@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from kivel.core.light import to_light
 from kivel.core.motion.blind_motion import distrust
 from kivel.core.motion.motion_codes import decoded
 from kivel.core.motion.motion_error import Missed, total_missed
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.light import to_light
 from kivel.files.threads import in_order
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence

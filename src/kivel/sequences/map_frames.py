@@ -11,14 +11,14 @@ import numpy as np
 from kivel.core.contents import CONTENTS, Content, ContentName, empty
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
+from kivel.core.pixels.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
 from kivel.files.images import FrameSource
 from kivel.files.manifest.names import COLOR
 
 if TYPE_CHECKING:
     from kivel.core.motion.motion_codes import MotionReach
     from kivel.core.motion.pairs import MotionPairs
-    from kivel.core.scaling import Filter
+    from kivel.core.pixels.scaling import Filter
 
 __all__ = ["MapError", "MapFrames", "base_map", "common_depth"]
 
@@ -153,7 +153,7 @@ class MapFrames(NamedTuple):
         shrinks = image.shape[1] >= size.w and image.shape[0] >= size.h
         if size_of(image) == size:
             return image
-        from kivel.core.scaling import scaled  # slow to load, and rare
+        from kivel.core.pixels.scaling import scaled
 
         how: Filter = self.filter or ("box" if shrinks else "lanczos")
         return scaled(image, size, filter=how, kind=self.content.kind)

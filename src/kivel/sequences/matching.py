@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError, most_common
-from kivel.core.pixels import Align, Size, aligned_offset, in_canvas
+from kivel.core.pixels.pixels import Align, Size, aligned_offset, in_canvas
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.safety import shown
@@ -15,8 +15,8 @@ from kivel.sequences.clips import part_of
 from kivel.sequences.sequence import FrameSequence, require_straight
 
 if TYPE_CHECKING:
-    from kivel.core.light import Kind
-    from kivel.core.scaling import Filter
+    from kivel.core.pixels.light import Kind
+    from kivel.core.pixels.scaling import Filter
 
 __all__ = ["matched", "on_one_canvas", "registered"]
 
@@ -83,7 +83,7 @@ def _all_fitted(sequence: FrameSequence, size: Size, align: Align) -> FrameSeque
 
 
 def _fitted(frame: FrameSource, size: Size, align: Align, kind: Kind) -> FrameSource:
-    from kivel.core.scaling import scaled  # slow to load, and rare
+    from kivel.core.pixels.scaling import scaled
 
     if frame.size == size:
         return frame

@@ -10,11 +10,12 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError
-from kivel.core.pixels import Pixels, bit_depth, require_rgba, size_of
+from kivel.core.pixels.pixels import Pixels, bit_depth, require_rgba, size_of
 from kivel.core.wording import counted_from_0, first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.names import SUFFIX
 from kivel.files.safety import reading, shown
+from kivel.sequences.clips import part_of, with_clips_alone
 from kivel.sequences.finding import Found, found_in, listed_files
 from kivel.sequences.sequence import FrameSequence, joined
 from kivel.sequences.settings import SourceSettings
@@ -155,7 +156,7 @@ def _developed(sequence: FrameSequence, settings: SourceSettings) -> FrameSequen
 
 
 def _exposed(frame: FrameSource, stops: float) -> FrameSource:
-    from kivel.core.exposure import exposed
+    from kivel.core.pixels.exposure import exposed
 
     load = frame.load
     return frame._replace(depth=8, load=lambda: exposed(load(), stops)) if frame.depth == 32 else frame
@@ -203,14 +204,12 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
     if within.last >= count:
         asked = option("range", f"{within.first}-{within.last}")
         raise SequenceError(f"{asked}: there are {counted_from_0(count, 'frame')}", where=sequence.stem)
-    from kivel.sequences.clips import part_of
 
     return part_of(sequence, range(within.first, within.last + 1))
 
 
 def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
     from kivel.files.manifest.parsing import read_manifest  # the model library, for manifests alone
-    from kivel.sequences.clips import with_clips_alone
     from kivel.sequences.placed import sequence_of_manifest
 
     whole = sequence_of_manifest(read_manifest(path), path, settings)

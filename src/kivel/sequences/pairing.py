@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from kivel.core.contents import Content, content_of
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.names import SUFFIX

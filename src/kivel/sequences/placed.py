@@ -12,7 +12,7 @@ from kivel.core.errors import located
 from kivel.core.layout.placement import taken_from_page
 from kivel.core.motion.motion_codes import MotionReach
 from kivel.core.motion.pairs import MotionPairs
-from kivel.core.pixels import Pixels, Rect, Size, full_scale
+from kivel.core.pixels.pixels import Pixels, Rect, Size, full_scale
 from kivel.core.room import require_room
 from kivel.files.images import FrameSource, ImageError
 from kivel.files.manifest.model import FramePlace, Manifest

@@ -13,7 +13,7 @@ from kivel.core.contents import ContentName
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange
-from kivel.core.pixels import Pixels, Size, full_scale
+from kivel.core.pixels.pixels import Pixels, Size, full_scale
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.manifest.names import SUFFIX

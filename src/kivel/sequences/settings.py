@@ -11,7 +11,7 @@ from kivel.core.numbering import NumberRange
 from kivel.files.manifest.names import COLOR
 
 if TYPE_CHECKING:
-    from kivel.core.pixels import Pixels
+    from kivel.core.pixels.pixels import Pixels
     from kivel.files.openraster import LayerFrames
 
 __all__ = ["SourceSettings"]

@@ -10,9 +10,9 @@ import PIL.Image
 import PIL.ImageDraw
 from numpy.typing import NDArray
 
-from kivel.core.compose import Backdrop
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.compose import Backdrop
+from kivel.core.pixels.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.core.wording import counted_from_0, printable

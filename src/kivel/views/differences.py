@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from kivel.core.compose import over
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.compose import over
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["draw_difference"]
 

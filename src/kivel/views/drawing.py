@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import PIL.ImageFont
 
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = ["FAINT", "GROUND", "TEXT", "VIEW", "font"]
 

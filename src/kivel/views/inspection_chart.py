@@ -8,12 +8,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.compose import over, to_8_bits
 from kivel.core.looping.seam import usual_change
 from kivel.core.looping.signature import NEARLY, changes
 from kivel.core.motion.motion_codes import decoded
-from kivel.core.pixels import Pixels, Size
-from kivel.core.scaling import scaled
+from kivel.core.pixels.compose import over, to_8_bits
+from kivel.core.pixels.pixels import Pixels, Size
+from kivel.core.pixels.scaling import scaled
 from kivel.core.wording import counted_from_0, printable
 from kivel.sequences.inspection import Inspection
 from kivel.sequences.made_motion import MotionMade

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kivel.core.layout.grid import Grid
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Rect, Size, Turn
+from kivel.core.pixels.pixels import Pixels, Rect, Size, Turn
 from kivel.core.wording import printable
 from kivel.files.manifest.model import FramePlace
 from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font

@@ -8,10 +8,10 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.compose import Backdrop, over, scaled_size, to_8_bits
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size
-from kivel.core.scaling import scaled
+from kivel.core.pixels.compose import Backdrop, over, scaled_size, to_8_bits
+from kivel.core.pixels.pixels import Pixels, Size
+from kivel.core.pixels.scaling import scaled
 from kivel.files.images import FrameSource
 
 __all__ = ["NO_MARKS", "Look", "Marks", "Smoothing", "default_scale", "marked", "shown_frame"]

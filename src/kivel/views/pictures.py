@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.contents import content_of
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.schedule import Picture, Schedule
 from kivel.files.images import FrameSource
 from kivel.sequences.between_frames import frame_between

@@ -9,7 +9,7 @@ from rich.table import Table
 
 from kivel.core.layout.choices import WorthHaving
 from kivel.core.layout.memory import FORMATS, texture_bytes
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 from kivel.views.tables import add_row, plain_table
 
 __all__ = ["layout_table", "memory_table", "motion_table"]

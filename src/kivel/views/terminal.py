@@ -7,8 +7,8 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels, Size
-from kivel.core.scaling import scaled
+from kivel.core.pixels.pixels import Pixels, Size
+from kivel.core.pixels.scaling import scaled
 
 __all__ = ["fitted_size", "half_blocks", "scaled_to_window"]
 

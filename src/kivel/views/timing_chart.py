@@ -12,9 +12,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.compose import over, to_8_bits
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size
+from kivel.core.pixels.compose import over, to_8_bits
+from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.core.playback.player import Happening, Player

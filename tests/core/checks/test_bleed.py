@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kivel.core.checks.bleed import frame_bleed
 from kivel.core.layout.grid import Grid
-from kivel.core.pixels import Pair, Rect, Size
+from kivel.core.pixels.pixels import Pair, Rect, Size
 
 Plane = NDArray[np.float64]
 

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kivel.core.checks.shifted import Shifted, shifted_frames
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 NOISE = np.random.default_rng(4).integers(40, 255, (12, 12, 4)).astype(np.uint8)
 

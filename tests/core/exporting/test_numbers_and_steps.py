@@ -20,7 +20,7 @@ from kivel.core.exporting.keyframes import Keyframes, keyframes_of
 from kivel.core.exporting.layer_plan import layer_plan
 from kivel.core.exporting.step_tables import step_table
 from kivel.core.exporting.texture_places import TextureOrigin, texture_place
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels.pixels import Rect, Size
 from kivel.core.playback.clip import Clip, Direction, End, Repeat, Step
 from kivel.core.playback.player import Player
 

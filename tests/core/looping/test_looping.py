@@ -15,7 +15,7 @@ from kivel.core.looping.closing import closed
 from kivel.core.looping.seam import Decider, TileSeam, Verdict, judge_seam, tile_seam
 from kivel.core.looping.search import best_windows
 from kivel.core.looping.signature import Signature, changes, distances, planes_of, signature, signatures, thumbnail
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from strategies import images
 
 

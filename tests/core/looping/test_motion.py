@@ -9,7 +9,7 @@ import pytest
 
 from kivel.core.looping.likeness import Mirror, Wander, mirror, nearly_same, slide, wander
 from kivel.core.looping.signature import Signature, signature
-from kivel.core.pixels import Rect
+from kivel.core.pixels.pixels import Rect
 from kivel.core.survey import survey_frame
 from program import art
 

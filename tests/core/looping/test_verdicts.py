@@ -12,7 +12,7 @@ from drawn_motion import ELSEWHERE, KINDS, LOOPS, drawn
 from kivel.core.looping.seam import Seam, judge_seam, tile_seam
 from kivel.core.looping.search import best_windows
 from kivel.core.looping.signature import Signature, distances, planes_of, signatures, thumbnail
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 EACH = 10
 

@@ -8,7 +8,7 @@ from hypothesis import given
 
 import plain
 from kivel.core.errors import UsageError
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.prepare.alpha import bled, faded, hardened, multiplied, unmultiplied
 from kivel.core.prepare.matte import corner_colour, matte_brightness, matte_key
 from kivel.core.prepare.ramp import Stop, ramped, spread_stops, stops_of_image

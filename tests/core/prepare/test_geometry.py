@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 
 import plain
 from kivel.core.errors import KivelError
-from kivel.core.light import Kind
-from kivel.core.pixels import Pixels, Size
+from kivel.core.pixels.light import Kind
+from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.prepare.actions import Frame
 from kivel.core.prepare.chain import prepared
 from kivel.core.prepare.displace import displacements

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from drawn_sheets import GRIDS, drawn_sheet, irregular_sheet
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.slicing.lattice import Lattice
 from kivel.core.slicing.looking import look_at
 

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels.pixels import Rect, Size
 
 __all__ = ["Bleed", "frame_bleed", "level_sizes"]
 

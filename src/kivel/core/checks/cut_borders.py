@@ -7,7 +7,7 @@ from typing import get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Box, Rect
+from kivel.core.pixels.pixels import Box, Rect
 from kivel.core.survey import Side
 
 __all__ = ["box_above", "cut_sides"]

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["Shades", "brightness_of", "flickers"]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["fringe", "hidden_colours"]
 

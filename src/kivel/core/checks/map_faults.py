@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Value
+from kivel.core.pixels.pixels import Pixels, Value
 
 __all__ = [
     "Lag", "NormalFigures", "common_shift", "coverage", "map_lag", "map_shift", "normal_figures", "place_energy",

@@ -8,9 +8,9 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.compose import to_8_bits
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.compose import to_8_bits
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["Shifted", "shifted_frames"]
 

@@ -12,8 +12,8 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.light import Kind, Light, from_light, to_light
-from kivel.core.pixels import Pixels, Rect
+from kivel.core.pixels.light import Kind, Light, from_light, to_light
+from kivel.core.pixels.pixels import Pixels, Rect
 
 __all__ = ["cell_levels", "full_levels", "layer_mips", "page_mips"]
 

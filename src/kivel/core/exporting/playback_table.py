@@ -10,7 +10,7 @@ from kivel.core.exporting.texture_places import TextureOrigin, TexturePlace
 from kivel.core.layout.grid import Grid
 from kivel.core.motion.pairs import MotionPairs
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pair, Rect, Size
+from kivel.core.pixels.pixels import Pair, Rect, Size
 
 __all__ = ["PlaybackTable", "ShownMap", "TableFrame", "TableMotion", "TablePage"]
 

@@ -7,7 +7,7 @@ from fractions import Fraction
 from kivel.core.exporting.playback_table import TableFrame
 from kivel.core.exporting.texture_places import texture_place
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = ["NO_QUAD", "Quad", "quad_of"]
 

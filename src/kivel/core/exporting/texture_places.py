@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Literal, get_args
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels.pixels import Rect, Size
 
 __all__ = ["TEXTURE_ORIGINS", "TextureOrigin", "TexturePlace", "texture_place"]
 

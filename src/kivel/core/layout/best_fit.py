@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from kivel.core.layout.pieces import Kinds
 from kivel.core.layout.skyline import lift, put, walls
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = ["Filling", "Laid", "filled", "paired", "shelved"]
 

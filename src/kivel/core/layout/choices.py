@@ -8,7 +8,7 @@ from fractions import Fraction
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.sheet_plan import SheetPlan, SheetRequest, lines_needed, plan_sheet, possible_sheets
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = [
     "LargestCell",

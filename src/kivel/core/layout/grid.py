@@ -10,7 +10,7 @@ from typing import Literal, get_args
 
 from kivel.core.layout.page import LayoutError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pair, Rect, Size
+from kivel.core.pixels.pixels import Pair, Rect, Size
 
 __all__ = ["FILLS", "Fill", "Grid"]
 

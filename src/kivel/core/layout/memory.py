@@ -6,7 +6,7 @@ Block sizes: Khronos Data Format Specification 1.3, for BC1, BC7, ETC2 and ASTC.
 from __future__ import annotations
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = ["FORMATS", "TextureFormat", "texture_bytes"]
 

@@ -19,7 +19,7 @@ from kivel.core.layout.best_fit import Filling, Laid, filled, shelved
 from kivel.core.layout.pieces import PREFERENCES, Kinds
 from kivel.core.layout.skyline import BORDER
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = ["EFFORTS", "Effort", "PackedPiece", "Packing", "PackingError", "packed", "packed_into", "packed_partly"]
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = ["LayoutError", "PageRule"]
 

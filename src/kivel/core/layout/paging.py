@@ -9,7 +9,7 @@ from kivel.core.layout.packing import Effort, PackedPiece, packed, packed_into, 
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Rect, Size
+from kivel.core.pixels.pixels import Rect, Size
 
 __all__ = ["AtlasRequest", "BoxPlace", "PackedPage", "Paging", "misfits", "pack_pages"]
 

@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = ["PREFERENCES", "Kinds", "Preference"]
 

@@ -7,7 +7,7 @@ from typing import Literal, get_args
 import numpy as np
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Rect, Turn, upright
+from kivel.core.pixels.pixels import Pixels, Rect, Turn, upright
 
 __all__ = ["FLIPS", "Flip", "Placement", "flipped", "put_on_page", "skirted", "taken_from_page"]
 

@@ -10,7 +10,7 @@ from kivel.core.layout.grid import Fill, Grid
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pair, Size
+from kivel.core.pixels.pixels import Pair, Size
 
 __all__ = ["LAYOUTS", "Layout", "SheetPlan", "SheetRequest", "Slot", "lines_needed", "plan_sheet", "possible_sheets"]
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = ["Spacing", "up_to_multiple"]
 

@@ -10,7 +10,7 @@ import numpy as np
 from kivel.core.looping.seam import usual_change
 from kivel.core.looping.signature import NEARLY, Signatures, changes, distances
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Box
+from kivel.core.pixels.pixels import Box
 from kivel.core.survey import Point
 
 __all__ = ["Mirror", "Slide", "Wander", "mirror", "nearly_same", "slide", "wander"]

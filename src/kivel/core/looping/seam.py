@@ -25,6 +25,7 @@ _CLOSE_CALL, _CLEAR = 0.1, 0.35
 _MOST_PAIRS = 400
 _MEETS, _LOOK_AT = 1.1, 1.5
 _LARGE, _UNLIKE = 0.95, 0.05
+_AT_A_TIME = 1 << 20
 
 
 Decider = Literal["", "mass", "opacity", "repeat", "largest", "pairs"]
@@ -181,18 +182,32 @@ def tile_seam(planes: NDArray[np.float32]) -> TileSeam:
 def _side_seam(lines: NDArray[np.float32]) -> float:
     if len(lines) < 2:
         return 0.0
-    whole = lines.reshape(len(lines), -1).astype(np.float64)
-    steps = np.sqrt(np.mean(np.square(np.diff(whole, axis=0)), axis=1))
-    seam = float(np.sqrt(np.mean(np.square(whole[0] - whole[-1]))))
+    steps, products, lengths = _along(lines)
+    steps, seam = steps[:-1], float(steps[-1])
     if seam <= _FLAT:
         return 0.0
     large = float(np.quantile(steps, _LARGE))
     by_steps = seam / large if large > _FLAT else np.inf
-    around = np.concatenate((whole, whole[:1]))
-    around -= around.mean(axis=1, keepdims=True)
-    products = (around[:-1] * around[1:]).sum(axis=1)
-    lengths = np.sqrt((around * around).sum(axis=1))
-    weights = lengths[:-1] * lengths[1:]
+    weights = lengths * np.roll(lengths, -1)
     unlike = 1 - np.divide(products, weights, out=np.ones_like(products), where=weights > _FLAT)
     usual = float(np.quantile(unlike[:-1], 1 - _UNLIKE))
     return min(by_steps, float(unlike[-1]) / usual if usual > _FLAT else np.inf)
+
+
+def _along(lines: NDArray[np.float32]) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """For each line: the root mean square to the next one, their product about their means, and its own length.
+
+    The line after the last is the first. A few lines are looked at at a time, in double precision.
+    """
+    count = len(lines)
+    steps, products, lengths = np.empty(count), np.empty(count), np.empty(count)
+    at_a_time = max(1, _AT_A_TIME // max(1, lines[0].size))
+    for start in range(0, count, at_a_time):
+        end = min(start + at_a_time, count)
+        part = np.concatenate((lines[start:end], lines[end % count : end % count + 1]))
+        whole = part.reshape(len(part), -1).astype(np.float64)
+        steps[start:end] = np.sqrt(np.mean(np.square(np.diff(whole, axis=0)), axis=1))
+        whole -= whole.mean(axis=1, keepdims=True)
+        products[start:end] = (whole[:-1] * whole[1:]).sum(axis=1)
+        lengths[start:end] = np.sqrt((whole[:-1] * whole[:-1]).sum(axis=1))
+    return steps, products, lengths

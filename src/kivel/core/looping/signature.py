@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Box, Pixels, Size, full_scale, opaque_bounds
+from kivel.core.pixels.pixels import Box, Pixels, Size, full_scale, opaque_bounds
 from kivel.core.survey import union
 
 __all__ = [

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Literal
 
-from kivel.core.light import Kind, from_light, to_light
 from kivel.core.motion.motion_codes import decoded
 from kivel.core.motion.pairs import MotionPairs
 from kivel.core.motion.warping import enlarged, warped
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.light import Kind, from_light, to_light
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["blended_by_motion"]
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from kivel.core.motion.warping import Vectors
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Size, full_scale
+from kivel.core.pixels.pixels import Pixels, Size, full_scale
 
 __all__ = ["MotionReach", "MotionStorage", "decoded", "encoded", "reach_of", "recoded"]
 

@@ -11,7 +11,7 @@ from kivel.core.motion.motion_codes import MotionReach, decoded, encoded
 from kivel.core.motion.pairs import MotionPairs
 from kivel.core.motion.warping import Vectors, places, sampled
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["MotionForm", "at_earlier", "reformed"]
 

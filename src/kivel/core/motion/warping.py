@@ -1,8 +1,8 @@
 """Warping: what a shader shows between two frames, and the sampling that it takes.
 
-Images are planar, `(channels, height, width)` `float32`, as `kivel.core.light` has them. Vectors are `(2, height,
-width)`, x to the right and y down, in pixels of the image that they are used on. They point from where a thing is in
-the earlier frame to where it is in the later one, and lie where it is half way between.
+Images are planar, `(channels, height, width)` `float32`, as `kivel.core.pixels.light` has them. Vectors are `(2,
+height, width)`, x to the right and y down, in pixels of the image that they are used on. They point from where a thing
+is in the earlier frame to where it is in the later one, and lie where it is half way between.
 """
 
 from __future__ import annotations

@@ -6,9 +6,9 @@ from collections.abc import Callable, Sequence
 from typing import Any, Literal
 
 from kivel.core.contents import Content
-from kivel.core.light import Kind
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.light import Kind
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.notation import Ordered
 from kivel.core.survey import Point
 

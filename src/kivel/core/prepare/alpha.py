@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from kivel.core.pixels import Pixels, full_scale
+from kivel.core.pixels.pixels import Pixels, full_scale
 
 __all__ = ["bled", "faded", "hardened", "multiplied", "unmultiplied"]
 

@@ -9,7 +9,7 @@ from typing import Literal
 from kivel.core.contents import Content
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Box, Pixels, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of
+from kivel.core.pixels.pixels import Box, Pixels, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of
 from kivel.core.prepare.actions import Decision, Frame, Measured, Place
 from kivel.core.survey import Point, centre_of, union
 from kivel.core.trimming import content_box

@@ -10,9 +10,9 @@ import numpy as np
 
 from kivel.core.contents import Content, grounded
 from kivel.core.errors import UsageError
-from kivel.core.light import Kind
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, is_opaque
+from kivel.core.pixels.light import Kind
+from kivel.core.pixels.pixels import Pixels, is_opaque
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order, Place, Reach, Transform
 

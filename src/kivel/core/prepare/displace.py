@@ -7,16 +7,17 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.light import Kind, Light, from_light, to_light
-from kivel.core.pixels import Pixels, Size
+from kivel.core.pixels.light import Kind, Light, from_light, to_light
+from kivel.core.pixels.pixels import Pixels, Size
+from kivel.core.pixels.sampling import Edge, sampled
 from kivel.core.prepare.ramp import luma
-from kivel.core.sampling import Edge, sampled
 from kivel.core.survey import Point
 
 __all__ = ["Heights", "displaced", "displacements", "heights_of", "pulled"]
 
 Heights = NDArray[np.float32]
 """(1, H, W): -1 for black, 0 for the grey in the middle, 1 for white."""
+_BAND_ROWS = 64
 
 
 def heights_of(image: Pixels, size: Size) -> Heights:
@@ -24,10 +25,13 @@ def heights_of(image: Pixels, size: Size) -> Heights:
     grey = (luma(image) * 2 - 1).astype(np.float32)[None]
     if grey.shape[1:] == (size.h, size.w):
         return grey
-    y, x = np.mgrid[: size.h, : size.w].astype(np.float64)
-    rows = (y + 0.5) * grey.shape[1] / size.h - 0.5
-    columns = (x + 0.5) * grey.shape[2] / size.w - 0.5
-    return sampled(grey, columns, rows, edge="wrap")
+    stretched = np.empty((1, size.h, size.w), np.float32)
+    for first in range(0, size.h, _BAND_ROWS):
+        y, x = np.mgrid[first : min(first + _BAND_ROWS, size.h), : size.w].astype(np.float64)
+        rows = (y + 0.5) * grey.shape[1] / size.h - 0.5
+        columns = (x + 0.5) * grey.shape[2] / size.w - 0.5
+        stretched[:, first : first + _BAND_ROWS] = sampled(grey, columns, rows, edge="wrap")
+    return stretched
 
 
 def displacements(heights: Heights, scroll: Point) -> NDArray[np.float32]:
@@ -37,16 +41,22 @@ def displacements(heights: Heights, scroll: Point) -> NDArray[np.float32]:
     if dx == round(dx) and dy == round(dy):
         moved: NDArray[np.float32] = np.roll(heights[0], (int(dy), int(dx)), (0, 1))
         return moved
-    y, x = np.mgrid[:height, :width].astype(np.float64)
-    clipped: NDArray[np.float32] = np.clip(sampled(heights, x - dx, y - dy, edge="wrap")[0], -1, 1)
+    clipped = np.empty((height, width), np.float32)
+    for first in range(0, height, _BAND_ROWS):
+        y, x = np.mgrid[first : min(first + _BAND_ROWS, height), :width].astype(np.float64)
+        np.clip(sampled(heights, x - dx, y - dy, edge="wrap")[0], -1, 1, out=clipped[first : first + _BAND_ROWS])
     return clipped
 
 
 def pulled(light: Light, by: NDArray[np.float32], strength: float, angle: float, *, edge: Edge) -> Light:
     """Each pixel fetched from `by * strength` pixels along `angle` (degrees clockwise from right)."""
-    y, x = np.mgrid[: light.shape[1], : light.shape[2]].astype(np.float64)
-    across, down = math.cos(math.radians(angle)), math.sin(math.radians(angle))
-    return sampled(light, x + by * (strength * across), y + by * (strength * down), edge=edge)
+    across, down = strength * math.cos(math.radians(angle)), strength * math.sin(math.radians(angle))
+    fetched = np.empty_like(light)
+    for first in range(0, light.shape[1], _BAND_ROWS):
+        band = slice(first, first + _BAND_ROWS)
+        y, x = np.mgrid[first : min(first + _BAND_ROWS, light.shape[1]), : light.shape[2]].astype(np.float64)
+        fetched[:, band] = sampled(light, x + by[band] * across, y + by[band] * down, edge=edge)
+    return fetched
 
 
 def displaced(

@@ -10,9 +10,9 @@ import numpy as np
 
 from kivel.core.contents import Content
 from kivel.core.errors import KivelError
-from kivel.core.light import from_light, to_light
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import (
+from kivel.core.pixels.light import from_light, to_light
+from kivel.core.pixels.pixels import (
     Align,
     Box,
     Pixels,
@@ -24,9 +24,9 @@ from kivel.core.pixels import (
     opaque_bounds,
     size_of,
 )
+from kivel.core.pixels.sampling import Edge, shifted_light
+from kivel.core.pixels.scaling import Filter, scaled
 from kivel.core.prepare.actions import Decision, Frame, Measured, Place, moved
-from kivel.core.sampling import Edge, shifted_light
-from kivel.core.scaling import Filter, scaled
 from kivel.core.survey import union
 from kivel.core.trimming import content_box
 

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.pixels import Pixels, full_scale, is_grey, is_opaque, require_rgba
+from kivel.core.pixels.pixels import Pixels, full_scale, is_grey, is_opaque, require_rgba
 
 __all__ = ["corner_colour", "matte_brightness", "matte_key"]
 

@@ -9,7 +9,7 @@ from typing import Any, Final
 from kivel.core.errors import UsageError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import decimal
-from kivel.core.pixels import ALIGNMENTS, Size
+from kivel.core.pixels.pixels import ALIGNMENTS, Size
 from kivel.core.playback.notation import parse_order
 from kivel.core.prepare.ramp import Stop
 

@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.errors import UsageError
-from kivel.core.light import linear_to_srgb, srgb_to_linear
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, full_scale, is_grey
+from kivel.core.pixels.light import linear_to_srgb, srgb_to_linear
+from kivel.core.pixels.pixels import Pixels, full_scale, is_grey
 
 __all__ = ["BRIGHTNESS", "Brightness", "Stop", "luma", "ramped", "spread_stops", "stops_of_image"]
 

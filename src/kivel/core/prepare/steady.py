@@ -8,10 +8,10 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.compose import to_8_bits
 from kivel.core.contents import Content
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Box, Pixels, Rect, Size, on_canvas, opaque_bounds, size_of
+from kivel.core.pixels.compose import to_8_bits
+from kivel.core.pixels.pixels import Box, Pixels, Rect, Size, on_canvas, opaque_bounds, size_of
 from kivel.core.prepare.actions import Decision, Frame, Measured, Place, moved
 from kivel.core.prepare.geometry import shifted
 from kivel.core.steadying import STEADY_REACH, steady_shifts

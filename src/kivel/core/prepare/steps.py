@@ -7,8 +7,8 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from kivel.core.errors import UsageError, located
-from kivel.core.light import Kind
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.light import Kind
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Decision, Each, Frame, Order, Place, Transform
 from kivel.core.prepare.parameters import NamedFile

@@ -7,9 +7,11 @@ from functools import partial
 from typing import Any
 
 from kivel.core.errors import UsageError
-from kivel.core.exposure import exposed
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Align, Pixels, Size
+from kivel.core.pixels.exposure import exposed
+from kivel.core.pixels.pixels import Align, Pixels, Size
+from kivel.core.pixels.sampling import Edge
+from kivel.core.pixels.scaling import FILTERS
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare import alpha, geometry, matte, ramp
 from kivel.core.prepare import parameters as p
@@ -19,8 +21,6 @@ from kivel.core.prepare.displace import displaced, displacements, heights_of
 from kivel.core.prepare.parameters import Parameter, read_point
 from kivel.core.prepare.steady import steadying
 from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, changing
-from kivel.core.sampling import Edge
-from kivel.core.scaling import FILTERS
 from kivel.core.steadying import STEADY_REACH
 from kivel.core.survey import Point
 

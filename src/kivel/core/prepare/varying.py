@@ -9,7 +9,7 @@ from typing import Any
 from kivel.core.errors import KivelError, UsageError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange, SequenceError, parse_number_range
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 from kivel.core.playback.easing import Easing, parse_easing
 from kivel.core.prepare.actions import Action, Each, Frame, Place
 from kivel.core.prepare.parameters import Parameter

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Rect, full_scale
+from kivel.core.pixels.pixels import Pixels, Rect, full_scale
 
 __all__ = ["SEEN", "Drawn", "KeyColour", "KeyRequest", "drawn_part", "is_key_like", "lies_around", "without_key"]
 

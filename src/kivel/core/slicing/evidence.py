@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, full_scale
+from kivel.core.pixels.pixels import Pixels, full_scale
 from kivel.core.slicing.background import Drawn
 
 __all__ = ["Evidence", "Profile", "gathered_evidence"]

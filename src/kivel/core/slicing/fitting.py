@@ -14,7 +14,7 @@ from kivel.core.errors import option
 from kivel.core.layout.grid import Fill
 from kivel.core.layout.page import LayoutError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pair, Size
+from kivel.core.pixels.pixels import Pair, Size
 from kivel.core.slicing.lattice import Lattice, Run
 
 __all__ = ["CellSize", "FittedGrid", "GridRequest", "fit_grid", "pair_text", "request_for"]

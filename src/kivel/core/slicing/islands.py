@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Rect
+from kivel.core.pixels.pixels import Rect
 
 __all__ = ["Islands", "Labels", "found_islands", "in_rows"]
 

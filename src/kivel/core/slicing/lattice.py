@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from kivel.core.layout.grid import Fill
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pair, Rect, Size
+from kivel.core.pixels.pixels import Pair, Rect, Size
 
 __all__ = ["Edges", "Lattice", "Run"]
 

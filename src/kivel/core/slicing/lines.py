@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.slicing.background import Drawn
 from kivel.core.slicing.lattice import Lattice, Run
 

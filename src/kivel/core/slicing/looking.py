@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, full_scale
+from kivel.core.pixels.pixels import Pixels, full_scale
 from kivel.core.slicing.background import Drawn, KeyRequest, drawn_part
 from kivel.core.slicing.cell_sums import cell_sums
 from kivel.core.slicing.evidence import gathered_evidence

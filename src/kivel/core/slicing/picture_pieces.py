@@ -8,7 +8,7 @@ from typing import Literal, get_args
 import numpy as np
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Align, Pixels, Rect, Size, aligned_offset, full_scale, in_canvas
+from kivel.core.pixels.pixels import Align, Pixels, Rect, Size, aligned_offset, full_scale, in_canvas
 from kivel.core.slicing.background import SEEN
 from kivel.core.slicing.islands import Islands, Labels
 from kivel.core.slicing.lattice import Lattice

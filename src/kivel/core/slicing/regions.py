@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pivots import PivotRequest
-from kivel.core.pixels import Pixels, Rect, full_scale
+from kivel.core.pixels.pixels import Pixels, Rect, full_scale
 
 __all__ = ["FoundAgain", "Region", "found_again", "look_of"]
 

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["BLOCK_FORMATS", "BlockFormat", "ChannelBits"]
 

@@ -9,7 +9,7 @@ from urllib.parse import quote
 
 from kivel.core.exporting.keyframes import Keyframe, Keyframes
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TablePage
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 from kivel.files.seals import BLANK_SEAL
 
 __all__ = ["css_text", "html_text", "svg_text"]

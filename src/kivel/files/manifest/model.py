@@ -13,7 +13,7 @@ from typing import Any, Literal
 from kivel.core.contents import ContentName
 from kivel.core.layout.grid import Fill, Grid
 from kivel.core.layout.placement import Flip
-from kivel.core.pixels import NO_PAIR, Pair, Rect, Size, Turn, Value
+from kivel.core.pixels.pixels import NO_PAIR, Pair, Rect, Size, Turn, Value
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group
 from kivel.core.records import record

@@ -10,7 +10,7 @@ from fractions import Fraction
 import numpy as np
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Rect, Size, full_scale
+from kivel.core.pixels.pixels import Pixels, Rect, Size, full_scale
 from kivel.files.png.chunks import Buffer, PngError, chunk
 from kivel.files.png.read import Png, decode_image
 

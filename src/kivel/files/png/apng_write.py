@@ -8,7 +8,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from kivel.core.pixels import Box, Pixels, Rect, opaque_bounds
+from kivel.core.pixels.pixels import Box, Pixels, Rect, opaque_bounds
 from kivel.files.png.apng_read import FCTL, KEEP, SOURCE
 from kivel.files.png.chunks import chunk
 from kivel.files.png.raster import Raster, lossless_forms

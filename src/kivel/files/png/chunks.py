@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Size
+from kivel.core.pixels.pixels import Size
 
 __all__ = [
     "GREY",

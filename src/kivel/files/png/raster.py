@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, bit_depth, is_grey, is_opaque
+from kivel.core.pixels.pixels import Pixels, bit_depth, is_grey, is_opaque
 from kivel.files.png.chunks import GREY, GREY_ALPHA, PALETTE, RGB, RGBA, Header
 
 __all__ = ["Form", "Raster", "lossless_forms"]

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.files.png.chunks import (
     GREY,
     GREY_ALPHA,

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.pixels import Pixels
 from kivel.files.png import deflate
 from kivel.files.png.chunks import PALETTE
 from kivel.files.png.filters import ROW_FILTERS, Block

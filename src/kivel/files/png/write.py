@@ -10,7 +10,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import PixelError, Pixels, bit_depth, require_rgba
+from kivel.core.pixels.pixels import PixelError, Pixels, bit_depth, require_rgba
 from kivel.files.png import deflate
 from kivel.files.png.chunks import PALETTE, SIGNATURE, chunk
 from kivel.files.png.raster import Raster, lossless_forms

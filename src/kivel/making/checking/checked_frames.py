@@ -12,7 +12,6 @@ from kivel.core.checks.cut_borders import box_above, cut_sides
 from kivel.core.checks.findings import Finding, Severity, Spot
 from kivel.core.checks.flicker import Shades, brightness_of, flickers
 from kivel.core.checks.shifted import shifted_frames
-from kivel.core.compose import to_8_bits
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import option
 from kivel.core.looping.likeness import mirror
@@ -20,7 +19,8 @@ from kivel.core.looping.seam import judge_seam, tile_seam
 from kivel.core.looping.signature import Signature, Thumbnail, planes_of, signatures, thumbnail
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import spans
-from kivel.core.pixels import Box, looks_premultiplied
+from kivel.core.pixels.compose import to_8_bits
+from kivel.core.pixels.pixels import Box, looks_premultiplied
 from kivel.core.survey import Side
 from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource

@@ -10,7 +10,7 @@ import numpy as np
 from kivel.core.checks.findings import Finding, Spot
 from kivel.core.errors import option
 from kivel.core.motion.pairs import why_not_warped
-from kivel.core.pixels import full_scale
+from kivel.core.pixels.pixels import full_scale
 from kivel.files.manifest.model import Manifest
 from kivel.files.safety import shown
 from kivel.sequences.between_frames import motion_map

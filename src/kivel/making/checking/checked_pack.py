@@ -16,7 +16,7 @@ from kivel.files.ledger import ledger_path, read_ledger
 from kivel.files.profile_file import ProfileFile
 from kivel.files.safety import file_bytes
 from kivel.making.exports.packs import schema_errors
-from kivel.making.manifests import relative_to
+from kivel.making.playback.manifests import relative_to
 
 __all__ = ["pack_findings"]
 

@@ -20,11 +20,11 @@ from kivel.core.checks.map_faults import (
     place_energy,
     unseen_emission,
 )  # fmt: skip
-from kivel.core.compose import to_8_bits
 from kivel.core.contents import CONTENTS
 from kivel.core.errors import KivelError, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Rect
+from kivel.core.pixels.compose import to_8_bits
+from kivel.core.pixels.pixels import Pixels, Rect
 from kivel.core.wording import counted
 from kivel.files.manifest.model import FramePlace, Manifest, Page
 from kivel.files.manifest.names import COLOR

@@ -10,10 +10,10 @@ from itertools import islice
 import numpy as np
 
 from kivel.core.checks.findings import Finding, Spot
-from kivel.core.compose import to_8_bits
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels
+from kivel.core.pixels.compose import to_8_bits
+from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_order, format_repeat, format_seconds
 from kivel.core.playback.player import Player

@@ -14,7 +14,7 @@ from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.exporting.layer_plan import LayerPlan, layer_plan
 from kivel.core.exporting.mips import full_levels, layer_mips, page_mips
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pixels, Rect
+from kivel.core.pixels.pixels import Pixels, Rect
 from kivel.core.wording import counted
 from kivel.files.formats.block_formats import BLOCK_FORMATS, BlockFormat
 from kivel.files.formats.ktx_files import KtxAnimation, KtxTexture, ktx_bytes

@@ -7,9 +7,21 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
+from kivel.core.errors import UsageError
+from kivel.core.exporting.cues import cues_of
+from kivel.core.exporting.keyframes import keyframes_of
 from kivel.core.exporting.playback_table import PlaybackTable
+from kivel.core.exporting.quads import NO_QUAD, quad_of
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.pixels import is_opaque
 from kivel.core.playback.clip import Clip
+from kivel.core.playback.schedule import schedule
+from kivel.files.formats.css_files import css_text, html_text, svg_text
+from kivel.files.formats.gltf_files import GltfClip, GltfPage, glb_bytes
+from kivel.files.formats.shader_files import shader_text
+from kivel.files.formats.table_files import TABLE_FORMATS
+from kivel.files.formats.vtt_files import vtt_text
+from kivel.making.exports.export_ktx import ktx_of
 
 if TYPE_CHECKING:
     from kivel.core.exporting.keyframes import Keyframes
@@ -48,21 +60,17 @@ def exported(target: str, what: ToExport) -> Exported:
 
 
 def _table(what: ToExport) -> Exported:
-    from kivel.files.formats.table_files import TABLE_FORMATS
 
     return Exported(TABLE_FORMATS[what.suffix](what.table).encode())
 
 
 def _shader(what: ToExport) -> Exported:
-    from kivel.files.formats.shader_files import shader_text
 
     notes = ("wrap times to one cycle before they reach the shader",) if what.clips else ()
     return Exported(shader_text(what.table, what.suffix).encode(), _lost(what.clips, _FINITE, _EVENTS), notes)
 
 
 def _vtt(what: ToExport) -> Exported:
-    from kivel.core.exporting.cues import cues_of
-    from kivel.files.formats.vtt_files import vtt_text
 
     clip = what.table.clips[0].clip
     cues = cues_of(clip, what.sheet.others)
@@ -79,11 +87,6 @@ def _vtt(what: ToExport) -> Exported:
 
 def _gltf(what: ToExport) -> Exported:
     """Clips in order from left to right, the largest canvas one unit high."""
-    from kivel.core.errors import UsageError
-    from kivel.core.exporting.quads import NO_QUAD, quad_of
-    from kivel.core.pixels import is_opaque
-    from kivel.core.playback.schedule import schedule
-    from kivel.files.formats.gltf_files import GltfClip, GltfPage, glb_bytes
 
     table, sheet = what.table, what.sheet
     sheet.require_bytes("glTF")
@@ -115,7 +118,6 @@ def _gltf(what: ToExport) -> Exported:
 
 
 def _ktx2(what: ToExport) -> Exported:
-    from kivel.making.exports.export_ktx import ktx_of
 
     made = ktx_of(what)
     lost = _lost(what.clips, _BLENDING, _EVENTS)
@@ -137,7 +139,6 @@ def _lost(clips: Sequence[Clip], *losses: _Loss) -> dict[str, list[str]]:
 
 
 def _css(what: ToExport) -> Exported:
-    from kivel.files.formats.css_files import css_text, html_text
 
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
@@ -146,7 +147,6 @@ def _css(what: ToExport) -> Exported:
 
 
 def _svg(what: ToExport) -> Exported:
-    from kivel.files.formats.css_files import svg_text
 
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
@@ -158,8 +158,6 @@ def _svg(what: ToExport) -> Exported:
 
 def _keyframes(what: ToExport) -> Keyframes:
     """The keyframes of a clip whose frames are upright, on one page."""
-    from kivel.core.errors import UsageError
-    from kivel.core.exporting.keyframes import keyframes_of
 
     clip = what.table.clips[0].clip
     keyframes = keyframes_of(clip, what.sheet.others)

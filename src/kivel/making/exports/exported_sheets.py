@@ -9,14 +9,14 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.core.compose import to_8_bits
 from kivel.core.contents import CONTENTS, Content
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.exporting.playback_table import PlaybackTable, ShownMap, TableFrame, TableMotion, TablePage
 from kivel.core.exporting.step_tables import StepTable, step_table
 from kivel.core.exporting.texture_places import TextureOrigin, texture_place
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import Pair, Pixels, Size
+from kivel.core.pixels.compose import to_8_bits
+from kivel.core.pixels.pixels import Pair, Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import chosen_clips
 from kivel.core.wording import counted, first_few
@@ -26,13 +26,13 @@ from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.page_store import StoredPage, stored_page
 from kivel.files.png.write import encode_png
-from kivel.making.manifests import relative_to
+from kivel.making.playback.manifests import relative_to
 from kivel.sequences.placed import sequence_of_manifest, stated_motion
 from kivel.sequences.sequence import FrameSequence
 from kivel.sequences.settings import SourceSettings
 
 if TYPE_CHECKING:
-    from kivel.making.export import ExportOptions
+    from kivel.making.options.export_options import ExportOptions
     from kivel.making.work import Work
 
 __all__ = ["ExportUnits", "ExportedSheet"]

@@ -20,10 +20,10 @@ from kivel.files.output_set import OutputSet, Written
 from kivel.files.ownership import page_of
 from kivel.files.safety import OutputError, shown
 from kivel.making.exports.packs import Pack
-from kivel.making.manifests import relative_to
+from kivel.making.playback.manifests import relative_to
 
 if TYPE_CHECKING:
-    from kivel.making.export import ExportOptions
+    from kivel.making.options.export_options import ExportOptions
     from kivel.making.work import Work
 
 __all__ = ["write_pack"]

@@ -17,7 +17,7 @@ from kivel.core.exporting.texture_places import texture_place
 from kivel.core.layout.grid import Grid
 from kivel.core.motion.motion_forms import MotionForm, reformed
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels import NO_PAIR, Pixels, Rect, Size
+from kivel.core.pixels.pixels import NO_PAIR, Pixels, Rect, Size
 from kivel.core.playback.clip import Clip, Step
 from kivel.core.playback.groups import Group
 from kivel.core.room import require_room
@@ -26,7 +26,7 @@ from kivel.files.png.write import encode_png
 from kivel.files.profile_file import ProfileFile
 from kivel.files.safety import file_bytes
 from kivel.making.exports.exported_sheets import ExportedSheet
-from kivel.making.manifests import relative_to
+from kivel.making.playback.manifests import relative_to
 from kivel.sequences.placed import stated_motion
 
 __all__ = ["PackedSheet", "group_of", "packed_sheets"]

@@ -21,7 +21,7 @@ from kivel.making.exports.pack_variables import clip_variables, frame_variables,
 from kivel.making.exports.packed_sheets import PackedSheet, group_of, packed_sheets
 
 if TYPE_CHECKING:
-    from kivel.making.export import ExportOptions
+    from kivel.making.options.export_options import ExportOptions
     from kivel.making.work import Work
 
 __all__ = ["Pack", "pack_of", "require_templates", "schema_errors", "variables_of"]

@@ -1,1 +1,1 @@
-"""Options: how one is declared, and the groups that commands share."""
+"""Options of each command, `NAME_options.py`; how one is declared, and the groups that commands share."""

@@ -16,11 +16,11 @@ from kivel.core.numbers import decimal, whole_number
 if TYPE_CHECKING:
     from fractions import Fraction
 
-    from kivel.core.compose import Backdrop
     from kivel.core.layout.grid import Fill
     from kivel.core.numbering import NumberRange
     from kivel.core.pivots import PivotRequest
-    from kivel.core.pixels import Align, Size
+    from kivel.core.pixels.compose import Backdrop
+    from kivel.core.pixels.pixels import Align, Size
     from kivel.core.playback.clip import Repeat
     from kivel.core.playback.easing import Easing
     from kivel.core.playback.notation import Ordered, Phase
@@ -230,13 +230,13 @@ def _backdrop(text: str) -> Backdrop:
     """Colours of CSS Color 4 by their names, too."""
     from PIL import ImageColor
 
-    from kivel.core.compose import parse_backdrop
+    from kivel.core.pixels.compose import parse_backdrop
 
     return parse_backdrop(text, {name: value for name, value in ImageColor.colormap.items() if isinstance(value, str)})
 
 
 def _size(text: str) -> Size:
-    from kivel.core.pixels import Size
+    from kivel.core.pixels.pixels import Size
 
     across, _, down = text.lower().partition("x")
     width, height = whole_number(across), whole_number(down)
@@ -306,7 +306,7 @@ PIVOT: ValueKind[PivotRequest] = ValueKind("PLACE|X,Y|mass", _by("pivots", "pars
 BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|COLOUR", _backdrop)
 
 
-SCALE: ValueKind[Fraction] = ValueKind("N", _by("compose", "parse_scale"))
+SCALE: ValueKind[Fraction] = ValueKind("N", _by("pixels.compose", "parse_scale"))
 
 
 PLACES = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")

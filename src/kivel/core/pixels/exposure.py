@@ -1,0 +1,23 @@
+"""From float frames in linear light to stored ones."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from kivel.core.pixels.light import linear_to_srgb
+from kivel.core.pixels.pixels import Pixels
+
+__all__ = ["exposed"]
+
+
+def exposed(image: Pixels, stops: float, *, depth: int = 8) -> Pixels:
+    """A float frame brightened by `stops`, as sRGB of 8 or 16 bits; what is brighter than white is cut off.
+
+    Alpha is not brightened. A frame of 8 or 16 bits stays as it is.
+    """
+    if image.dtype != np.float32:
+        return image
+    dtype = np.uint8 if depth == 8 else np.uint16
+    values = np.nan_to_num(image.astype(np.float64), nan=0.0)
+    values[..., :3] = linear_to_srgb(np.clip(values[..., :3] * 2.0**stops, 0, 1))
+    return np.rint(np.clip(values, 0, 1) * np.iinfo(dtype).max).astype(dtype)

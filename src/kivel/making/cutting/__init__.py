@@ -1,0 +1,1 @@
+"""Sheets taken apart: into frames, or into a manifest alone."""

@@ -1,0 +1,179 @@
+"""Manifests of sheets as they are."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from kivel.core.contents import content_of
+from kivel.core.digest import pixel_digest
+from kivel.core.errors import KivelError, UsageError, option
+from kivel.core.pixels.pixels import is_opaque, size_of
+from kivel.core.wording import unique_names
+from kivel.files.images import open_image
+from kivel.files.manifest.model import FramePlace, Manifest, MapFile, Page
+from kivel.files.manifest.names import COLOR, manifest_beside
+from kivel.files.manifest.parsing import read_manifest
+from kivel.files.manifest.text import manifest_text
+from kivel.files.safety import shown
+from kivel.making.cutting.handled_sheets import HandledSheet, HandledSheets
+from kivel.making.cutting.region_cut import add_regions, parted
+from kivel.making.cutting.taken_apart import clips_of_sheet, each_sheet
+from kivel.making.options.adopt_options import AdoptOptions
+from kivel.making.playback.manifests import made_by
+from kivel.making.playback.rebuilt import rebuilt_at
+from kivel.making.playback.set_pivots import with_pivots
+from kivel.making.sheets.layouts import all_groups, stated_clips
+from kivel.sequences.map_frames import MapError
+from kivel.sequences.map_sheets import map_sheets
+from kivel.sequences.named_clips import clips_of
+
+if TYPE_CHECKING:
+    from kivel.files.manifest.model import FramePlace, MapFile, Page
+    from kivel.making.cutting.taken_apart import TakenApart
+    from kivel.making.work import Work
+    from kivel.sequences.clips import ClipSet
+
+__all__ = ["make_adopt"]
+
+
+def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
+    """Adopt pictures, each by itself.
+
+    Raises
+    ------
+    KivelError
+        What the options, the pictures or the disk do not allow. Of a picture that is at fault nothing is written.
+    """
+
+    for source in options.sources:
+        _require_new(options, Path(source))
+    return each_sheet(options, work, lambda source, apart: _adopted(options, work, Path(source), apart), anew=True)
+
+
+def _require_new(options: AdoptOptions, path: Path) -> None:
+    """Raise if there is a manifest by that name which was not made by adopting, and which is not to be replaced."""
+
+    if path.suffix == ".json":
+        raise UsageError(f"{path}: give the picture, its manifest is what is written")
+    beside = manifest_beside(path)
+    if options.force or not beside.exists():
+        return
+    made = read_manifest(beside).made
+    if made is None or made.command != "adopt":
+        raise KivelError(
+            f"{shown(beside)} is there already, and adopting did not make it; kivel retime changes how it plays, "
+            f"{option('force', True)} replaces it",
+            where=shown(path),
+        )
+
+
+def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -> HandledSheet:
+
+    origin = apart.origin
+    if origin is None:
+        raise UsageError(f"{path}: {option('like')} a packed atlas there is no sheet; give the manifest of a sheet")
+    apart = _named(options, path, apart)
+    (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
+    apart = apart._replace(sequence=sequence)
+    work.note(*sequence.notes)
+    clips = stated_clips(options, work, _clips(options, path, apart))
+    clips = clips._replace(groups=all_groups(clips, options))
+    target = manifest_beside(path)
+    rebuilt = rebuilt_at(options, work, target, "adopt")
+    frames = _places(apart)
+    clips = rebuilt.clips(clips, [frame.name for frame in frames])
+    manifest = Manifest(
+        pages=(_page(options, path, apart),),
+        frames=frames,
+        clips=clips.clips,
+        groups=clips.groups,
+        grid=origin.grid,
+        made=made_by("adopt", options, target),
+        extra=dict(sequence.extra or {}),
+    )
+    manifest = rebuilt.manifest(manifest)
+    with options.output_set(work) as out:
+        rewritten = str(apart.saves.path) if apart.saves else None
+        out.reads([*sequence.files(), *(Path(name) for name in options.paths() if name != rewritten)])
+        add_regions(out, apart.saves)
+        out.add(target, [manifest_text(manifest).encode()])
+    files, saved = parted(out.written, apart.saves)
+    return HandledSheet(str(path), files, manifest, apart.found, {}, saved)
+
+
+def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
+    """The frames by the names that the pattern gives them."""
+
+    if options.names is None:
+        return apart
+    if not apart.places and any(f"{{{field}" in options.names for field in ("row", "column")):
+        raise UsageError(f"{option('names', options.names)}: {path} has no rows and columns; use {{number}}")
+    places = apart.places or [(0, number) for number in range(len(apart.sequence.frames))]
+    names = [
+        options.names.format(row=row, column=column, number=number, name=path.stem)
+        for number, (row, column) in enumerate(places)
+    ]
+    if len(set(names)) < len(names):
+        twice = next(name for name in names if names.count(name) > 1)
+        raise UsageError(
+            f"{option('names', options.names)} calls {names.count(twice)} frames {twice!r}; add {{number}}"
+        )
+    named = zip(apart.sequence.frames, unique_names(names), strict=True)
+    frames = tuple(frame._replace(name=name) for frame, name in named)
+    return apart._replace(sequence=apart.sequence._replace(frames=frames))
+
+
+def _clips(options: AdoptOptions, path: Path, apart: TakenApart) -> ClipSet:
+
+    if options.make_clip and options.row_clips:
+        raise UsageError(f"{option('make-clip')} is not allowed with {option('row-clips')}; give one of them")
+    if options.make_clip:
+        return clips_of([apart.sequence], options.timing, options.clip_requests())
+    return clips_of_sheet(options, str(path), apart)
+
+
+def _places(apart: TakenApart) -> tuple[FramePlace, ...]:
+
+    return tuple(
+        FramePlace(
+            name=frame.name,
+            source=frame.source,
+            page=cut.page,
+            rect=cut.rect,
+            turn=0,
+            canvas=frame.size,
+            offset=cut.offset,
+            pivot=frame.pivot,
+            extra=dict(frame.extra or {}),
+        )
+        for frame, cut in zip(apart.sequence.frames, apart.cuts, strict=True)
+    )
+
+
+def _page(options: AdoptOptions, path: Path, apart: TakenApart) -> Page:
+    """The picture and its companion maps, as they are."""
+
+    image = open_image(path, max_pixels=options.pixel_limit)[0].load()
+    key = apart.origin.key if apart.origin else None
+    more: dict[str, Any] = {"key": key} if key else {}
+    maps: dict[str, MapFile] = {COLOR: _map_file(path, path, "color", image, **more)}
+    for request in options.map_requests():
+        (file,) = map_sheets(request, [path])
+        pixels = open_image(file, max_pixels=options.pixel_limit)[0].load()
+        if size_of(pixels) != size_of(image):
+            raise MapError(f"map {request.name}: {size_of(pixels)} px, the sheet has {size_of(image)}; render it again")
+        content = request.content or content_of(request.name)
+        maps[request.name] = _map_file(path, file, content.name, pixels)
+    return Page(size_of(image), maps, "opaque" if is_opaque(image) and key is None else "straight")
+
+
+def _map_file(sheet: Path, file: Path, kind: Any, pixels: Any, **more: Any) -> MapFile:
+
+    name = Path(os.path.relpath(file, sheet.parent)).as_posix()
+    if name.startswith("../"):
+        raise MapError(
+            f"it is not in the folder of {sheet.name}, where its manifest is; move it there", where=shown(file)
+        )
+    return MapFile(name, pixel_digest(pixels), kind, **more)

@@ -1,0 +1,303 @@
+"""A folder of frame files and the manifest that goes with them: a page for each frame."""
+
+from __future__ import annotations
+
+import glob
+import os
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from kivel.core.contents import CONTENTS, Content
+from kivel.core.errors import KivelError
+from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
+from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, size_of
+from kivel.core.prepare.actions import Frame
+from kivel.core.wording import unique_names
+from kivel.files.images import FrameSource
+from kivel.files.manifest.model import CutFrom, FramePlace, Manifest, MapFile, Origin, Page, PageAlpha
+from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.manifest.parsing import read_manifest
+from kivel.files.manifest.text import manifest_text
+from kivel.files.output_set import Written
+from kivel.files.page_store import StoredMap, encoded_page, map_file, page_files, page_name
+from kivel.files.png.ways import Compress
+from kivel.files.safety import OutputError, shown
+from kivel.files.threads import in_order
+from kivel.making.cutting.region_cut import RegionsText, add_regions
+from kivel.making.options.groups.output_options import FrameOutputOptions
+from kivel.making.playback.manifests import made_by
+from kivel.making.playback.rebuilt import rebuilt_at
+from kivel.making.sheets.pages import stored_map
+from kivel.making.work import Work
+from kivel.sequences.clips import ClipSet
+from kivel.sequences.sequence import FrameSequence
+
+__all__ = [
+    "FrameFolder",
+    "NewFrame",
+    "companions_of",
+    "frame_file_name",
+    "require_elsewhere",
+    "signed",
+    "unchanged",
+    "write_frames",
+]
+
+_LEAST_DIGITS = 4
+
+
+class NewFrame(NamedTuple):
+    """A frame to be written: its name, the file it comes from, how to get it, and its companions of other maps."""
+
+    name: str
+    source: str
+    load: Callable[[], Frame]
+    maps: Sequence[tuple[StoredMap, Callable[[], Pixels]]] = ()
+    extra: Mapping[str, Any] | None = None
+    cut: CutFrom | None = None
+    file: str = ""
+
+
+def unchanged(sequence: FrameSequence) -> list[NewFrame]:
+    """The frames of a sequence with their maps, to be written as they are."""
+    return [
+        NewFrame(
+            name=frame.name,
+            source=frame.source,
+            load=partial(_as_it_is, frame),
+            maps=companions_of(sequence, index),
+            extra=frame.extra,
+        )
+        for index, frame in enumerate(sequence.frames)
+    ]
+
+
+def companions_of(sequence: FrameSequence, index: int) -> list[tuple[StoredMap, Callable[[], Pixels]]]:
+    """What a frame's companion maps are, and how to get their pixels, as they are."""
+    return [(stored_map(one, [index]), partial(one.load, index)) for one in sequence.maps]
+
+
+def _as_it_is(frame: FrameSource) -> Frame:
+    return Frame(frame.load(), frame.pivot)
+
+
+def signed(frames: Sequence[NewFrame]) -> tuple[list[NewFrame], Callable[[], list[Signature]]]:
+    """The same frames, and what gives their signatures once they are written."""
+    found: dict[int, Thumbnail] = {}
+
+    def load(index: int, frame: NewFrame) -> Frame:
+        made = frame.load()
+        found[index] = thumbnail(made.image)
+        return made
+
+    watched = [frame._replace(load=partial(load, index, frame)) for index, frame in enumerate(frames)]
+    return watched, lambda: signatures([found[index] for index in sorted(found)])
+
+
+class FrameFolder(NamedTuple):
+    """Frames that were written: files with what became of each, the manifest; `images` by name if they were not."""
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    images: dict[str, Pixels]
+
+
+class _Encoded(NamedTuple):
+    """A frame whose pixels are gone: its place in the manifest, and its files with their bytes."""
+
+    place: FramePlace
+    page: Page
+    files: list[tuple[str, Sequence[bytes]]]
+    images: dict[str, Pixels]
+
+
+class _Naming(NamedTuple):
+    """How the files of frames are called, and what becomes of their pixels."""
+
+    stem: str
+    frames: int
+    compress: Compress
+    premultiplied: bool
+    content: Content
+    in_memory: bool
+
+    def encoded(self, item: tuple[int, NewFrame]) -> _Encoded:
+        index, frame = item
+        image, pivot = frame.load()
+        alpha: PageAlpha = "opaque" if is_opaque(image) else "premultiplied" if self.premultiplied else "straight"
+        maps: dict[str, MapFile] = {}
+        files: list[tuple[str, Sequence[bytes]]] = []
+        images: dict[str, Pixels] = {}
+        loads: list[tuple[StoredMap, Callable[[], Pixels]]] = [(StoredMap(COLOR, self.content), lambda: image)]
+        loads += frame.maps
+        for stored, load_map in loads:
+            pixels = load_map()
+            if self.in_memory:
+                suffix = ".exr" if pixels.dtype.kind == "f" else ".png"
+            else:
+                encoded = encoded_page(pixels, compress=self.compress)
+                suffix, pixels = encoded.suffix, encoded.image
+            if frame.file:
+                name = page_name(frame.file, 0, 1, stored.name) + suffix
+            else:
+                name = frame_file_name(self.stem, index, self.frames, suffix, map=stored.name)
+            if self.in_memory:
+                images[name] = pixels
+            else:
+                files.append((name, list(encoded.pieces)))
+            maps[stored.name] = map_file(name, stored, pixels, None)
+        size = size_of(image)
+        place = FramePlace(
+            name=frame.name,
+            source=frame.source,
+            page=index,
+            rect=Rect(0, 0, *size),
+            turn=0,
+            canvas=size,
+            offset=(0, 0),
+            pivot=pivot,
+            cut=frame.cut,
+            extra=dict(frame.extra or {}),
+        )
+        return _Encoded(place, Page(size, maps, alpha), files, images)
+
+
+def frame_file_name(stem: str, index: int, count: int, suffix: str = ".png", *, map: str = COLOR) -> str:
+    """`moth_0000.png`: at least four digits, more when there are more frames; `moth_0000.normal.png` for a map."""
+    digits = max(_LEAST_DIGITS, len(str(count - 1)))
+    return page_name(f"{stem}_{index:0{digits}d}", 0, 1, map) + suffix
+
+
+def write_frames(
+    options: FrameOutputOptions,
+    work: Work,
+    frames: Sequence[NewFrame],
+    *,
+    command: str,
+    stem: str,
+    clips: ClipSet,
+    sources: Collection[Path],
+    beside: bool = False,
+    keeps_stem: bool = False,
+    has_clips: bool = False,
+    premultiplied: bool = False,
+    kind: str = "color",
+    origin: Origin | None = None,
+    extra: Mapping[str, Any] | None = None,
+    saves: RegionsText | None = None,
+) -> FrameFolder:
+    """Write frames and their manifest into the folder `out`, or keep them in memory where there is none.
+
+    Parameters
+    ----------
+    stem : str
+        What the frames are called that they are made of. Their files are called after the folder, and so is a clip that
+        was called after them, unless they are not written, keep their stem, or had clips of their own.
+    sources : collection of Path
+        The files that they are made of, none of which may be overwritten; nor may they lie in the same folder, unless
+        they may lie `beside` them.
+    kind : str
+        What the values of the frames mean.
+    origin : Origin or None
+        The sheet that they come from.
+    saves : RegionsText or None
+        A regions file that is written with them.
+    """
+    folder = Path(options.out or ".")
+    if options.out and not keeps_stem:
+        new_stem = Path(os.path.abspath(folder)).name or stem
+        clips, stem = clips if has_clips else _called_after(clips, stem, new_stem), new_stem
+    naming = _Naming(stem, len(frames), options.compress, premultiplied, CONTENTS[kind], in_memory=not options.out)
+    manifest_path = folder / f"{stem}{SUFFIX}"
+    names = unique_names([frame.name for frame in frames])
+    frames = [frame._replace(name=name) for frame, name in zip(frames, names, strict=True)]
+    rebuilt = rebuilt_at(options, work, manifest_path if options.out else None, command)
+    clips = rebuilt.clips(clips, [frame.name for frame in frames])
+    done: list[_Encoded] = []
+    images: dict[str, Pixels] = {}
+    files: list[Path] = []
+    if not beside:
+        require_elsewhere(options.out, sources)
+    with options.output_set(work) as out:
+        rewritten = {options.out, str(saves.path) if saves else None}
+        out.reads([*sources, *(Path(path) for path in options.paths() if path not in rewritten)])
+        if options.out:
+            # what can never be written is refused before a frame is made
+            out.check(folder / "frame")
+        with work.progress("writing frames", len(frames)) as advance:
+            for frame in in_order(naming.encoded, enumerate(frames), jobs=options.threads):
+                for name, pieces in frame.files:
+                    files.append(folder / name)
+                    out.add(files[-1], pieces)
+                images |= frame.images
+                # the bytes are on the disk, or kept: a long sequence must not hold them twice
+                done.append(frame._replace(files=[], images={}))
+                advance()
+        manifest = Manifest(
+            pages=tuple(frame.page for frame in done),
+            frames=tuple(frame.place for frame in done),
+            clips=clips.clips,
+            groups=clips.groups,
+            origin=origin,
+            made=made_by(command, options, manifest_path),
+            extra=dict(extra or {}),
+        )
+        manifest = rebuilt.manifest(manifest)
+        if options.out:
+            removed = _made_before(manifest_path, command, files)
+            for path in removed:
+                out.remove(path)
+            work.note(*_older_frames(folder, stem, [*files, *removed]))
+        add_regions(out, saves)
+        if options.out:
+            out.add(manifest_path, [manifest_text(manifest).encode()])
+    return FrameFolder(tuple(out.written), manifest, images)
+
+
+def _called_after(clips: ClipSet, old: str, new: str) -> ClipSet:
+    """The clips, the one that has the old stem's name by the new one."""
+    renamed = tuple(replace(clip, name=new) if clip.name == old else clip for clip in clips.clips)
+    return clips._replace(clips=renamed)
+
+
+def require_elsewhere(out: str | None, sources: Collection[Path]) -> None:
+    """Refuse to write frames into the folder that they come from, where they would be taken for their own sources.
+
+    Raises
+    ------
+    OutputError
+        If `out` is the folder of one of the files.
+    """
+    folder = Path(out) if out else None
+    if folder is None or not folder.is_dir():
+        return
+    if any(path.is_file() and path.parent.samefile(folder) for path in sources):
+        raise OutputError(
+            "these frames come from there; write what is made of them into a folder of its own", where=shown(folder)
+        )
+
+
+def _made_before(manifest: Path, command: str, files: Sequence[Path]) -> list[Path]:
+    """The files that an earlier, longer run of the same command wrote, by its manifest, and that are not made now."""
+    if not manifest.is_file():
+        return []
+
+    try:
+        before = read_manifest(manifest)
+    except KivelError:
+        return []
+    if before.made is None or before.made.command != command:
+        return []
+    paths = dict.fromkeys(manifest.parent / file.file for file in page_files(before))
+    return [path for path in paths if path not in files and path.parent == manifest.parent]
+
+
+def _older_frames(folder: Path, stem: str, files: Sequence[Path]) -> list[str]:
+    """Frames of an earlier run that this one does not write again, and that would be taken for its own."""
+    found = [path for suffix in (".png", ".exr") for path in folder.glob(f"{glob.escape(stem)}_[0-9]*{suffix}")]
+    older = sorted(set(found) - set(files))
+    return [f"{folder}: {len(older)} older frames stay, from {older[0].name} on; remove them"] if older else []

@@ -1,0 +1,93 @@
+"""Sequences stacked into one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from kivel.core.errors import located
+from kivel.core.layers import LAYER, stack_length
+from kivel.core.named_tuples import NamedTuple
+from kivel.core.prepare.written import parse_source
+from kivel.making.frames.frame_files import write_frames
+from kivel.making.frames.layered_frames import SequenceLayer, layered_clips, layered_frames
+from kivel.making.options.layer_options import LayerOptions
+from kivel.sequences.matching import matched
+from kivel.sequences.pairing import maps_left, open_with_maps
+from kivel.sequences.sequence import require_straight, without_motion
+
+if TYPE_CHECKING:
+    from kivel.core.pixels.pixels import Pixels
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.output_set import Written
+    from kivel.making.frames.layered_frames import SequenceLayer
+    from kivel.making.work import Work
+    from kivel.sequences.pairing import MapRequest
+
+__all__ = ["LayerMade", "StackedSequence", "make_layer"]
+
+
+class StackedSequence(NamedTuple):
+    """One sequence of a stack."""
+
+    name: str
+    frames: int
+
+
+class LayerMade(NamedTuple):
+    """Stacked frames: files with what became of each, the manifest, and the sequences from the bottom up.
+
+    `images` are by name where nothing was written.
+    """
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    layers: tuple[StackedSequence, ...]
+    notes: tuple[str, ...]
+    images: dict[str, Pixels]
+
+
+def make_layer(options: LayerOptions, work: Work) -> LayerMade:
+    """Stack sequences.
+
+    Raises
+    ------
+    KivelError
+        What the options, the sources or the disk do not allow; nothing is written then.
+    """
+
+    texts = (options.base, *options.over)
+    requests = options.map_requests()
+    layers = [
+        _layer(options, work, text, f"layer {number}", [] if number else requests) for number, text in enumerate(texts)
+    ]
+    sequences = [layer.frames for layer in layers]
+    count = stack_length([len(sequence.frames) for sequence in sequences], options.until)
+    clips = layered_clips(layers, count)
+    work.note(*(note for sequence in sequences for note in sequence.notes), *maps_left(sequences[1:]), *clips.notes)
+    folder = write_frames(
+        options,
+        work,
+        layered_frames(layers, count, opacity=options.opacity, linear=options.linear),
+        command="layer",
+        stem=sequences[0].stem,
+        has_clips=any(sequence.clips for sequence in sequences),
+        clips=clips,
+        sources={path for sequence in sequences for path in sequence.files()},
+        extra=sequences[0].extra,
+    )
+    stack = tuple(StackedSequence(sequence.stem, len(sequence.frames)) for sequence in sequences)
+    return LayerMade(folder.files, folder.manifest, stack, tuple(work.notes), folder.images)
+
+
+def _layer(options: LayerOptions, work: Work, text: str, where: str, requests: Sequence[MapRequest]) -> SequenceLayer:
+    """A sequence with what is written behind it."""
+
+    with located(where):
+        source, values = parse_source(text, LAYER)
+    settings = options.source_settings(work, keep_float=True)
+    sequence = open_with_maps([source], requests, settings, neutral=options.missing_map == "neutral")
+    sequence = without_motion(sequence)
+    require_straight(sequence, "stacking")
+    sequence = matched(sequence, odd_size="pad", align="center")
+    return SequenceLayer(sequence, values, values.pop("matte"))

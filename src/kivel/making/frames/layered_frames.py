@@ -1,0 +1,61 @@
+"""Sequences stacked frame by frame: what there is to write, and the clip that goes with it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from kivel.core.errors import option
+from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.blend import Layer, stacked
+from kivel.core.playback.notation import Ordered
+from kivel.core.prepare.actions import Frame
+from kivel.core.prepare.matte import matte_brightness
+from kivel.making.frames.frame_files import NewFrame, companions_of
+from kivel.sequences.clips import ClipSet, carried_clips
+from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["SequenceLayer", "layered_clips", "layered_frames"]
+
+
+class SequenceLayer(NamedTuple):
+    """A sequence, and its values as written (`blend`, `opacity`, `offset`); `matte` cuts it out by brightness."""
+
+    frames: FrameSequence
+    values: dict[str, Any]
+    matte: bool = False
+
+    def at(self, index: int) -> Layer:
+        """Its layer in a frame of the stack, repeated as often as it takes."""
+        image = self.frames.frames[index % len(self.frames.frames)].load()
+        return Layer(matte_brightness(image) if self.matte else image, **self.values)
+
+
+def layered_frames(layers: Sequence[SequenceLayer], count: int, *, opacity: float, linear: bool) -> list[NewFrame]:
+    """`count` frames, each sequence repeated as often as it takes; the first gives size, names and pivots."""
+    return [_layered(layers, index, opacity, linear) for index in range(count)]
+
+
+def _layered(layers: Sequence[SequenceLayer], index: int, opacity: float, linear: bool) -> NewFrame:
+    place = index % len(layers[0].frames.frames)
+    base = layers[0].frames.frames[place]
+
+    def load() -> Frame:
+        images = [layer.at(index) for layer in layers]
+        return Frame(stacked(base.size, images, opacity=opacity, linear=linear), base.pivot)
+
+    maps = companions_of(layers[0].frames, place)
+    return NewFrame(name=base.name, source=base.source, load=load, maps=maps, extra=base.extra)
+
+
+def layered_clips(layers: Sequence[SequenceLayer], count: int) -> ClipSet:
+    """The timing of the longest sequence, the base's if it is one of them, repeated as often as it takes."""
+    longest = max(layers, key=lambda layer: len(layer.frames.frames)).frames
+    clips = carried_clips(longest, [Ordered(index % len(longest.frames)) for index in range(count)])
+    uneven = [layer.frames for layer in layers if count % len(layer.frames.frames)]
+    notes = [
+        f"{frames.stem}: {len(frames.frames)} frames do not go evenly into {count}: it jumps where the loop begins"
+        f" anew; {option('until', 'common')} makes it even"
+        for frames in uneven
+    ]
+    return clips._replace(notes=(*clips.notes, *notes))

@@ -1,0 +1,127 @@
+"""Resampled sequences, from sources to files."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from kivel.core.errors import option
+from kivel.core.named_tuples import NamedTuple
+from kivel.core.resampling import Share, Span, sample_positions, samples
+from kivel.making.frames.frame_files import unchanged, write_frames
+from kivel.making.frames.resampled_frames import new_frames, resampled_clip, source_holds
+from kivel.making.options.resample_options import ResampleOptions
+from kivel.sequences.clips import ClipSet, lost_clips
+from kivel.sequences.matching import matched
+from kivel.sequences.pairing import open_with_maps
+from kivel.sequences.sequence import require_straight, without_motion
+
+if TYPE_CHECKING:
+    from kivel.core.pixels.pixels import Pixels
+    from kivel.core.resampling import Span
+    from kivel.files.manifest.model import Manifest
+    from kivel.files.output_set import Written
+    from kivel.making.frames.frame_files import NewFrame
+    from kivel.making.work import Work
+    from kivel.sequences.clips import ClipSet
+    from kivel.sequences.made_motion import MotionMade
+    from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["ResampleMade", "make_resample"]
+
+
+class ResampleMade(NamedTuple):
+    """Resampled frames: what each was made of, `numbers` what the source frames are called by.
+
+    `images` are by name where nothing was written. `motion` is the map of motion, if one was asked for.
+    """
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    taken: tuple[Span, ...]
+    numbers: tuple[int, ...]
+    notes: tuple[str, ...]
+    images: dict[str, Pixels]
+    motion: MotionMade | None = None
+
+
+class _Taken(NamedTuple):
+    """What is to be written: frames, what they are made of, their clip, and their motion."""
+
+    frames: list[NewFrame]
+    spans: list[Span]
+    clips: ClipSet
+    motion: MotionMade | None = None
+
+
+def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
+    """Make fewer or more frames.
+
+    Raises
+    ------
+    KivelError
+        What the options, the sources or the disk do not allow; nothing is written then.
+    """
+
+    sequence = open_with_maps(
+        options.sources,
+        options.map_requests(),
+        options.source_settings(work, keep_float=True),
+        neutral=options.missing_map == "neutral",
+    )
+    sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
+    if options.mix:
+        require_straight(sequence, option("mix", True))
+    if options.motion:
+        require_straight(sequence, option("motion", True))
+    source, sequence = sequence, without_motion(sequence)
+    work.note(*sequence.notes, *lost_clips(sequence))
+    taken = _kept_for_motion(options, work, sequence) if options.motion else _sampled(options, source)
+    folder = write_frames(
+        options,
+        work,
+        taken.frames,
+        command="resample",
+        stem=sequence.stem,
+        has_clips=bool(sequence.clips),
+        clips=taken.clips,
+        sources=sequence.files(),
+        premultiplied=sequence.premultiplied,
+        kind=options.content(sequence).name,
+        extra=sequence.extra,
+    )
+    return ResampleMade(
+        folder.files, folder.manifest, tuple(taken.spans), tuple(sequence.numbers), tuple(work.notes), folder.images,
+        taken.motion,
+    )  # fmt: skip
+
+
+def _sampled(options: ResampleOptions, sequence: FrameSequence) -> _Taken:
+
+    length = len(sequence.frames)
+    positions = sample_positions(length, options.count, one_shot=options.one_shot, pace=options.pace)
+    spans = samples(length, positions, one_shot=options.one_shot, mix=options.mix)
+    # many frames in one are motion blur; between two, things have moved
+    warps = options.mix and options.count > length and not options.fade
+    frames = new_frames(sequence, spans, kind=options.content(sequence).kind, warps=warps)
+    clip = resampled_clip(without_motion(sequence), options.count, pace=options.pace)
+    return _Taken(frames, spans, ClipSet((clip,)))
+
+
+def _kept_for_motion(options: ResampleOptions, work: Work, sequence: FrameSequence) -> _Taken:
+    """Frames that are kept, with a map of how things move between them."""
+    from kivel.making.motion.frames_to_keep import frames_to_keep, kept_clip, kept_sequence
+    from kivel.making.motion.motion_maps import fitted_map
+
+    kind = options.content(sequence).kind
+    kept, cuts = frames_to_keep(
+        sequence, options.count, loops=not options.one_shot, even=options.even, kind=kind, wraps=options.tile,
+        work=work, jobs=options.threads,
+    )  # fmt: skip
+    made = fitted_map(
+        sequence, kept, source_holds(sequence), cuts=cuts, kind=kind, wraps=options.tile,
+        storage=options.motion_storage, work=work, jobs=options.threads,
+    )  # fmt: skip
+    clip = kept_clip(sequence, kept, made, work=work)
+    frames = unchanged(kept_sequence(sequence, kept, made))
+    spans = [Span(float(frame), (Share(frame, 1.0),)) for frame in kept.frames]
+    return _Taken(frames, spans, ClipSet((clip,)), made)

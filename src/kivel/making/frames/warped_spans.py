@@ -1,0 +1,64 @@
+"""Frames that are mixed of two: warped into each other where that is better than fading, their maps along with them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cache
+
+import numpy as np
+
+from kivel.core.motion.blind_motion import ALWAYS_TRUSTED, blind_motion, distrust
+from kivel.core.motion.motion_codes import decoded
+from kivel.core.motion.warping import Vectors, enlarged, warped
+from kivel.core.pixels.light import Kind, from_light, to_light
+from kivel.core.pixels.pixels import Pixels
+from kivel.core.resampling import Span, mixed
+from kivel.sequences.between_frames import motion_map
+from kivel.sequences.map_frames import MapFrames
+from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["WarpedSpan"]
+
+
+class WarpedSpan:
+    """What a span of a sequence is made of; the motion is found once, when it is first asked for.
+
+    It is that of the sequence's own map where this leads from one frame to the other, else an estimate by these frames
+    and their neighbours; what that is not to be trusted with is faded.
+    """
+
+    def __init__(self, frames: FrameSequence, span: Span, kind: Kind) -> None:
+        self._frames, self._span, self._kind = frames, span, kind
+        self.vectors = cache(self._found)
+
+    def color(self) -> Pixels:
+        return self._between(self._load, self._kind)
+
+    def of_map(self, one: MapFrames) -> Pixels:
+        """The same of a companion map, of its own size."""
+        return self._between(one.load, one.content.kind, parts=one.parts)
+
+    def _load(self, index: int) -> Pixels:
+        return self._frames.frames[index].load()
+
+    def _between(self, load: Callable[[int], Pixels], kind: Kind, parts: int = 1) -> Pixels:
+        vectors = self.vectors() if len(self._span.shares) == 2 else None
+        if vectors is None:
+            return mixed(self._span.shares, load, kind=kind)
+        first, second = self._span.shares
+        images = load(first.frame), load(second.frame)
+        earlier, later = (to_light(image, kind) for image in images)
+        field = enlarged(vectors, *earlier.shape[1:]) / np.float32(parts)
+        return from_light(warped(earlier, later, field, second.weight), images[0].dtype, kind)
+
+    def _found(self) -> Vectors | None:
+        """From the first frame of the span to the second, in pixels of the frames; None where they are to be faded."""
+        first, second = (share.frame for share in self._span.shares)
+        known = motion_map(self._frames.maps)
+        way = known.motion.way(first, second) if known and known.motion else None
+        if known and known.motion and way:
+            field = decoded(known.load(first if way == "forward" else second), known.motion.reach)
+            return field if way == "forward" else -field
+        lights = [to_light(self._load(index), self._kind) for index in (first, second)]
+        vectors = blind_motion(lights[0], lights[1])
+        return vectors if distrust(lights[0], lights[1], vectors) <= ALWAYS_TRUSTED else None

@@ -1,0 +1,1 @@
+"""Whatever is looked at: inspections, previews, pages, and what plays in a terminal."""

@@ -1,0 +1,48 @@
+"""Write the manifest of a sheet as it is, from wherever it comes; no pixel is moved."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING, ClassVar
+
+from kivel.core.errors import UsageError
+from kivel.making.options.groups.clip_options import ClipOptions
+from kivel.making.options.groups.cut_options import SheetCutOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import ValueKind
+
+if TYPE_CHECKING:
+    pass
+
+__all__ = ["AdoptOptions"]
+
+_FIELDS = ("row", "column", "number", "name")
+_FIELD = re.compile(r"\{(?:name|(?:row|column|number)(?::0[1-9])?)\}")
+
+
+def _pattern(text: str) -> str:
+    """A pattern of names that asks for nothing but what a frame has, numbers perhaps with zeros before: {row:02}."""
+    if set("{}") & set(_FIELD.sub("", text)):
+        known = ", ".join(f"{{{field}}}" for field in _FIELDS)
+        raise UsageError(f"expected a name with {known} in it, like walk_{{row}}_{{column:02}}, found {text!r}")
+    return text
+
+
+_PATTERN: ValueKind[str] = ValueKind("PATTERN", _pattern)
+
+
+class AdoptOptions(SheetCutOptions, ClipOptions):
+    """A sheet as it is."""
+
+    title = "frames"
+    command: ClassVar = "adopt"
+    everyday: ClassVar = (
+        "columns", "rows", "cell", "gap", "margin", "at", "islands", "regions", "like", "pick", "look", "names",
+        "row-clips", "make-clip", "map", "fps", "repeat", "pivot", "force",
+    )  # fmt: skip
+    names: Option[str | None] = Option(
+        _PATTERN,
+        'what frames are called: "walk_{row}_{column}"; also {number} and {name}, the picture\'s; all count from 0',
+        default=None,
+        shown="{name}_{number:04}",
+    )

@@ -1,0 +1,126 @@
+"""Trim frames of any size and pack them tight on pages, with a manifest that puts every frame back where it was."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.layout_options import MapOptions, PageOptions, SpacingOptions
+from kivel.making.options.groups.paged_options import LayoutOptions
+from kivel.making.options.groups.source_options import MatchingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import FLAG, choice, whole
+
+if TYPE_CHECKING:
+    from kivel.core.layout.packing import Effort
+    from kivel.core.layout.paging import AtlasRequest, Paging
+    from kivel.making.sheets.trimmed import TrimRequest
+    from kivel.sequences.map_frames import MapFrames
+
+__all__ = ["AtlasOptions"]
+
+_DEFAULT_LIMIT = (4096, 4096)
+_MOST_ALPHA = 254
+_FEWEST_POINTS, _MOST_POINTS = 3, 64
+
+
+class AtlasOptions(LayoutOptions):
+    """Frames of any size, packed."""
+
+    title = "packing"
+    everyday: ClassVar = (
+        "out", "turn", "gap", "skirt", "page-limit", "pow2", "outline", "fps", "hold", "repeat", "order",
+        "make-clip", "event", "map", "map-suffix", "pivot", "series", "compress", "fresh-clips",
+    )  # fmt: skip
+    turn: Option[bool] = Option(FLAG, "frames may lie turned by a quarter", default=False)
+    align = MatchingOptions.align.but(
+        help="frames of several sizes in one series: put on one canvas, so aligned",
+        shown="each on its own canvas",
+    )
+    gap = SpacingOptions.gap.but(default=1, shown="1", group="packing")
+    margin = SpacingOptions.margin.but(group="packing")
+    skirt = SpacingOptions.skirt.but(group="packing")
+    skirt_wrap = SpacingOptions.skirt_wrap.but(group="packing")
+    mip_safe = SpacingOptions.mip_safe.but(group="packing")
+    effort: Option[Effort] = Option(
+        choice("quick", "normal", "high"),
+        "how much is tried; never a clock, so that the result is the same everywhere",
+        default="normal",
+        shown="normal",
+    )
+    page_limit = PageOptions.page_limit.but(help="the largest page", shown="4096x4096")
+    pages: Option[Paging] = Option(
+        choice("fill", "balance", "together"),
+        "of several: one full after the other (default), all about as full, or a folder's frames together",
+        default="fill",
+        group="page",
+    )
+    trim_by: Option[Literal["all", "color"]] = Option(
+        choice("all", "color"),
+        "the box of all maps together (default), or of color",
+        default="all",
+        group=MapOptions.title,
+    )
+    no_trim: Option[bool] = Option(FLAG, "pack whole frames", default=False, group="trimming and sharing")
+    visible_above: Option[int] = Option(
+        whole(0, _MOST_ALPHA),
+        "alpha up to N, of 255, is cut off where it lies outside the rest",
+        default=0,
+        shown="0",
+        group="trimming and sharing",
+    )
+    keep_hidden: Option[bool] = Option(
+        FLAG, "keep all colour under alpha 0 (boxes grow to hold it)", default=False, group="trimming and sharing"
+    )
+    ignore_hidden: Option[bool] = Option(
+        FLAG, "frames that differ only in colour under alpha 0 are the same", default=False,
+        group="trimming and sharing",
+    )  # fmt: skip
+    share_flips: Option[bool] = Option(
+        FLAG, "store mirrored frames once; the manifest says which", default=False, group="trimming and sharing"
+    )
+    outline: Option[int] = Option(
+        whole(_FEWEST_POINTS, _MOST_POINTS),
+        "a convex polygon of up to N points for each frame",
+        default=0,
+        group="trimming and sharing",
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.keep_hidden and (self.visible_above or self.ignore_hidden):
+            others = f"{option('visible-above')} and {option('ignore-hidden', True)}"
+            raise UsageError(f"{option('keep-hidden', True)} keeps what {others} give up; choose one")
+
+    def request(self, parts: int) -> AtlasRequest:
+        """What is asked of an atlas whose places are divided by `parts`."""
+        from kivel.core.layout.paging import AtlasRequest
+        from kivel.core.pixels.pixels import Size
+
+        rule = self.page_rule()
+        rule = rule._replace(limit=rule.limit or Size(*_DEFAULT_LIMIT))
+        return AtlasRequest(
+            spacing=self.spacing(parts=parts), rule=rule, turn=self.turn, effort=self.effort, paging=self.pages
+        )
+
+    def trim_request(self, maps: Sequence[MapFrames]) -> TrimRequest:
+        """How the frames of these maps are trimmed."""
+        from kivel.making.sheets.layouts import step_of
+        from kivel.making.sheets.trimmed import TrimRequest
+
+        if self.share_flips and any(one.content.name in ("normal", "normal-down", "motion") for one in maps):
+            raise UsageError(
+                f"{option('share-flips', True)}: mirroring would change the vectors; leave it out where there is a "
+                "normal or motion map"
+            )
+        return TrimRequest(
+            visible_above=self.visible_above,
+            trim=not self.no_trim,
+            by_color=self.trim_by == "color",
+            keep_hidden=self.keep_hidden,
+            hidden_counts=not self.ignore_hidden,
+            share_flips=self.share_flips,
+            step=step_of(maps),
+            outline=self.outline,
+        )

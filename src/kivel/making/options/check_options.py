@@ -1,0 +1,153 @@
+"""Find what would go wrong in the engine: bleeding cells, fringes, late maps, steps nobody sees, files nobody reads."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, ClassVar, Literal
+
+from kivel.core.checks.findings import CODES
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.common_options import CommonOptions
+from kivel.making.options.groups.output_options import WritingOptions
+from kivel.making.options.groups.source_options import ChoosingOptions, ReadingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, RATE, ValueKind, choice, moved_path, whole
+
+if TYPE_CHECKING:
+    from kivel.making.checking.check_settings import CheckSettings
+
+__all__ = ["CheckOptions"]
+
+_LEVELS = 4
+
+
+def _allowance_text(value: Any) -> str:
+    """{"code", "pattern", "until", "reason"} as it is written."""
+    unknown = set(value) - {"code", "pattern", "until", "reason"}
+    if unknown or "code" not in value:
+        raise ValueError
+    parts = [f"{value['code']}={value['pattern']}" if "pattern" in value else str(value["code"])]
+    parts += [f"until {value['until']}"] if "until" in value else []
+    parts += [f"because {value['reason']}"] if "reason" in value else []
+    return " ".join(parts)
+
+
+_ALLOWANCE: ValueKind[str] = ValueKind("CODE[=PATTERN]", str, text=_allowance_text)
+
+
+class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOptions):
+    """What is checked, and what is let pass."""
+
+    title = "what for"
+    everyday: ClassVar = (
+        "only", "ignore", "strict", "baseline", "codes", "plays", "tolerance", "look", "clip", "profile", "on",
+        "format", "clock",
+    )  # fmt: skip
+    sources: Option[tuple[str, ...]] = Option(
+        PATH,
+        "a manifest, a folder or files of frames, or with a profile the folder of a pack",
+        default=(),
+        form="SRC",
+        many=True,
+        positional=True,
+        from_folder=moved_path,
+    )
+    only: Option[tuple[str, ...]] = Option(
+        ANY_TEXT,
+        "a code, a pattern of codes, or several with commas between (many)",
+        default=(),
+        many=True,
+        form="CODE",
+    )
+    ignore: Option[tuple[str, ...]] = Option(
+        _ALLOWANCE,
+        'let pass: fringe, cut=moth*; with "until 2027-01-31" or "because REASON" behind (many)',
+        default=(),
+        many=True,
+    )
+    strict: Option[bool] = Option(FLAG, "warnings fail too", default=False)
+    baseline: Option[str | None] = Option(
+        PATH, "let pass what an earlier report has, made as JSON", default=None, from_folder=moved_path
+    )
+    codes: Option[str | None] = Option(
+        ANY_TEXT, "list all codes, or explain one: how it is measured, from what on, and why", default=None,
+        form="NAME", bare="all",
+    )  # fmt: skip
+    format: Option[Literal["text", "sarif"]] = Option(
+        choice("text", "sarif"), "for people, or SARIF 2.1.0 for tools", default="text"
+    )
+    mips: Option[int] = Option(
+        whole(0, 12), "the last level at which bleeding is measured", default=_LEVELS - 1, shown=str(_LEVELS - 1)
+    )
+    budget: Option[int | None] = Option(
+        whole(1), "megabytes that a page may take uncompressed", default=None, form="MB", shown="none"
+    )
+    sides: Option[bool] = Option(FLAG, "each frame is a tile: do its sides meet?", default=False)
+    clock: Option[Fraction | None] = Option(RATE, "the target's ticks a second, to hold holds against", default=None)
+    plays: Option[str | None] = Option(
+        PATH, "prove that a manifest shows what this source shows, pixel by pixel at its exact times", default=None,
+        form="SRC", from_folder=moved_path,
+    )  # fmt: skip
+    tolerance: Option[int] = Option(
+        whole(0, 255), "of a proof: how far values may be off, of 255", default=0, shown="0"
+    )
+    frames_only: Option[bool] = Option(
+        FLAG, "of a proof: compare frames by their numbers, whatever their order and times", default=False
+    )
+    look: Option[str | None] = Option(
+        PATH, "of a proof: a picture of the first difference", default=None, form="OUT.png", from_folder=moved_path
+    )
+    profile: Option[str | None] = Option(
+        PATH, "SRC is the folder of a pack that is as this profile says", default=None, from_folder=moved_path
+    )
+    on: Option[tuple[str, ...]] = Option(
+        PATH, "with a profile: the manifests that the pack is of (many)", default=(), form="MANIFEST", many=True,
+        from_folder=moved_path,
+    )  # fmt: skip
+
+    def check(self) -> None:
+        if self.codes is not None:
+            if self.codes != "all" and self.codes not in CODES:
+                raise UsageError(f"there is no code {self.codes!r}; {option('codes', True)} lists them")
+            return
+        super().check()
+        if not self.sources:
+            raise UsageError("SRC is needed: a manifest, a folder of frames, or a pack")
+        if self.look and not self.plays:
+            raise UsageError(f"{option('look')} shows the first difference of {option('plays')}; give both")
+        if self.frames_only and not self.plays:
+            raise UsageError(f"{option('frames-only', True)} is about {option('plays')}; give both")
+        if self.on and not self.profile:
+            raise UsageError(f"{option('on')} is about a pack; give its {option('profile')}")
+
+    def settings(self) -> CheckSettings:
+        """What is looked for and what is let pass.
+
+        Raises
+        ------
+        KivelError
+            If an allowance or a code is none, or the baseline no report.
+        """
+        from kivel.making.checking.allowances import known_findings, parse_allowance
+        from kivel.making.checking.check_settings import CheckSettings
+
+        return CheckSettings(
+            only=frozenset(code for text in self.only for pattern in text.split(",") for code in _matching(pattern)),
+            allowances=tuple(parse_allowance(text) for text in self.ignore),
+            known=known_findings(Path(self.baseline)) if self.baseline else None,
+            strict=self.strict,
+            levels=self.mips + 1,
+            budget=None if self.budget is None else self.budget * 1_000_000,
+            clock=self.clock,
+            sides=self.sides,
+        )
+
+
+def _matching(pattern: str) -> list[str]:
+    from fnmatch import fnmatchcase
+
+    codes = [code for code in CODES if fnmatchcase(code, pattern)]
+    if not codes:
+        raise UsageError(f"{option('only', pattern)}: there is no such code; {option('codes', True)} lists them")
+    return codes

@@ -1,0 +1,44 @@
+"""Make a loop from tiles: scrolled a whole number of tiles, displaced by a grey image, several over each other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, ClassVar
+
+from kivel.making.options.groups.clip_options import TimingOptions
+from kivel.making.options.groups.layout_options import CompanionOptions
+from kivel.making.options.groups.output_options import FrameOutputOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import FLAG, MOST_FRAMES, ValueKind, whole, written_path
+
+if TYPE_CHECKING:
+    pass
+
+__all__ = ["DriftOptions"]
+
+
+def _moved_tile(text: str, move: Callable[[str], str]) -> str:
+    from kivel.core.drifting import TILE
+    from kivel.core.prepare.written import moved_source
+
+    return moved_source(text, TILE, move)
+
+
+class DriftOptions(TimingOptions, CompanionOptions, FrameOutputOptions):
+    """Tiles that drift."""
+
+    title = "loop"
+    everyday: ClassVar = (
+        "out", "count", "pixel", "map", "map-suffix", "fps", "hold", "repeat", "compress", "force",
+    )  # fmt: skip
+    tiles: Option[tuple[str, ...]] = Option(
+        ValueKind("TILE", str, written_path),
+        'from the bottom up: "IMAGE scroll=1,0 by=..."',
+        default=(),
+        many=True,
+        positional=True,
+        needed=True,
+        from_folder=_moved_tile,
+    )
+    count: Option[int] = Option(whole(1, MOST_FRAMES), "how many frames", default=0, needed=True)
+    pixel: Option[bool] = Option(FLAG, "move by whole pixels (default: smooth, in linear light)", default=False)

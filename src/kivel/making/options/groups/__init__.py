@@ -1,0 +1,1 @@
+"""Groups of options that several commands share."""

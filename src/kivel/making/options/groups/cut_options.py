@@ -1,0 +1,308 @@
+"""How a picture is divided into frames: by a grid that is stated, by one that is found, by islands."""
+
+from __future__ import annotations
+
+from collections import Counter
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, ClassVar
+
+from kivel.core.errors import UsageError, located, option
+from kivel.core.numbers import whole_number
+from kivel.making.options.groups.clip_options import MadeClipOptions, RowClipOptions
+from kivel.making.options.groups.layout_options import CompanionOptions
+from kivel.making.options.groups.output_options import PivotOptions, RebuildOptions, WritingOptions
+from kivel.making.options.option import Option, Options
+from kivel.making.options.value_kinds import (
+    FARTHEST,
+    FILL,
+    FLAG,
+    PATH,
+    PLACE,
+    ValueKind,
+    choice,
+    moved_path,
+    whole,
+    written_path,
+)
+
+if TYPE_CHECKING:
+    from kivel.core.layout.grid import Fill
+    from kivel.core.pixels.pixels import Align, Pair
+    from kivel.core.slicing.background import KeyRequest
+    from kivel.core.slicing.fitting import CellSize, GridRequest
+    from kivel.core.slicing.picture_pieces import EmptyCells
+
+__all__ = ["CutOptions", "SheetCutOptions"]
+
+_GRID_FORM = "at=1,1 cell=96x48 gap=1 columns=5 rows=8"
+
+
+def _pair(text: str) -> Pair:
+    from kivel.core.pixels.pixels import Pair
+
+    across, cross, down = text.lower().partition("x")
+    x = whole_number(across)
+    y = whole_number(down) if cross else x
+    if x is None or y is None or max(x, y) > FARTHEST:
+        raise UsageError(f"expected pixels, like 2, or 2x0 across and down, found {text!r}")
+    return Pair(x, y)
+
+
+def _point(text: str) -> Pair:
+    from kivel.core.pixels.pixels import Pair
+
+    across, comma, down = text.partition(",")
+    x, y = whole_number(across.strip()), whole_number(down.strip())
+    if not comma or x is None or y is None or max(x, y) > FARTHEST:
+        raise UsageError(f"expected X,Y in pixels from the top left, like 4,10, found {text!r}")
+    return Pair(x, y)
+
+
+def _cell(text: str) -> CellSize:
+    from kivel.core.slicing.fitting import CellSize
+
+    across, _, down = text.lower().partition("x")
+    w, h = _length(across), _length(down)
+    if w is None or h is None:
+        raise UsageError(f"expected WIDTHxHEIGHT in pixels, like 32x32 or 35/2x18, found {text!r}")
+    return CellSize(w, h)
+
+
+def _length(text: str) -> Fraction | None:
+    """Pixels, or parts of them."""
+    over, slash, under = text.partition("/")
+    parts = whole_number(under) if slash else 1
+    number = whole_number(over)
+    if not number or not parts or not 1 <= Fraction(number, parts) <= FARTHEST:
+        return None
+    return Fraction(number, parts)
+
+
+def _key(text: str) -> KeyRequest:
+    if text in ("find", "corner", "none"):
+        return text  # type: ignore[return-value]
+    digits = text.removeprefix("#")
+    if len(digits) != 6 or any(digit not in "0123456789abcdefABCDEF" for digit in digits):
+        raise UsageError(f"expected corner, none, or a colour like #ff00ff, found {text!r}")
+    value = int(digits, 16)
+    return value >> 16, value >> 8 & 255, value & 255
+
+
+def _written(value: Any) -> str:
+    """A number, a pair, or a colour, as text."""
+    if isinstance(value, tuple) and len(value) == 3:
+        return "#" + "".join(f"{part:02x}" for part in value)
+    return "x".join(map(str, value)) if isinstance(value, tuple) else str(value)
+
+
+_PAIR: ValueKind[Pair] = ValueKind("N|XxY", _pair, _written)
+_POINT: ValueKind[Pair] = ValueKind("X,Y", _point, lambda value: ",".join(map(str, value)))
+_CELL: ValueKind[CellSize] = ValueKind("WxH", _cell, _written)
+_KEY: ValueKind[KeyRequest] = ValueKind("#RRGGBB|corner|none", _key, _written)
+_READERS: dict[str, ValueKind[Any]] = {
+    "columns": whole(1, FARTHEST),
+    "rows": whole(1, FARTHEST),
+    "cell": _CELL,
+    "gap": _PAIR,
+    "margin": _PAIR,
+    "at": _POINT,
+    "fill": FILL,
+}
+
+
+def _grid(text: str) -> GridRequest:
+    from kivel.core.slicing.fitting import GridRequest
+
+    values: dict[str, Any] = {}
+    for part in text.split():
+        name, _, value = part.partition("=")
+        if name not in _READERS or not value:
+            raise UsageError(f"expected a grid, like {_GRID_FORM!r}, found {part!r} in it")
+        with located(name):
+            values[name] = _READERS[name].read(value)
+    request = GridRequest(**values)
+    if request.says_nothing:
+        raise UsageError(f"expected a grid, like {_GRID_FORM!r}, found {text!r}, which does not say how it divides")
+    return request
+
+
+_GRID: ValueKind[GridRequest] = ValueKind("GRID", _grid)
+
+
+class CutOptions(Options):
+    """What a plain image is divided by."""
+
+    title = "grid of a plain image"
+    command: ClassVar[str]
+    """Which takes it apart."""
+    columns: Option[int | None] = Option(whole(1, FARTHEST), "alone: the cells are square", default=None)
+    rows: Option[int | None] = Option(whole(1, FARTHEST), "alone: the cells are square", default=None)
+    cell: Option[CellSize | None] = Option(
+        _CELL, "cell size in pixels; parts of them where the sheet was scaled: 35/2x18", default=None
+    )
+    gap: Option[Pair | None] = Option(_PAIR, "pixels between cells: 2, or 2x0 across and down", default=None, shown="0")
+    margin: Option[Pair | None] = Option(_PAIR, "pixels around all: 1, or 1x0", default=None, shown="0")
+    at: Option[Pair | None] = Option(
+        _POINT, "where the first cell begins; what is left over at the other end is said", default=None, shown="0,0"
+    )
+    fill: Option[Fill] = Option(FILL, "which way frames run", default="across", shown="across")
+    grid: Option[tuple[GridRequest, ...]] = Option(
+        _GRID, f'one of several grids in the picture: "{_GRID_FORM}" (many)', default=(), many=True
+    )
+    like: Option[str | None] = Option(
+        PATH,
+        "the places, names and clips of another sheet",
+        default=None,
+        form="OTHER.kivel.json",
+        from_folder=moved_path,
+    )
+    islands: Option[bool] = Option(
+        FLAG, "no grid: each thing with empty pixels around it is a frame", default=False, group="islands"
+    )
+    join: Option[int] = Option(
+        whole(0, 1000), "parts with at most N empty pixels between them are one", default=0, group="islands"
+    )
+    least: Option[int] = Option(
+        whole(1, FARTHEST), "islands of fewer pixels are left out", default=1, form="AREA", group="islands"
+    )
+    visible_above: Option[int | None] = Option(
+        whole(0, 254), "pixels up to this alpha part islands", default=None, form="ALPHA", shown="7", group="islands"
+    )
+    align: Option[Align | None] = Option(
+        PLACE,
+        "all on one canvas, aligned: bottom for things that stand",
+        default=None,
+        shown="each on its own box",
+        group="islands",
+    )
+    regions: Option[str | None] = Option(
+        PATH,
+        "named rectangles that stand in a file",
+        default=None,
+        form="NAME.regions.toml",
+        from_folder=moved_path,
+        group="regions",
+    )
+    find_again: Option[bool] = Option(
+        FLAG,
+        "the picture changed: regions that moved or grew are found by their looks, and the file is brought up to date",
+        default=False,
+        kept=False,
+        group="regions",
+    )
+    save_regions: Option[str | None] = Option(
+        PATH,
+        "write what was found as regions, to be edited",
+        default=None,
+        form="NAME.regions.toml",
+        from_folder=moved_path,
+        kept=False,
+        group="regions",
+    )
+    key: Option[KeyRequest] = Option(
+        _KEY,
+        "the colour that stands for nothing, or that of the first corner",
+        default="find",
+        shown="found, where a flat colour lies behind all",
+    )
+    empty: Option[EmptyCells] = Option(
+        choice("drop-last", "drop", "keep"),
+        "transparent cells: leave out those after the last drawn one (default), all, or none",
+        default="drop-last",
+    )
+    pick: Option[int | None] = Option(
+        whole(1), "where it was not sure how the picture divides: this one of those it named", default=None
+    )
+
+    def check(self) -> None:
+        super().check()
+        ways = [name for name in ("grid", "like", "islands", "regions", "pick") if self.given(name)]
+        ways += [name for name in ("columns", "rows", "cell") if self.given(name)][:1]
+        if len(ways) > 1:
+            raise UsageError(f"{option(ways[1])} is not allowed with {option(ways[0])}; give one of them")
+        of_islands = [name for name in ("join", "least", "visible-above", "align") if self.given(name)]
+        if of_islands and not (self.islands or self.pick or self.regions):
+            raise UsageError(f"{option(of_islands[0])} is about islands; give {option('islands', True)} too")
+        if self.find_again and not self.regions:
+            raise UsageError(f"{option('find-again')} needs {option('regions', 'FILE')}: what there was before")
+
+    @property
+    def states_cut(self) -> bool:
+        """Whether anything says how the picture is divided."""
+        names = (
+            "columns",
+            "rows",
+            "cell",
+            "gap",
+            "margin",
+            "at",
+            "grid",
+            "like",
+            "islands",
+            "regions",
+            "empty",
+            "pick",
+            "key",
+        )
+        return any(self.given(name) for name in names)
+
+    def grid_requests(self) -> tuple[GridRequest, ...]:
+        """The grids that are stated; none where that is to be found out.
+
+        Raises
+        ------
+        UsageError
+            If it is said how cells lie, but not which.
+        """
+        from kivel.core.pixels.pixels import NO_PAIR
+        from kivel.core.slicing.fitting import GridRequest
+
+        if self.grid:
+            return self.grid
+        request = GridRequest(
+            self.columns, self.rows, self.cell, self.gap or NO_PAIR, self.margin or NO_PAIR, self.at, self.fill
+        )
+        around = [name for name in ("gap", "margin", "at") if self.given(name)]
+        if around and request.says_nothing:
+            raise UsageError(
+                f"{option(around[0])} alone does not say how it divides; "
+                f"give {option('columns')} and {option('rows')}, or {option('cell', 'WxH')}, too"
+            )
+        return () if request.says_nothing else (request,)
+
+
+class SheetCutOptions(
+    MadeClipOptions, RowClipOptions, CompanionOptions, CutOptions, PivotOptions, WritingOptions, RebuildOptions
+):
+    """Pictures that are taken apart, and what becomes of their frames."""
+
+    title = "frames"
+    sources: Option[tuple[str, ...]] = Option(
+        ValueKind("IMAGE", str, written_path),
+        "pictures",
+        default=(),
+        many=True,
+        positional=True,
+        needed=True,
+        from_folder=moved_path,
+    )
+    look: Option[str | None] = Option(
+        PATH,
+        "draw the likeliest ways side by side, over the picture",
+        default=None,
+        form="OUT.png",
+        from_folder=moved_path,
+        kept=False,
+        group="output",
+    )
+
+    def check(self) -> None:
+        super().check()
+        stems = Counter(Path(source.removesuffix(".json")).stem for source in self.sources)
+        twice = [stem for stem, count in stems.items() if count > 1]
+        if twice:
+            raise UsageError(f"{twice[0]} is there twice, and so would be what is made of it; give one at a time")
+        for name in ("look", "save-regions"):
+            if self.given(name) and len(self.sources) > 1:
+                raise UsageError(f"{option(name)} is about one picture; give one image")

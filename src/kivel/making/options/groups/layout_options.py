@@ -1,0 +1,168 @@
+"""How frames lie: spacing, pages, and the companion maps that lie in step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.core.numbers import whole_number
+from kivel.making.options.option import Option, Options
+from kivel.making.options.value_kinds import FARTHEST, FLAG, SIZE, ValueKind, choice, named, whole
+
+if TYPE_CHECKING:
+    from kivel.core.layout.page import PageRule
+    from kivel.core.layout.spacing import Spacing
+    from kivel.core.pixels.pixels import Size
+    from kivel.sequences.pairing import MapRequest
+
+__all__ = ["CompanionOptions", "MapOptions", "PageOptions", "SpacingOptions"]
+
+_MOST_MIPS = 12
+
+
+def _moved_value(text: str, move: Callable[[str], str]) -> str:
+    name, _, path = text.partition("=")
+    return f"{name}={move(path)}"
+
+
+class SpacingOptions(Options):
+    """What lies between and around things on a page."""
+
+    title = "layout"
+    gap: Option[int] = Option(whole(0, FARTHEST), "pixels between them", default=0, shown="0")
+    margin: Option[int] = Option(whole(0, FARTHEST), "pixels around all", default=0, shown="0")
+    skirt: Option[int] = Option(whole(0, FARTHEST), "repeat each frame's edge pixels outward", default=0)
+    skirt_wrap: Option[bool] = Option(FLAG, "for tiles: fill the skirt from the opposite edge", default=False)
+    mip_safe: Option[int | None] = Option(
+        whole(1, _MOST_MIPS), "align so that no texel of the first N mip levels mixes two frames", default=None
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.skirt_wrap and not self.skirt:
+            raise UsageError(f"{option('skirt-wrap', True)} says how, {option('skirt', 'N')} how far; give both")
+
+    def spacing(self, *, parts: int = 1) -> Spacing:
+        """`parts` is what smaller maps need places to divide by."""
+        from kivel.core.layout.spacing import Spacing
+
+        if self.skirt % parts:
+            raise UsageError(
+                f"a skirt of {self.skirt} px does not divide by {parts}, which {option('map-scale')} needs"
+            )
+        block = (1 << (self.mip_safe or 0)) * parts
+        return Spacing(gap=self.gap, margin=self.margin, skirt=self.skirt, block=block)
+
+
+class PageOptions(Options):
+    """Which pages are allowed."""
+
+    title = "page"
+    free: Option[bool] = Option(FLAG, "sides of any length (default)", default=False)
+    pow2: Option[bool] = Option(FLAG, "sides that are powers of two", default=False)
+    square: Option[bool] = Option(FLAG, "sides of one length", default=False)
+    multiple_of: Option[int] = Option(whole(1, FARTHEST), "sides that are multiples of N", default=1)
+    page_limit: Option[Size | None] = Option(
+        SIZE, "the largest page; more frames go on more pages", default=None, shown="no limit"
+    )
+
+    def check(self) -> None:
+        super().check()
+        multiple = self.multiple_of
+        if self.free and (self.pow2 or self.square or multiple > 1):
+            others = f"{option('pow2', True)}, {option('square', True)} and {option('multiple-of')}"
+            raise UsageError(f"{option('free', True)} leaves the page's sides free; leave out {others}")
+        if self.pow2 and multiple & (multiple - 1):
+            either = f"{option('pow2', True)} or {option('multiple-of')}"
+            raise UsageError(f"no power of two is a multiple of {multiple}; leave out {either}")
+
+    def page_rule(self) -> PageRule:
+        from kivel.core.layout.page import PageRule
+
+        return PageRule(pow2=self.pow2, square=self.square, multiple_of=self.multiple_of, limit=self.page_limit)
+
+
+def _map_kind(example: str, form: str) -> ValueKind[tuple[str, str]]:
+    """`MAP=VALUE`; the colour map is what the sources give."""
+    plain = named(example, form)
+
+    def read(text: str) -> tuple[str, str]:
+        name, value = plain.read(text)
+        if not name.replace("-", "").replace("_", "").isalnum():
+            raise UsageError(f"expected {form}, like {example}, found {text!r}")
+        if name == "color":
+            raise UsageError('"color" is what SRC gives; name another map')
+        return name, value
+
+    return plain._replace(read=read)
+
+
+class CompanionOptions(Options):
+    """Companion maps, in step with the colour."""
+
+    title = "companion maps"
+    map: Option[tuple[tuple[str, str], ...]] = Option(
+        _map_kind("emission=glow/", "MAP=SRC"),
+        "frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)",
+        default=(),
+        many=True,
+        from_folder=_moved_value,
+    )
+    map_suffix: Option[tuple[tuple[str, str], ...]] = Option(
+        _map_kind("normal=_n", "MAP=_x"), "the map of moth_1.png is moth_1_x.png beside it", default=(), many=True
+    )
+    map_kind: Option[tuple[tuple[str, str], ...]] = Option(
+        _map_kind("glow=mask", "MAP=KIND"),
+        "color, mask, normal, normal-down or motion (default: by its name, else color)",
+        default=(),
+        many=True,
+    )
+    missing_map: Option[Literal["error", "neutral"]] = Option(
+        choice("error", "neutral"),
+        "when a map lacks a frame: refuse (default), or put its neutral value there",
+        default="error",
+    )
+
+    def map_parts(self) -> dict[str, int]:
+        """One side of the colour map is so many of each smaller map's."""
+        return {}
+
+    def map_requests(self) -> list[MapRequest]:
+        """The maps asked for, in the order of their names' first mention; those that sources bring along not."""
+        from kivel.core.contents import CONTENTS
+        from kivel.sequences.pairing import MapRequest
+
+        scales = dict.fromkeys(self.map_parts())
+        names = dict.fromkeys([*(name for name, _ in [*self.map, *self.map_suffix, *self.map_kind]), *scales])
+        suffixes, kinds, parts = dict(self.map_suffix), dict(self.map_kind), self.map_parts()
+        for name, kind in kinds.items():
+            if kind not in CONTENTS:
+                raise UsageError(f"{option('map-kind', f'{name}={kind}')}: expected {', '.join(CONTENTS)}")
+        requests = []
+        for name in names:
+            sources = tuple(source for other, source in self.map if other == name)
+            if sources and name in suffixes:
+                raise UsageError(f"map {name}: give {option('map')} or {option('map-suffix')}, not both")
+            content = CONTENTS[kinds[name]] if name in kinds else None
+            requests.append(MapRequest(name, sources, suffixes.get(name), content, parts.get(name)))
+        return requests
+
+
+class MapOptions(CompanionOptions):
+    """Companion maps of a layout, some of them smaller."""
+
+    title = "companion maps"
+    map_scale: Option[tuple[tuple[str, str], ...]] = Option(
+        _map_kind("mask=1/2", "MAP=1/N"), "a smaller map: mask=1/2", default=(), many=True
+    )
+
+    def map_parts(self) -> dict[str, int]:
+        """One side of the colour map is so many of each smaller map's."""
+        parts = {}
+        for name, text in self.map_scale:
+            one, _, count = text.partition("/")
+            parts[name] = whole_number(count) or 0
+            if one != "1" or not 1 <= parts[name] <= 16:
+                raise UsageError(f"{option('map-scale', f'{name}={text}')}: expected 1/2, 1/3, ... to 1/16")
+        return parts

@@ -1,0 +1,144 @@
+"""Where to write, over what, and how hard to compress."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.common_options import CommonOptions
+from kivel.making.options.option import Option, Options
+from kivel.making.options.value_kinds import FLAG, PATH, PIVOT, choice, moved_path, whole
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from kivel.core.pivots import PivotRequest
+    from kivel.core.pixels.palettes import Dither
+    from kivel.files.output_set import OutputSet
+    from kivel.files.png.ways import Compress
+    from kivel.making.options.retime_options import RetimeOptions
+    from kivel.making.work import Work
+
+__all__ = [
+    "ColourOptions", "CompressOptions", "FrameOutputOptions", "OutputOptions", "PivotOptions", "RebuildOptions",
+    "WritingOptions",
+]  # fmt: skip
+
+
+class WritingOptions(CommonOptions):
+    """What becomes of files that are there."""
+
+    title = "output"
+    force: Option[bool] = Option(FLAG, "overwrite files that Kivel did not write", default=False, kept=False)
+    dry_run: Option[bool] = Option(FLAG, "say what would be written, and write nothing", default=False, kept=False)
+
+    def output_set(
+        self, work: Work, *, with_manifest: bool = True, is_ours: Callable[[Path], bool] | None = None
+    ) -> OutputSet:
+        """Where a command gathers its files.
+
+        One that writes no manifest beside them replaces what `is_ours` by other signs, and else nothing of its own
+        accord: a page that a manifest knows is part of a sheet.
+        """
+        from kivel.files.output_set import OutputSet
+        from kivel.files.ownership import page_of, written_by_kivel
+
+        def known(path: Path) -> bool:
+            if path in work.ours:
+                return True
+            return is_ours(path) if is_ours else with_manifest and written_by_kivel(path, max_pixels=self.pixel_limit)
+
+        return OutputSet(
+            force=self.force,
+            is_ours=known,
+            dry_run=self.dry_run,
+            page_of=(lambda _path: None) if with_manifest else page_of,
+            tell=work.note,
+            placed=work.placed,
+        )
+
+
+class OutputOptions(WritingOptions):
+    """Where to write. Python may leave it out: what is made comes back in memory."""
+
+    title = "output"
+    out: Option[str | None] = Option(PATH, "where to write", default=None, form="OUT", from_folder=moved_path)
+
+    def check(self) -> None:
+        super().check()
+        if self.needs_out and not self.out:
+            form = type(self).declared()["out"].form
+            raise UsageError(f"{option('out', form)} is needed: where to write")
+
+    @property
+    def needs_out(self) -> bool:
+        return self.door != "python"
+
+
+class RebuildOptions(Options):
+    """What becomes of what was set on clips since they were made.
+
+    `retimes` are changes to the clips that are made, of the options of `retime`, where a recipe states some: these win
+    over what was set.
+    """
+
+    title = "output"
+    retimes: tuple[RetimeOptions, ...] = ()
+    fresh_clips: Option[bool] = Option(
+        FLAG,
+        "made again: clips, groups and pivots as they come, without what was set since",
+        default=False,
+        kept=False,
+    )
+
+
+class PivotOptions(Options):
+    """Where frames turn."""
+
+    title = "frames"
+    pivot: Option[tuple[PivotRequest, ...]] = Option(
+        PIVOT,
+        "where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or "
+        'the centre of what is seen; "walk*=bottom" for one series (many)',
+        default=(),
+        many=True,
+    )
+
+
+class CompressOptions(Options):
+    """How hard PNG is compressed."""
+
+    title = "output"
+    compress: Option[Compress] = Option(
+        choice("fast", "small", "least"),
+        "PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)",
+        default="fast",
+    )
+
+
+class ColourOptions(Options):
+    """How many colours frames may have."""
+
+    title = "colours"
+    colors: Option[int | None] = Option(
+        whole(2, 256), "at most N colours, alpha included, the same for all frames and pages of a map", default=None,
+        form="N",
+    )  # fmt: skip
+    dither: Option[Dither] = Option(
+        choice("none", "ordered"),
+        "between few colours: none (default), or by a pattern that stays in its place in the cell",
+        default="none",
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.given("dither") and not self.colors:
+            raise UsageError(f"{option('dither')} is between few colours; give {option('colors', 'N')} too")
+
+
+class FrameOutputOptions(OutputOptions, CompressOptions, RebuildOptions):
+    """Frames are written into a folder."""
+
+    title = "output"
+    out = OutputOptions.out.but(form="DIR")

@@ -1,0 +1,58 @@
+"""What sheets and atlases can both be told."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kivel.core.errors import UsageError
+from kivel.making.options.groups.clip_options import ClipOptions, MadeClipOptions
+from kivel.making.options.groups.layout_options import MapOptions, PageOptions, SpacingOptions
+from kivel.making.options.groups.output_options import (
+    ColourOptions,
+    CompressOptions,
+    OutputOptions,
+    PivotOptions,
+    RebuildOptions,
+)
+from kivel.making.options.groups.source_options import SourceOptions
+
+if TYPE_CHECKING:
+    pass
+
+__all__ = ["LayoutOptions"]
+
+_SUFFIXES = (".png", ".exr")
+
+
+class LayoutOptions(
+    SourceOptions,
+    SpacingOptions,
+    PageOptions,
+    MapOptions,
+    MadeClipOptions,
+    ClipOptions,
+    RebuildOptions,
+    PivotOptions,
+    OutputOptions,
+    CompressOptions,
+    ColourOptions,
+):
+    """Frames laid out on pages."""
+
+    out = OutputOptions.out.but(form="NAME.png")
+
+    def check(self) -> None:
+        super().check()
+        if self.out and not self.out.lower().endswith(_SUFFIXES):
+            raise UsageError(f"expected a name that ends in .png, found {self.out!r} (.exr for float frames)")
+        self.map_requests()
+
+    @property
+    def keeps_float(self) -> bool:
+        return bool(self.out) and str(self.out).lower().endswith(".exr")
+
+    @property
+    def target(self) -> Path:
+        """The page's file; what would be its name, where it stays in memory."""
+        return Path(self.out or "frames.png")

@@ -1,0 +1,160 @@
+"""What frames are, and which of them: sources, how they are read, how they are made to agree."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.common_options import CommonOptions
+from kivel.making.options.option import Option, Options
+from kivel.making.options.value_kinds import (
+    ANY_TEXT,
+    PLACE,
+    PLACES,
+    RANGE,
+    ValueKind,
+    choice,
+    moved_path,
+    number,
+    written_path,
+)
+
+if TYPE_CHECKING:
+    from kivel.core.contents import Content, ContentName
+    from kivel.core.numbering import NumberRange
+    from kivel.core.pixels.pixels import Align, Pixels
+    from kivel.making.work import Work
+    from kivel.sequences.sequence import FrameSequence
+    from kivel.sequences.settings import SourceSettings
+
+__all__ = [
+    "ChoosingOptions",
+    "KindOptions",
+    "MatchingOptions",
+    "ReadingOptions",
+    "ShowOptions",
+    "SourceOptions",
+]
+
+
+class ReadingOptions(CommonOptions):
+    """How files become frames."""
+
+    title = "frames"
+    range: Option[NumberRange | None] = Option(RANGE, "only the files with these numbers", default=None)
+    series: Option[str | None] = Option(
+        ANY_TEXT,
+        "of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip",
+        default=None,
+        form="NAME",
+    )
+    layers_as: Option[Literal["layers", "groups"] | None] = Option(
+        choice("layers", "groups"),
+        "what is a frame in OpenRaster: each layer, or each group",
+        default=None,
+        shown="groups where there are any",
+    )
+    exposure: Option[float | None] = Option(
+        number(-32, 32, "STOPS"), "OpenEXR to 8-bit sRGB, brightened by so many stops", default=None
+    )
+
+    def source_settings(self, work: Work, *, keep_float: bool = False, **more: Any) -> SourceSettings:
+        out = self.values.get("out")
+        return super().source_settings(
+            work,
+            keep_float=keep_float,
+            within=self.range,
+            pick=self.series,
+            layers=self.layers_as,
+            exposure=self.exposure,
+            target=Path(out) if out else None,
+            arrays=self.values.get("frames", ()),
+            **more,
+        )
+
+
+class SourceOptions(ReadingOptions):
+    """SRC, or in Python the frames themselves."""
+
+    title = "frames"
+    sources: Option[tuple[str, ...]] = Option(
+        ValueKind("SRC", str, written_path),
+        "a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest",
+        default=(),
+        many=True,
+        positional=True,
+        from_folder=moved_path,
+    )
+    frames: Option[tuple[Pixels, ...]] = Option(
+        ANY_TEXT, "arrays of images, (height, width, 4), in place of sources", default=(), direct=True, kept=False
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.given("sources") == self.given("frames"):
+            other = f" or {option('frames')}" if self.door == "python" else ""
+            what = "not both" if self.given("frames") else "a folder, files, a pattern in quotes or a manifest"
+            raise UsageError(f"give SRC{other}: {what}")
+
+
+class MatchingOptions(SourceOptions):
+    """Frames made to agree in size."""
+
+    title = "frames"
+    odd_size: Option[Literal["error", "skip", "pad", "scale"]] = Option(
+        choice("error", "skip", "pad", "scale"),
+        "frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual",
+        default="error",
+    )
+    align: Option[Align] = Option(
+        PLACE,
+        f"where a smaller frame lies: {', '.join(PLACES)}",
+        default="center",
+        shown="center",
+    )
+
+
+class KindOptions(Options):
+    """What the values of frames mean."""
+
+    title = "frames"
+    as_: Option[ContentName | None] = Option(
+        choice("color", "mask", "normal", "normal-down", "motion"),
+        "what the values mean: color; mask: no gamma, alpha apart; normal: vectors, green up; normal-down: green down; "
+        "motion: vectors",
+        default=None,
+        shown="as a manifest says, else color",
+    )
+
+    def content(self, sequence: FrameSequence) -> Content:
+        """What the values of these frames mean."""
+        from kivel.core.contents import CONTENTS
+
+        return CONTENTS[self.as_ or sequence.content]
+
+
+class ShowOptions(CommonOptions):
+    """Which map is seen."""
+
+    title = "look"
+    show: Option[str] = Option(
+        ANY_TEXT, "which map of a manifest, or alpha", default="color", form="MAP", shown="color"
+    )
+
+    def shown_settings(self, work: Work) -> SourceSettings:
+        """How to read sources of which that map is seen."""
+        from kivel.sequences.sequence import ALPHA
+
+        # a map that is called so comes before the colour's own alpha
+        settings = self.source_settings(work, show=self.show, or_color=self.show == ALPHA)
+        return settings._replace(with_motion=True)
+
+
+class ChoosingOptions(Options):
+    """Which clips are meant."""
+
+    title = "which clips"
+    clip: Option[tuple[str, ...]] = Option(
+        ANY_TEXT, "a name or a pattern (many)", default=(), many=True, form="NAME", shown="all clips"
+    )

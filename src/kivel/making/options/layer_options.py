@@ -1,0 +1,67 @@
+"""Stack sequences frame by frame, each with a blend, an opacity and an offset."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, ClassVar
+
+from kivel.making.options.groups.layout_options import CompanionOptions
+from kivel.making.options.groups.output_options import FrameOutputOptions
+from kivel.making.options.groups.source_options import ReadingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import FLAG, ValueKind, choice, written_path
+
+if TYPE_CHECKING:
+    from kivel.core.layers import Length
+
+__all__ = ["LayerOptions"]
+
+
+def _moved_layer(text: str, move: Callable[[str], str]) -> str:
+    from kivel.core.layers import LAYER
+    from kivel.core.prepare.written import moved_source
+
+    return moved_source(text, LAYER, move)
+
+
+def _share(text: str) -> float:
+    from kivel.core.layers import LAYER
+
+    opacity = next(parameter for parameter in LAYER if parameter.name == "opacity")
+    share: float = opacity.read(text)
+    return share
+
+
+class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
+    """Sequences over each other."""
+
+    title = "stack"
+    everyday: ClassVar = (
+        "out", "until", "opacity", "linear", "map", "map-suffix", "range", "compress", "force",
+    )  # fmt: skip
+    base: Option[str] = Option(
+        ValueKind("BASE", str, written_path),
+        "the sequence at the bottom; the result has its size",
+        default="",
+        positional=True,
+        needed=True,
+        from_folder=_moved_layer,
+    )
+    over: Option[tuple[str, ...]] = Option(
+        ValueKind("OVER", str, written_path),
+        'what goes over it: "SRC blend=screen opacity=0.5"',
+        default=(),
+        many=True,
+        positional=True,
+        needed=True,
+        from_folder=_moved_layer,
+    )
+    until: Option[Length] = Option(
+        choice("longest", "base", "common"),
+        "how many frames: until the longest ends (default), the base does, or all end together; shorter ones repeat",
+        default="longest",
+    )
+    opacity: Option[float] = Option(ValueKind("N", _share), "of the result, 0 to 1", default=1.0, shown="1")
+    linear: Option[bool] = Option(
+        FLAG, "blend in linear light (default: on sRGB values, as browsers do)", default=False
+    )

@@ -1,0 +1,68 @@
+"""Say how well a sequence loops; find where a long one loops best; close one by a cross-fade. Say how a tile meets."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.layout_options import CompanionOptions
+from kivel.making.options.groups.output_options import FrameOutputOptions
+from kivel.making.options.groups.source_options import KindOptions, MatchingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import FLAG, LENGTH_RANGE, whole
+
+if TYPE_CHECKING:
+    pass
+
+__all__ = ["LoopOptions"]
+
+
+class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOptions):
+    """Loops judged, found and closed."""
+
+    title = "looping"
+    everyday: ClassVar = (
+        "out", "find", "pick", "close", "sides", "map", "map-suffix", "as", "series", "range", "odd-size", "force",
+    )  # fmt: skip
+    find: Option[tuple[int, int] | None] = Option(
+        LENGTH_RANGE, "rank the windows of so many frames that loop best", default=None
+    )
+    pick: Option[int | None] = Option(
+        whole(1), "which of the windows found is written", default=None, form="RANK", shown="1"
+    )
+    close: Option[int | None] = Option(
+        whole(1),
+        "turn the K frames after the loop into its first ones, and write it; if none is to be found, the last K frames",
+        default=None,
+        form="K",
+    )
+    fade: Option[bool] = Option(
+        FLAG, "close by fading alone (default: frames are warped into each other where that is better)", default=False
+    )
+    sides: Option[bool] = Option(
+        FLAG, "judge each frame as a tile: how left meets right and top meets bottom", default=False
+    )
+
+    def check(self) -> None:
+        super().check()
+        writes = self.out or self.door == "python"
+        if self.out and not (self.find or self.close):
+            ways = f"{option('close', 'K')}, {option('find', 'MIN-MAX')}, or both"
+            raise UsageError(f"{option('out')} needs {ways}: what to write?")
+        if self.fade and not self.close:
+            raise UsageError(f"{option('fade', True)} says how, {option('close', 'K')} that it is closed; give both")
+        if self.close and not writes:
+            raise UsageError(f"{option('close')} makes frames: say where with {option('out', 'DIR')}")
+        if self.pick and not (self.find and writes):
+            raise UsageError(
+                f"{option('pick')} chooses among what {option('find')} found, to be written with {option('out', 'DIR')}"
+            )
+
+    @property
+    def needs_out(self) -> bool:
+        return False
+
+    @property
+    def makes_frames(self) -> bool:
+        """Whether frames come of it; in Python they may stay in memory."""
+        return bool(self.out or self.close or self.pick)

@@ -1,0 +1,54 @@
+"""Say which layouts a sequence could have: columns and rows, sheet size, waste, memory, and what would fit a page."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.common_options import CommonOptions
+from kivel.making.options.groups.layout_options import PageOptions, SpacingOptions
+from kivel.making.options.groups.source_options import MatchingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import FLAG, SIZE, number
+
+if TYPE_CHECKING:
+    from kivel.core.pixels.pixels import Size
+
+__all__ = ["PlanOptions"]
+
+
+class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
+    """Layouts to choose from."""
+
+    title = "layout"
+    everyday: ClassVar = (
+        "cell", "page", "gap", "margin", "pow2", "multiple-of", "page-limit", "motion", "error", "one-shot", "range",
+        "odd-size", "series",
+    )  # fmt: skip
+    cell: Option[Size | None] = Option(SIZE, "cell size", default=None, shown="that of the frames")
+    page: Option[Size | None] = Option(SIZE, "what would fit this page?", default=None)
+    motion: Option[bool] = Option(
+        FLAG,
+        "how few frames would do, with a map of motion and without: what is missed of the others, the memory",
+        default=False,
+        group="motion",
+    )
+    error: Option[float | None] = Option(
+        number(0.01, 255),
+        "with motion: the fewest frames that miss at most so much, as a root mean square in 1/255",
+        default=None,
+        group="motion",
+    )
+    one_shot: Option[bool] = Option(
+        FLAG, "with motion: include both ends (default: a loop, if it closes)", default=False, group="motion"
+    )
+    tile: Option[bool] = Option(
+        FLAG, "with motion: frames are tiles, what leaves at one side comes in at the other", default=False,
+        group="motion",
+    )  # fmt: skip
+
+    def check(self) -> None:
+        super().check()
+        given = [name for name in ("error", "one-shot", "tile") if self.given(name)]
+        if given and not self.motion:
+            raise UsageError(f"{option(given[0])} is about {option('motion', True)}; give both")

@@ -1,0 +1,116 @@
+"""Look at frames: an animated image at their own timing, or a contact sheet (.png) of every frame."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.clip_options import TimingOptions
+from kivel.making.options.groups.output_options import OutputOptions
+from kivel.making.options.groups.source_options import ChoosingOptions, MatchingOptions, ShowOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import BACKDROP, FLAG, PATH, SCALE, SCALING, SIZE, choice, moved_path, whole
+
+if TYPE_CHECKING:
+    from fractions import Fraction
+
+    from kivel.core.pixels.compose import Backdrop
+    from kivel.core.pixels.pixels import Size
+    from kivel.views.looks import Marks
+
+__all__ = ["PreviewOptions"]
+
+_MOST_TILES = 100
+_SUFFIXES = (".png", ".apng", ".gif", ".webp", ".html")
+View = Literal["frames", "timing", "layout"]
+
+
+class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOptions, OutputOptions):
+    """What is looked at, and how."""
+
+    title = "look"
+    everyday: ClassVar = (
+        "out", "clip", "view", "scale", "backdrop", "show", "tile", "mark", "beside", "fps", "hold", "repeat", "series",
+        "range", "odd-size", "force",
+    )  # fmt: skip
+    out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp|.html")
+    clip = ChoosingOptions.clip.but(
+        help="which clip of a manifest, by name or pattern", shown="the first; in a timing chart all", group="look"
+    )
+    view: Option[View] = Option(
+        choice("frames", "timing", "layout"),
+        "frames (default); timing: a timing chart, each clip's steps to scale with events, cycles and pace (.png); "
+        "layout: the pages of a manifest, with cells, boxes, frame numbers, gaps and free space (.png)",
+        default="frames",
+    )
+    scale: Option[Fraction | None] = Option(
+        SCALE, "4, 0.5, 1/3", default=None, shown="small art is enlarged to about 256 px"
+    )
+    filter: Option[Literal["nearest", "smooth"] | None] = Option(
+        SCALING,
+        "how to scale",
+        default=None,
+        shown="nearest; smooth in a contact sheet that shrinks",
+    )
+    backdrop: Option[Backdrop] = Option(
+        BACKDROP, "what transparent pixels show: a colour as #rrggbb or by its CSS name", default="checker",
+        shown="checker",
+    )  # fmt: skip
+    tile: Option[Size | None] = Option(
+        SIZE, "each frame so many times across and down, to see how a tile goes on: 3x3", default=None, form="CxR"
+    )
+    mark: Option[tuple[Literal["pivot", "outline"], ...]] = Option(
+        choice("pivot", "outline"), "draw over frames where they turn, or the polygon of an atlas (many)",
+        default=(), many=True,
+    )  # fmt: skip
+
+    beside: Option[tuple[str, ...]] = Option(
+        PATH, "of a page (.html): another source, whose clips can be seen beside or wiped over (many)",
+        default=(), many=True, form="SRC", from_folder=moved_path,
+    )  # fmt: skip
+    serve: Option[bool] = Option(
+        FLAG, "show the page at 127.0.0.1, for this machine alone, and again when sources change", default=False,
+        kept=False,
+    )  # fmt: skip
+    port: Option[int] = Option(whole(0, 65535), "where it is served", default=0, shown="any that is free", kept=False)
+
+    @property
+    def needs_out(self) -> bool:
+        return super().needs_out and not self.serve
+
+    def check(self) -> None:
+        super().check()
+        if self.serve and (self.out or self.view != "frames" or self.door == "python"):
+            left_out = f"leave out {option('out')} and {option('view')}"
+            raise UsageError(f"{option('serve', True)} is the command line's, and writes no file; {left_out}")
+        if self.port and not self.serve:
+            raise UsageError(f"{option('port')} is for {option('serve', True)}; give both")
+        if self.tile and self.tile.w * self.tile.h > _MOST_TILES:
+            raise UsageError(f"{option('tile')}: expected at most {_MOST_TILES} in all, found {self.tile}")
+        if self.beside and not self.is_page:
+            raise UsageError(
+                f"{option('beside')} is for a page; expected a name that ends in .html, found {self.out!r}"
+            )
+        if not self.out:
+            return
+        if self.suffix not in _SUFFIXES:
+            raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {self.out!r}")
+        if self.view != "frames" and self.suffix != ".png":
+            raise UsageError(
+                f"{option('view', self.view)} makes a picture; expected a name that ends in .png, found {self.out!r}"
+            )
+
+    def marks(self) -> Marks:
+        from kivel.views.looks import Marks
+
+        return Marks(pivot="pivot" in self.mark, outline="outline" in self.mark)
+
+    @property
+    def is_page(self) -> bool:
+        """Whether it is a page for a browser."""
+        return self.serve or self.suffix == ".html"
+
+    @property
+    def suffix(self) -> str:
+        return Path(self.out or "x.apng").suffix.lower()

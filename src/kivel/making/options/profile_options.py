@@ -1,0 +1,54 @@
+"""Describe an engine or a pack in a file of your own: write a profile, check it, see what its templates get."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.output_options import WritingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import PATH, choice, moved_path
+
+if TYPE_CHECKING:
+    pass
+
+__all__ = ["SHIPPED_PROFILES", "ProfileOptions"]
+
+SHIPPED_PROFILES = ("blank", "tiles", "burst", "regions")
+"""Those of the demo's world, and one with nothing but its defaults."""
+
+
+class ProfileOptions(WritingOptions):
+    """What to do with a profile."""
+
+    title = "profile"
+    everyday: ClassVar = ("on", "example", "force", "dry-run")
+    action: Option[Literal["new", "check", "show"] | None] = Option(
+        choice("new", "check", "show"),
+        "new: write one to fill in; check: is it right; show: what its templates get",
+        default=None,
+        form="new|check|show",
+        positional=True,
+        needed=True,
+    )
+    file: Option[str | None] = Option(
+        PATH, "the profile, NAME.toml", default=None, form="FILE", positional=True, needed=True, from_folder=moved_path
+    )
+    on: Option[tuple[str, ...]] = Option(
+        PATH,
+        "check, show: try it on a manifest (many)",
+        default=(),
+        form="MANIFEST",
+        many=True,
+        from_folder=moved_path,
+    )
+    example: Option[str] = Option(
+        choice(*SHIPPED_PROFILES), "new: begin with one of the demo's profiles", default="blank", shown="blank"
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.action is None or self.file is None:
+            raise UsageError("new, check or show, and FILE are needed: kivel profile new tiles.toml")
+        if self.action == "new" and self.on:
+            raise UsageError(f"{option('on')} is for check and show; a new profile is on nothing yet")

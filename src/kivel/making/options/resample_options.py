@@ -1,0 +1,57 @@
+"""Fewer or more frames over the same motion, evenly spaced or at a pace; the clip lasts as long as before."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.layout_options import CompanionOptions
+from kivel.making.options.groups.motion_options import MotionOptions
+from kivel.making.options.groups.output_options import FrameOutputOptions
+from kivel.making.options.groups.source_options import KindOptions, MatchingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import FLAG, MOST_FRAMES, PACE, whole
+
+if TYPE_CHECKING:
+    from kivel.core.playback.easing import Easing
+
+__all__ = ["ResampleOptions"]
+
+
+class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, CompanionOptions, FrameOutputOptions):
+    """Fewer or more frames."""
+
+    title = "resampling"
+    everyday: ClassVar = (
+        "out", "count", "one-shot", "mix", "pace", "motion", "even", "tile", "map", "map-suffix", "as", "series",
+        "range", "odd-size", "compress", "force",
+    )  # fmt: skip
+    count: Option[int] = Option(whole(1, MOST_FRAMES), "how many frames to make", default=0, needed=True)
+    one_shot: Option[bool] = Option(
+        FLAG, "include both ends (default: a loop, whose end is its start again)", default=False
+    )
+    mix: Option[bool] = Option(
+        FLAG,
+        "average what lies between, premultiplied and in linear light, instead of taking the nearest frame; "
+        "with more frames than before: in-betweens, two frames warped into each other where that is better",
+        default=False,
+    )
+    fade: Option[bool] = Option(FLAG, "with more frames than before: fade, never warp", default=False)
+    pace: Option[Easing | None] = Option(
+        PACE, 'a CSS easing function: ease-in, "cubic-bezier(...)", "steps(...)"', default=None
+    )
+    even: Option[bool] = Option(
+        FLAG,
+        "with motion: keep evenly spaced frames (default: those between which what is left out is rebuilt best)",
+        default=False,
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.even and not self.motion:
+            raise UsageError(
+                f"without {option('motion', True)} frames are evenly spaced; leave out {option('even', True)}"
+            )
+        other = next((name for name in ("mix", "pace") if self.given(name)), None)
+        if self.motion and other:
+            raise UsageError(f"{option('motion', True)} keeps frames as they are; leave out {option(other)}")

@@ -1,0 +1,89 @@
+"""Change how clips play: rates, holds, order, direction, repeat, phase, pace, events; new clips from old ones."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.clip_options import ChangeOptions, GroupOptions, RowClipOptions
+from kivel.making.options.groups.common_options import CommonOptions
+from kivel.making.options.groups.output_options import PivotOptions, WritingOptions
+from kivel.making.options.groups.source_options import ChoosingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, whole
+
+if TYPE_CHECKING:
+    from kivel.making.playback.retimed_clips import RetimeRequest
+
+__all__ = ["RetimeOptions"]
+
+
+class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions, PivotOptions, CommonOptions):
+    """Changes to the clips of a manifest."""
+
+    title = "which clips"
+    everyday: ClassVar = (
+        "clip", "order", "fps", "hold", "holds", "length", "speed", "pace", "direction", "hold-ends", "repeat",
+        "end", "then", "interpolation", "phase", "event", "no-events", "new", "rename", "remove", "stagger",
+        "make-group", "choose", "pivot", "dry-run",
+    )  # fmt: skip
+    manifest: Option[str] = Option(
+        PATH,
+        "NAME.kivel.json; it is changed in place",
+        default="",
+        form="MANIFEST",
+        positional=True,
+        needed=True,
+        from_folder=moved_path,
+    )
+    new: Option[str | None] = Option(
+        ANY_TEXT, "keep the clip, and give the changed copy this name", default=None, form="NAME"
+    )
+    rename: Option[str | None] = Option(ANY_TEXT, "give the clip another name", default=None, form="NAME")
+    remove: Option[bool] = Option(FLAG, "remove the clips that are chosen", default=False)
+    row_clips = RowClipOptions.row_clips.but(
+        help="a new clip for each row of the sheet, by these names", group="which clips"
+    )
+    make_group = GroupOptions.make_group.but(group="many instances")
+    choose = GroupOptions.choose.but(group="many instances")
+    stagger: Option[int | None] = Option(
+        whole(1, 100_000), "add N clips at evenly spread phases", default=None, group="many instances"
+    )
+    stagger_seed: Option[int | None] = Option(
+        whole(0), "scatter their phases instead, by this seed", default=None, form="SEED", group="many instances"
+    )
+    dry_run = WritingOptions.dry_run.but(help="show what would change, and write nothing")
+
+    def check(self) -> None:
+        super().check()
+        if self.stagger_seed is not None and not self.stagger:
+            raise UsageError(f"{option('stagger-seed')} says how, {option('stagger', 'N')} how many; give both")
+        others = bool(self.new or self.rename or self.stagger or self.changes().entries)
+        if self.row_clips and (self.clip or self.new or self.rename or self.remove):
+            raise UsageError(f"{option('row-clips')} makes clips of rows; choose others in a run of its own")
+        if self.remove and others:
+            raise UsageError(f"{option('remove', True)} takes clips away; change others in a run of its own")
+        if not (self.says_of_clips or self.pivot):
+            raise UsageError("nothing to change; see kivel retime --help, or kivel trace to look at what plays")
+
+    @property
+    def says_of_clips(self) -> bool:
+        return bool(
+            self.new or self.rename or self.stagger or self.remove or self.row_clips or self.make_group
+            or self.changes().entries
+        )  # fmt: skip
+
+    def request(self) -> RetimeRequest:
+        from kivel.making.playback.retimed_clips import RetimeRequest
+
+        return RetimeRequest(
+            patterns=self.clip,
+            changes=self.changes(),
+            new=self.new,
+            rename=self.rename,
+            remove=self.remove,
+            stagger=self.stagger or 0,
+            seed=self.stagger_seed,
+            groups=self.group_requests(),
+            row_clips=self.row_clips,
+        )

@@ -1,0 +1,139 @@
+"""Put frames on sheets of equal cells, with a manifest that says where each one is and how it plays."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.clip_options import RowClipOptions
+from kivel.making.options.groups.motion_options import MotionOptions
+from kivel.making.options.groups.paged_options import LayoutOptions
+from kivel.making.options.groups.source_options import MatchingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import FARTHEST, FILL, PATH, SIZE, choice, moved_path, whole
+
+if TYPE_CHECKING:
+    from kivel.core.layout.grid import Fill
+    from kivel.core.layout.sheet_plan import Layout, SheetRequest
+    from kivel.core.pixels.pixels import Size
+
+__all__ = ["SheetOptions"]
+
+_OF_THE_SHEET = (
+    "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
+    "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group", "fit-page",
+    "colors", "dither", "motion", "motion-bits", "motion-size", "tile",
+)  # fmt: skip
+"""Options that a sheet settled when it was made."""
+_LAID_OUT_ANEW = (
+    *(name for name in _OF_THE_SHEET if name not in ("out", "row-clips", "make-group", "colors", "dither")),
+    "scale-to-cell", "align", "odd-size",
+)  # fmt: skip
+"""Options by which frames that were sliced from a sheet do not go back to where they were."""
+_OF_A_PAGE = (
+    "columns", "rows", "cell", "layout", "fill", "pow2", "square", "multiple-of", "free", "page-limit", "scale-to-cell",
+)  # fmt: skip
+"""Options that a page to be fitted settles."""
+
+
+class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions):
+    """Frames on a grid, in a row or a column."""
+
+    title = "layout"
+    everyday: ClassVar = (
+        "out", "columns", "cell", "gap", "pow2", "page-limit", "fit-page", "fps", "hold", "repeat", "order",
+        "direction", "event", "map", "motion", "pivot", "odd-size", "compress", "fresh-clips",
+    )  # fmt: skip
+    layout: Option[Layout] = Option(choice("grid", "row", "column"), "", default="grid", shown="grid")
+    columns: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="what makes the sheet compact")
+    rows: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="as many as the frames fill")
+    fill: Option[Fill] = Option(FILL, "which way frames run", default="across", shown="across")
+    sequences: Option[Literal["apart", "joined"]] = Option(
+        choice("apart", "joined"), "several SRC: each begins a new row (default), or all run on", default="apart"
+    )
+    cell: Option[Size | None] = Option(SIZE, "cell size in pixels", default=None, shown="that of the frames")
+    scale_to_cell: Option[Literal["smooth", "nearest"] | None] = Option(
+        choice("smooth", "nearest"),
+        "scale frames to the cell, keeping their aspect; nearest for pixel art",
+        default=None,
+    )
+    fit_page: Option[Size | None] = Option(
+        SIZE, "this very page: frames scaled down to the largest cell with which all fit it", default=None
+    )
+    fit_by: Option[Literal["scale", "thin"]] = Option(
+        choice("scale", "thin"),
+        "how they come to fit: smaller (default), or as they are, evenly thinned to as many as fit",
+        default="scale",
+    )
+    into: Option[str | None] = Option(
+        PATH,
+        "add the frames in the free cells of this sheet, moving nothing",
+        default=None,
+        form="OLD.kivel.json",
+        from_folder=moved_path,
+    )
+    fold: Option[Literal["alternate", "steps"] | None] = Option(
+        choice("alternate", "steps"),
+        "store each picture once, and prove that it plays the same; a mirrored half is played to and fro "
+        "(alternate, default), or as steps for targets without that",
+        default=None,
+        bare="alternate",
+        group="clips",
+    )
+    inbetween: Option[int | None] = Option(
+        whole(1, 1000),
+        "N blended frames between neighbours, for targets that cannot interpolate",
+        default=None,
+        group="clips",
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.into:
+            self._refuse_layout()
+        if self.fit_page:
+            given = [name for name in _OF_A_PAGE if self.given(name)]
+            if given:
+                raise UsageError(f"{option('fit-page')} settles {option(given[0])}; leave it out")
+        elif self.given("fit-by"):
+            raise UsageError(f"{option('fit-by')} says how, {option('fit-page', 'WxH')} which page; give both")
+        if self.row_clips and (self.fold or self.inbetween):
+            raise UsageError(
+                f"{option('row-clips')} counts the frames that {option('fold')} and {option('inbetween')} change; "
+                f"name clips by {option('make-clip')}"
+            )
+        if self.row_clips and self.motion:
+            raise UsageError(
+                f"{option('motion', True)} leads from frame to frame as clips play, and {option('row-clips')} names "
+                f"these when all is laid out; name clips by {option('make-clip')}"
+            )
+
+    @property
+    def states_layout(self) -> bool:
+        """Whether anything says how frames are laid out, so that those of a sliced sheet do not go back."""
+        return any(self.given(name) for name in _LAID_OUT_ANEW)
+
+    @property
+    def needs_out(self) -> bool:
+        return super().needs_out and not self.into
+
+    def _refuse_layout(self) -> None:
+        given = [name for name in _OF_THE_SHEET if self.given(name)]
+        if given:
+            raise UsageError(
+                f"{option(given[0])}: with {option('into')} the sheet is written where and as it is; leave it out"
+            )
+
+    def request(self, sequences: int, parts: int) -> SheetRequest:
+        """What is asked of a sheet of so many sequences, its places divided by `parts`."""
+        from kivel.core.layout.sheet_plan import SheetRequest
+
+        return SheetRequest(
+            layout=self.layout,
+            columns=self.columns,
+            rows=self.rows,
+            spacing=self.spacing(parts=parts),
+            fill=self.fill,
+            rule=self.page_rule(),
+            new_lines=self.sequences == "apart" and self.layout == "grid" and sequences > 1,
+        )

@@ -1,0 +1,38 @@
+"""Take sheets apart into frames: by their manifest, by a grid that is stated or found, or by islands."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from kivel.making.options.groups.cut_options import SheetCutOptions
+from kivel.making.options.groups.output_options import FrameOutputOptions
+from kivel.making.options.groups.source_options import ShowOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import choice
+
+if TYPE_CHECKING:
+    pass
+
+__all__ = ["SliceOptions"]
+
+
+class SliceOptions(ShowOptions, SheetCutOptions, FrameOutputOptions):
+    """Sheets taken apart."""
+
+    title = "frames"
+    command: ClassVar = "slice"
+    everyday: ClassVar = (
+        "out", "columns", "rows", "cell", "gap", "margin", "at", "islands", "regions", "pick", "look", "key", "empty",
+        "row-clips", "map", "fps", "pivot", "compress", "force",
+    )  # fmt: skip
+    sources = SheetCutOptions.sources.but(form="IMAGE-or-MANIFEST", help="sheets, or the .kivel.json beside one")
+    show = ShowOptions.show.but(
+        help="one map of a manifest alone, as the colour of the frames", shown="all of them", group="frames"
+    )
+    steady: Option[Literal["whole", "smooth"] | None] = Option(
+        choice("whole", "smooth"),
+        "move the frames of each row against its jitter: by whole pixels, or smooth, by parts of them",
+        default=None,
+        bare="whole",
+        group="frames",
+    )

@@ -1,0 +1,69 @@
+"""Say what shows when: every frame, event, cycle and end at its exact time; at moments, or on a game's clock."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.common_options import CommonOptions
+from kivel.making.options.groups.source_options import ChoosingOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import ANY_TEXT, FLAG, MOST_FRAMES, PATH, RATE, TIME, choice, moved_path, whole
+
+if TYPE_CHECKING:
+    pass
+
+__all__ = ["TraceOptions"]
+
+
+class TraceOptions(ChoosingOptions, CommonOptions):
+    """What is traced, when, and how it is told."""
+
+    title = "what"
+    exclusive: ClassVar = (("at", "clock", "manual"), ("clip", "group"))
+    manifest: Option[str] = Option(
+        PATH, "NAME.kivel.json", default="", form="MANIFEST", positional=True, needed=True, from_folder=moved_path
+    )
+    clip = ChoosingOptions.clip.but(group="what")
+    group: Option[str | None] = Option(
+        ANY_TEXT,
+        "the clips of a group; in a random group, each instance draws one clip",
+        default=None,
+        form="NAME",
+    )
+    instances: Option[int] = Option(whole(1, MOST_FRAMES), "how many play", default=1, shown="1")
+    seed: Option[int] = Option(whole(0), "for what is drawn", default=0, shown="0")
+    random_phase: Option[bool] = Option(FLAG, "each instance starts at a tick that it draws", default=False)
+    speed: Option[Fraction] = Option(RATE, "2, 1/2", default=Fraction(1), form="N")
+    for_: Option[Fraction | None] = Option(
+        TIME,
+        "2s, 500ms, 1h",
+        default=None,
+        shown="for each clip all of a finite one, one cycle of another",
+        group="when",
+    )
+    leave_at: Option[Fraction | None] = Option(
+        TIME, "when a clip that plays forever is left for the one that follows it", default=None, group="when"
+    )
+    at: Option[tuple[Fraction, ...]] = Option(
+        TIME, "what shows at this moment (many)", default=(), many=True, group="when"
+    )
+    clock: Option[Fraction | None] = Option(
+        RATE, "what each of R rendered frames a second shows", default=None, group="when"
+    )
+    manual: Option[bool] = Option(
+        FLAG, "by hand: a step further for each line of standard input", default=False, group="when"
+    )
+    format: Option[Literal["table", "csv", "json-lines"]] = Option(
+        choice("table", "csv", "json-lines"),
+        "times are exact fractions of a second in all but table",
+        default="table",
+        shown="table",
+        group="how",
+    )
+
+    def check(self) -> None:
+        super().check()
+        if self.at and self.for_ is not None:
+            raise UsageError(f"{option('for')} is a span, {option('at')} are moments; give one of them")

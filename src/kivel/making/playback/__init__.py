@@ -1,0 +1,1 @@
+"""How clips play: changed, traced, and kept when what they are of is made again."""

@@ -1,0 +1,243 @@
+"""Making something again: what was set since on its clips, groups and pivots stays, or is refused where it cannot."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from kivel.core.errors import NEW_LINE, KivelError, option
+from kivel.core.wording import counted
+from kivel.files.manifest.model import FramePlace, Manifest
+from kivel.files.manifest.names import manifest_beside
+from kivel.files.manifest.text import is_as_made
+from kivel.files.safety import file_bytes, shown
+from kivel.making.options.groups.clip_options import ChangeOptions
+from kivel.making.options.groups.output_options import RebuildOptions
+from kivel.making.playback.manifests import relative_to
+from kivel.making.work import Work
+from kivel.sequences.clips import ClipSet, warped_or_faded
+
+__all__ = ["RebuildError", "Rebuilt", "rebuilt_at"]
+
+
+_MOST_BYTES = 64 << 20
+
+
+class RebuildError(KivelError):
+    """What was set since something was made does not fit what is made now."""
+
+
+class Rebuilt:
+    """What an older manifest of the same name has to say to what is made now."""
+
+    def __init__(self, path: Path, old: Manifest, options: RebuildOptions, work: Work, *, edited: bool) -> None:
+        self._path = path
+        self._old = old
+        self._options = options
+        self._work = work
+        self._edited = edited
+        self._removed: tuple[str, ...] = ()
+
+    def clips(self, found: ClipSet, names: Sequence[str]) -> ClipSet:
+        """The clips and groups that are made now, of frames by these names, with what was set on the older ones.
+
+        Raises
+        ------
+        RebuildError
+            If what was set does not fit any more.
+        """
+        if self._options.retimes:
+            return found  # what is kept is known when these are changed: see `manifest`
+        return self._kept(found, names, self._stated(), self._made_anew())
+
+    def _kept(
+        self,
+        found: ClipSet,
+        names: Sequence[str],
+        stated: Callable[[str], Collection[str]],
+        made_anew: Collection[str],
+    ) -> ClipSet:
+        from kivel.core.playback.rebuilding import MadeClips, rebuilt_clips
+
+        old = self._old
+        kept = rebuilt_clips(
+            MadeClips([frame.name for frame in old.frames], old.clips, old.groups, old.removed or ()),
+            MadeClips(names, found.clips, found.groups),
+            stated=stated,
+            made_anew=made_anew,
+            edited=self._edited,
+        )
+        if self._options.fresh_clips:
+            gone = [clip.name for clip in old.clips if clip.set]
+            if gone:
+                self._work.note(f"made afresh, without what was set before: clips {', '.join(gone)}")
+            return found
+        if kept.unfit:
+            lines = [
+                f"what was set since it was made no longer fits; pass {option('fresh-clips', True)} to make the clips "
+                f"afresh, without what was set, or change the frames back:",
+                *(f"  {line}" for line in kept.unfit),
+            ]
+            raise RebuildError(NEW_LINE.join(lines), where=shown(self._path))
+        self._work.note(*kept.notes)
+        self._removed = kept.removed
+        return found._replace(clips=kept.clips, groups=kept.groups)
+
+    def manifest(self, manifest: Manifest) -> Manifest:
+        """The manifest that is made now, with the pivots that were set and the keys that this version does not know.
+
+        Clips that were to be warped, and that the motion that is there does not serve, are faded.
+
+        Raises
+        ------
+        UsageError
+            If one is to be warped by an option.
+        """
+        return _warped_or_faded(self._with_what_was_set(manifest), self._options, self._work)
+
+    def _with_what_was_set(self, manifest: Manifest) -> Manifest:
+        if self._options.retimes:
+            before = _names(manifest)
+            manifest = _retimed(manifest, self._options, self._work)
+            anew = [name for name in _names(manifest) if name not in before]
+            stated, changed = self._stated(), {clip.name: clip.set or () for clip in manifest.clips}
+            clips = self._kept(
+                ClipSet(manifest.clips, manifest.groups),
+                [frame.name for frame in manifest.frames],
+                lambda clip: {*stated(clip), *changed.get(clip, ())},
+                [*self._made_anew(), *anew],
+            )
+            self._removed = tuple(dict.fromkeys((*self._removed, *(manifest.removed or ()))))
+            manifest = replace(manifest, clips=clips.clips, groups=clips.groups)
+        old = {frame.name: frame for frame in self._old.frames}
+        frames = tuple(self._frame(frame, old.get(frame.name)) for frame in manifest.frames)
+        kept = sum(frame.set is not None for frame in frames)
+        if kept:
+            self._work.note(f"{counted(kept, 'pivot')} kept as set")
+        return replace(
+            manifest, frames=frames, removed=self._removed or None, extra={**self._old.extra, **manifest.extra}
+        )
+
+    def _frame(self, frame: FramePlace, old: FramePlace | None) -> FramePlace:
+        if old is None:
+            return frame
+        frame = replace(frame, extra={**old.extra, **frame.extra})
+        is_set = "pivot" in (old.set or ()) or (self._edited and old.pivot != frame.pivot)
+        if not is_set or self._options.fresh_clips or self._is_new("pivot"):
+            return frame
+        return replace(frame, pivot=old.pivot, set=("pivot",))
+
+    def _is_new(self, name: str) -> bool:
+        """Whether an option is stated now, and was not stated so before."""
+        if not self._options.given(name):
+            return False
+        if self._options.door == "recipe":
+            return True  # it is stated for every time
+        before = self._old.made.options if self._old.made else {}
+        return before.get(name) != self._stored().get(name)
+
+    def _stored(self) -> dict[str, Any]:
+        return self._options.made(relative_to(self._path.parent))
+
+    def _stated(self) -> Callable[[str], Collection[str]]:
+        options = self._options
+        if not isinstance(options, ChangeOptions) or options.says_nothing:
+            return lambda _clip: ()
+        from kivel.core.playback.changes import ClipChanges, set_by
+
+        # of what was stated before too, what was set later is meant
+        names = [name for name in type(options).declared() if self._is_new(name)]
+        changes = ClipChanges(options.changes_by(names))
+        return lambda clip: set_by(changes.of(clip))
+
+    def _made_anew(self) -> list[str]:
+        """The clips and groups that are asked for now, and were not before."""
+        found: list[str] = []
+        for name in ("make-clip", "make-group", "row-clips"):
+            if not self._is_new(name):
+                continue
+            before = self._old.made.options.get(name, []) if self._old.made else []
+            before = [] if self._options.door == "recipe" else before
+            found += [str(each).partition("=")[0] for each in self._stored()[name] if each not in before]
+        return found
+
+
+class _Nothing(Rebuilt):
+    """There is no older manifest."""
+
+    def __init__(self, options: RebuildOptions, work: Work) -> None:
+        self._options = options
+        self._work = work
+
+    def clips(self, found: ClipSet, _names: Sequence[str]) -> ClipSet:
+        return found
+
+    def _with_what_was_set(self, manifest: Manifest) -> Manifest:
+        return _retimed(manifest, self._options, self._work)
+
+
+def _warped_or_faded(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifest:
+    if not any(clip.interpolation == "motion" for clip in manifest.clips):
+        return manifest
+    from kivel.sequences.placed import motion_of_manifest
+
+    motion, asked = motion_of_manifest(manifest), options.changes() if isinstance(options, ChangeOptions) else None
+    clips = []
+    for clip in manifest.clips:
+        by_option = asked is not None and asked.of(clip.name).interpolation == "motion"
+        found, notes = warped_or_faded(clip, motion, asked=by_option)
+        work.note(*notes)
+        clips.append(found)
+    return replace(manifest, clips=tuple(clips))
+
+
+def _names(manifest: Manifest) -> list[str]:
+    return [*(clip.name for clip in manifest.clips), *(group.name for group in manifest.groups)]
+
+
+def _retimed(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifest:
+    """With the changes that a recipe states for its clips, in their order."""
+    if options.retimes:
+        from kivel.making.playback.retimed_clips import retimed
+
+        for one in options.retimes:
+            result = retimed(manifest, one.request())
+            work.note(*result.notes)
+            manifest = result.manifest
+    return manifest
+
+
+def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command: str) -> Rebuilt:
+    """What the manifest beside a page, or a manifest itself, has to say to what a command makes in its place."""
+    path = target and (target if target.suffix == ".json" else manifest_beside(target))
+    if path is None or not path.is_file():
+        return _Nothing(options, work)
+    if _is_as_made(path):
+        return _Nothing(options, work)
+    from kivel.files.manifest.parsing import edited_since_written, read_manifest
+
+    try:
+        old = read_manifest(path)
+    except KivelError:
+        return _Nothing(options, work)  # it is refused, or replaced as any other file is
+    if old.made and old.made.command != command:
+        return _Nothing(options, work)
+    edited = edited_since_written(path)
+    if edited and not options.values.get("force"):
+        raise RebuildError(
+            f"was edited by hand; pass {option('force', True)} to make it again: what was set on its clips and pivots "
+            "stays, other edits are lost",
+            where=shown(path),
+        )
+    return Rebuilt(path, old, options, work, edited=edited)
+
+
+def _is_as_made(path: Path) -> bool:
+    """Whether there is nothing to keep: as it mostly is, and then its models need not be loaded."""
+
+    try:
+        return is_as_made(file_bytes(path, most=_MOST_BYTES))
+    except KivelError:
+        return False  # it will be refused, with the reason

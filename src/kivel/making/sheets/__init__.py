@@ -1,0 +1,1 @@
+"""Frames laid out on pages: sheets, atlases, and plans of them."""

@@ -1,0 +1,352 @@
+"""Sheets: frames in equal cells on pages, with their manifest."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Literal
+
+from kivel.core.errors import option
+from kivel.core.layout.page import LayoutError, PageRule
+from kivel.core.layout.sheet_plan import plan_sheet
+from kivel.core.layout.spacing import Spacing
+from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.pixels import Size
+from kivel.core.wording import counted
+from kivel.files.manifest.model import Manifest
+from kivel.files.manifest.names import manifest_beside
+from kivel.making.options.sheet_options import SheetOptions
+from kivel.making.playback.manifests import kept_keys, made_by
+from kivel.making.playback.rebuilt import rebuilt_at
+from kivel.making.sheets.fewer_colours import maps_in_few_colours
+from kivel.making.sheets.layouts import (
+    add_manifest,
+    all_frames,
+    all_groups,
+    gathered,
+    images_of,
+    page_store,
+    pivoted,
+    regathered,
+    stated_clips,
+    step_of,
+)
+from kivel.making.sheets.pages import PageGround, PageLook, check_page, put_pages, whole_frame
+from kivel.making.sheets.sheet_again import sheet_again
+from kivel.making.sheets.sheet_cells import frame_place, grid_info, place_in_cells, scaled_alike, scaled_to_cell
+from kivel.sequences.clips import ClipSet, stated_holds
+from kivel.sequences.named_clips import clips_of, row_clips
+from kivel.sequences.sequence import common_alpha, require_straight
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from kivel.core.layout.placement import Placement
+    from kivel.core.layout.sheet_plan import SheetRequest
+    from kivel.core.pixels.pixels import Pixels, Size
+    from kivel.core.playback.clip import Clip
+    from kivel.files.images import FrameSource
+    from kivel.files.manifest.model import GridInfo, Manifest
+    from kivel.files.output_set import Written
+    from kivel.making.sheets.layouts import Gathered
+    from kivel.making.sheets.pages import PageGround
+    from kivel.making.work import Work
+    from kivel.sequences.clips import ClipSet
+    from kivel.sequences.made_motion import MotionMade
+    from kivel.sequences.map_frames import MapFrames
+    from kivel.sequences.sequence import FrameSequence
+
+__all__ = ["SheetMade", "cells_for", "make_sheet"]
+
+
+class SheetMade(NamedTuple):
+    """A sheet: the files and what became of each, its manifest, and the number of the first frame that was put there.
+
+    `images` are its pages by name where nothing was written. `motion` is the map of motion, if one was asked for.
+    """
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    first: int
+    notes: tuple[str, ...]
+    images: dict[str, Pixels]
+    motion: MotionMade | None = None
+
+
+class SheetLayout(NamedTuple):
+    """Frames and maps, where each lies on which page, in which row and column, and what is under them.
+
+    `replaces` is a file of which all is there again.
+    """
+
+    frames: list[FrameSource]
+    maps: list[MapFrames]
+    pages: tuple[Size, ...]
+    placements: tuple[Placement, ...]
+    places: list[tuple[int, int]]
+    grid: GridInfo | None
+    ground: PageGround
+    replaces: Path | None = None
+
+
+class Cells(NamedTuple):
+    """Frames and maps as they lie in cells of one size; `columns` where a page to be fitted settles that."""
+
+    frames: list[FrameSource]
+    maps: list[MapFrames]
+    cell: Size
+    columns: int | None = None
+
+
+def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
+    """Make a sheet, or add to one.
+
+    Raises
+    ------
+    KivelError
+        What the options, the sources, the layout or the disk do not allow; nothing is written then.
+    """
+    if options.into:
+        from kivel.making.sheets.sheet_into import sheet_into
+
+        return sheet_into(options, work)
+
+    with options.output_set(work) as out:
+        if options.out:
+            out.check(options.target)
+        found = gathered(options, work, keep_float=options.keeps_float, stated=options.states_layout)
+        if options.fit_page and options.fit_by == "thin":
+            found = _thinned(options, work, found, options.fit_page)
+        out.reads(found.files())
+        if options.out:
+            out.check(options.target)
+        premultiplied = common_alpha(found.sequences)
+        clips = stated_clips(options, work, clips_of(found.sequences, options.timing, options.clip_requests()))
+        extra, notes = kept_keys(found.sequences)
+        work.note(*notes)
+        # before cells are counted: this changes how many frames there are
+        found, clips = _other_frames(options, work, found, clips)
+        motion = None
+        if options.motion:
+            from kivel.making.sheets.sheet_motion import with_motion
+
+            found, clips, motion = with_motion(options, work, found, clips)
+        layout = _as_before(options, work, found) or _planned(options, work, found)
+        for page in layout.pages:
+            check_page(page, layout.maps)
+        if layout.replaces and options.out and layout.replaces.resolve() == options.target.resolve():
+            out.may_replace(options.target)
+        if options.row_clips:
+            clips = stated_clips(options, work, _row_clips(options, found.sequences, layout))
+        clips = clips._replace(groups=all_groups(clips, options))
+        rebuilt = rebuilt_at(options, work, options.target if options.out else None, "sheet")
+        clips = rebuilt.clips(clips, [frame.name for frame in layout.frames])
+        maps, reduced = maps_in_few_colours(
+            options, work, layout.maps, premultiplied=premultiplied, jobs=options.threads
+        )
+        look = PageLook(options.skirt, options.skirt_wrap, premultiplied, layout.ground)
+        store = page_store(options, out, len(layout.pages), work, "sheet")
+        with work.progress("reading frames", len(layout.frames) * len(layout.maps)) as advance:
+            pages = put_pages(
+                store, layout.pages, maps, layout.placements, look,
+                load=whole_frame, jobs=options.threads, advance=advance,
+            )  # fmt: skip
+        work.note(*(one.note() for one in reduced))
+        manifest = Manifest(
+            pages=pages,
+            grid=layout.grid,
+            frames=tuple(map(frame_place, layout.frames, layout.placements)),
+            clips=clips.clips,
+            groups=clips.groups,
+            made=made_by("sheet", options, manifest_beside(options.target)),
+            extra=dict(extra),
+        )
+        manifest = rebuilt.manifest(manifest)
+        work.note(*add_manifest(options, out, manifest, store))
+    return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store), motion)
+
+
+def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
+    """The layout of the sheet that the frames were sliced from, unless one is stated."""
+
+    if len(found.sequences) > 1 or options.states_layout:
+        return None
+    (sequence,) = found.sequences
+    again = sheet_again(options, work, sequence, found.maps)
+    if again is None:
+        return None
+    frames = pivoted(options, found.sequences, list(sequence.frames))
+    places = [(place.page * again.pages[0].h + place.rect.y, place.rect.x) for place in again.placements]
+    return SheetLayout(
+        frames, found.maps, again.pages, again.placements, places, again.grid, again.ground, again.unchanged
+    )
+
+
+def _planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
+    """A grid of cells that hold the frames."""
+
+    cells = cells_for(options, work, found)
+    frames = pivoted(options, found.sequences, cells.frames)
+    request = options.request(len(found.sequences), step_of(cells.maps))
+    if cells.columns:
+        request = request._replace(columns=cells.columns, rule=PageRule(exact=options.fit_page))
+    else:
+        request = _in_the_same_grid(options, work, found, request)
+    plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
+    if plan.pages > 1 and plan.grid.capacity == 1 and options.page_limit:
+        twice = Size(2 * plan.grid.cell.w + plan.grid.gap.x, plan.grid.cell.h)
+        more = Size(twice.w + 2 * plan.grid.margin.x, twice.h + 2 * plan.grid.margin.y)
+        work.note(f"each page holds one frame; {option('page-limit', more)} would hold two of {cells.cell} px")
+    if plan.grid.cell != cells.cell:
+        grown = f"cells grow from {cells.cell} to {plan.grid.cell} px"
+        work.note(f"{grown}, so that each begins on a mip texel of its own")
+    placements = tuple(place_in_cells(frames, plan, options.align, step=step_of(cells.maps)))
+    corners = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
+    return SheetLayout(
+        frames,
+        cells.maps,
+        (plan.page,) * plan.pages,
+        placements,
+        [(page * plan.page.h + cell.y, cell.x) for page, cell in corners],
+        grid_info(plan, skirt=options.skirt),
+        PageGround(),
+    )
+
+
+def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, request: SheetRequest) -> SheetRequest:
+    """Of frames that were sliced from a grid and are not as many any more: as many to a line, as far apart."""
+
+    sheet = found.sequences[0].sheet if len(found.sequences) == 1 else None
+    grid = sheet.origin.grid if sheet else None
+    if sheet is None or grid is None or options.states_layout:
+        return request
+    spacing = Spacing(max(grid.gap), max(grid.margin))
+    request = request._replace(spacing=spacing, fill=grid.fill)
+    which = "frames or maps do not fit where they were sliced" if sheet.cuts else "not all the frames that were sliced"
+    if grid.fill == "down":
+        work.note(f"{which}: in {counted(grid.rows, 'row')}, as they were")
+        return request._replace(rows=grid.rows)
+    work.note(f"{which}: in {counted(grid.columns, 'column')}, as they were")
+    return request._replace(columns=grid.columns)
+
+
+def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size | None = None) -> Cells:
+    """The frames as they lie in cells, scaled where that is asked for, and the maps likewise.
+
+    Cells are as large as `cell` says, else as the options do, else as the largest frame.
+    """
+
+    frames = list(all_frames(found.sequences))
+    if options.fit_page:
+        return _fitting(options, work, found, frames, options.fit_page)
+    cell = cell or options.cell or _largest(frames)
+    if options.scale_to_cell:
+        return _scaled(options, work, found, frames, cell)
+    sizes = list(dict.fromkeys(sequence.frames[0].size for sequence in found.sequences))
+    if len(sizes) > 1:
+        work.note(f"frames of {', '.join(map(str, sizes))} px share cells of {cell}")
+    return Cells(frames, found.maps, cell)
+
+
+def _largest(frames: list[FrameSource]) -> Size:
+
+    return Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
+
+
+_SETS_TIMES = ("holds", "length", "speed", "pace", "order")
+"""Options by which a clip lasts as they say."""
+
+
+def _thinned(options: SheetOptions, work: Work, found: Gathered, page: Size) -> Gathered:
+    """As many frames of each sequence as fit the page, evenly spaced; they last as long as all did."""
+    from kivel.core.layout.choices import thinned_lengths
+    from kivel.making.frames.resampled_frames import thinned
+
+    request = options.request(len(found.sequences), step_of(found.maps))
+    lengths = [len(sequence.frames) for sequence in found.sequences]
+    cell = _largest(list(all_frames(found.sequences)))
+    kept = thinned_lengths(lengths, cell, page, request)
+    if kept is None:
+        raise LayoutError(f"not even one frame of {cell} px fits a page of {page}; pass {option('fit-by', 'scale')}")
+    if kept == lengths:
+        work.note(f"all {sum(lengths)} frames fit {page} as they are")
+        return found
+    timing = [options.timing(sequence.stem) for sequence in found.sequences]
+    parts = [
+        thinned(sequence, count, one_shot=said.repeat not in (None, "forever"))
+        for sequence, count, said in zip(found.sequences, kept, timing, strict=True)
+    ]
+    stated = any(options.given(name) for name in _SETS_TIMES)
+    for part, before, said in zip(parts, lengths, timing, strict=True):
+        numbers = ", ".join(str(number) for number in part.numbers)
+        lasting = "as long as before" if said.says_nothing and not stated else "at the times that are given"
+        work.note(f"{part.stem}: {len(part.frames)} of {before} frames, {lasting}: {numbers}")
+    work.note(*(note for part in parts for note in part.notes))
+    return regathered(parts)
+
+
+def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[FrameSource], page: Size) -> Cells:
+    """The frames in the largest cells with which all fit the page; never larger than they are."""
+    from kivel.core.layout.choices import largest_cell
+
+    step = step_of(found.maps)
+    request = options.request(len(found.sequences), step)
+    lengths = [len(sequence.frames) for sequence in found.sequences]
+    whole = _largest(frames)
+    fitting = largest_cell(lengths, whole, page, request, step=step)
+    if fitting is None:
+        raise LayoutError(f"{len(frames)} frames do not fit a page of {page} px at any size; make it larger")
+    if fitting.cell.w < whole.w or fitting.cell.h < whole.h:
+        return _scaled(options, work, found, frames, fitting.cell, within=whole)._replace(columns=fitting.columns)
+    plan = plan_sheet(lengths, whole, request._replace(columns=fitting.columns))
+    work.note(f"{len(frames)} frames fit {page} as they are; cells of {fitting.cell} would")
+    return Cells(frames, found.maps, whole, plan.grid.columns)
+
+
+def _scaled(
+    options: SheetOptions,
+    work: Work,
+    found: Gathered,
+    frames: list[FrameSource],
+    cell: Size,
+    *,
+    within: Size | None = None,
+) -> Cells:
+    """The frames scaled to the cell; with a size `within` which they lie, all by the share that it needs."""
+
+    sizes = scaled_alike(frames, within, cell, step_of(found.maps)) if within else scaled_to_cell(frames, cell)
+    scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
+    changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
+    if changes:
+        for sequence in found.sequences:
+            require_straight(sequence, option("fit-page" if within else "scale-to-cell"))
+        work.note(f"frames scaled to the cell ({options.scale_to_cell or 'smooth'}): {', '.join(changes)} px")
+    how: Literal["nearest"] | None = "nearest" if options.scale_to_cell == "nearest" else None
+    return Cells(scaled, [one.resized(sizes, how) for one in found.maps], cell)
+
+
+def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: ClipSet) -> tuple[Gathered, ClipSet]:
+    """More frames between those that there are, or each picture once, that play as was asked for."""
+    if not (options.inbetween or options.fold):
+        return found, clips
+    from kivel.making.sheets.other_frames import Playable, blended_between, each_picture_once
+
+    playable = Playable(found, clips.clips)
+    if options.inbetween:
+        for sequence in found.sequences:
+            require_straight(sequence, option("inbetween"))
+        before = playable.frames
+        playable = blended_between(playable, options.inbetween)
+        blended = counted(playable.frames - before, "blended frame")
+        work.note(f"{blended} between {before}, premultiplied, in linear light; holds are divided")
+    if options.fold:
+        with work.progress("comparing frames", playable.frames) as advance:
+            mirror = options.fold == "alternate"
+            playable, notes = each_picture_once(playable, mirror=mirror, jobs=options.threads, advance=advance)
+        work.note(*notes)
+    return playable.found, clips._replace(clips=playable.clips)
+
+
+def _row_clips(options: SheetOptions, sequences: list[FrameSequence], layout: SheetLayout) -> ClipSet:
+
+    holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
+    found: tuple[Clip, ...] = row_clips(options.row_clips, layout.places, holds, options.timing)
+    return ClipSet(found)
