@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 
 import kivel
-from kivel.cli.demo import DemoOptions
+from kivel.cli.demo_options import DemoOptions
 from kivel.core.errors import UsageError, spelled
 from kivel.core.prepare.steps import parse_step
 from kivel.making.commands import COMMANDS, command

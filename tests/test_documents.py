@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from kivel.cli.arguments import given
-from kivel.cli.demo import DemoOptions
+from kivel.cli.demo_options import DemoOptions
 from kivel.cli.main import ALL_COMMANDS, _parser
 from kivel.demo import drawn
 from kivel.making.commands import command

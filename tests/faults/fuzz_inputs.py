@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import copy
 import io
 import json
 import random
@@ -197,6 +198,11 @@ def _xml_mutated(content: bytes, chance: random.Random) -> bytes:
     return '"'.join(texts).encode("utf-8", "surrogatepass")
 
 
+def _odd(chance: random.Random) -> Any:
+    """A value that is out of place; its own copy, since what is mutated again may hold it."""
+    return copy.deepcopy(chance.choice(_ODD))
+
+
 def _odd_text(chance: random.Random) -> str:
     value = chance.choice(_ODD)
     return value.replace('"', "") if isinstance(value, str) else str(value)
@@ -212,7 +218,7 @@ def json_mutated(content: Any, chance: random.Random) -> Any:
         holder, key = chance.choice(places)
         match chance.randrange(7):
             case 0 | 1 | 2:
-                holder[key] = chance.choice(_ODD)
+                holder[key] = _odd(chance)
             case 3:
                 del holder[key]
             case 4:
@@ -223,9 +229,9 @@ def json_mutated(content: Any, chance: random.Random) -> Any:
                 holder[key] += chance.choice((-1, 1, 10, 1000, 10**9))
             case _:
                 if isinstance(holder, dict):
-                    holder[_odd_text(chance)] = chance.choice(_ODD)
+                    holder[_odd_text(chance)] = _odd(chance)
                 else:
-                    holder.insert(key, chance.choice(_ODD))
+                    holder.insert(key, _odd(chance))
     return content
 
 

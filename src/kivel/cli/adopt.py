@@ -13,16 +13,7 @@ if TYPE_CHECKING:
     from kivel.making.cutting.handled_sheets import HandledSheets
     from kivel.making.options.adopt_options import AdoptOptions
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel adopt beetle.png --row-clips walk,run,rest --fps 10
-      a sheet from elsewhere gets a manifest beside it, a clip for each row; retime, preview and trace work on it then
-
-  kivel adopt shed.png --regions shed.regions.toml
-      an irregular sheet, by named rectangles that are yours to edit
-"""
+__all__ = ["show"]
 
 
 def show(made: HandledSheets, options: AdoptOptions, report: Report) -> int:

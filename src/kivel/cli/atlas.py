@@ -11,16 +11,7 @@ if TYPE_CHECKING:
     from kivel.making.options.atlas_options import AtlasOptions
     from kivel.making.sheets.atlas import AtlasFigures, AtlasMade
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel atlas props/ -o props.png --pow2
-      sixty props on the smallest page of powers of two that was found to hold them
-
-  kivel atlas moth/ "lantern/lantern_#.png" -o night.png --turn --page-limit 1024x1024 --pages together
-      two sequences, quarter turns allowed, frames of one folder on one page
-"""
+__all__ = ["show"]
 
 
 def show(made: AtlasMade, options: AtlasOptions, report: Report) -> int:

@@ -2,29 +2,24 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report, files_as_json
+from kivel.cli.streams import flush
+from kivel.core.errors import KivelError
 from kivel.core.wording import counted, first_few
+from kivel.making.work import Work
+from kivel.recipe.build import make_build
+from kivel.recipe.watching import changes
+from kivel.views.rows import json_text
 
 if TYPE_CHECKING:
     from kivel.recipe.build import BuildMade
     from kivel.recipe.build_options import BuildOptions
     from kivel.recipe.runner import Outcome
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel build
-      make all that kivel.toml says, as far as it changed since it was made
-
-  kivel build burst --why burst
-      what changed, or that nothing did
-
-  kivel build "lantern*" --dry-run
-      what would be made of the things by these names
-"""
+__all__ = ["show"]
 
 
 def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
@@ -36,13 +31,6 @@ def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
 
 def _watch(options: BuildOptions, report: Report) -> int:
     """Until Ctrl-C, which is how it ends; what cannot be built is told, and waits for the next change."""
-    from pathlib import Path
-
-    from kivel.cli.streams import flush
-    from kivel.core.errors import KivelError
-    from kivel.making.work import Work
-    from kivel.recipe.build import make_build
-    from kivel.recipe.watching import changes
 
     begun = False
     try:
@@ -66,8 +54,6 @@ def _watch(options: BuildOptions, report: Report) -> int:
 
 def _show_made(made: BuildMade, options: BuildOptions, report: Report) -> int:
     if made.schema is not None:
-        from kivel.views.rows import json_text
-
         for line in [] if report.as_json else json_text(made.schema, indent=2).splitlines():
             report.line(line)
         report.plain_document(made.schema)

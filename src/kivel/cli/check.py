@@ -7,26 +7,17 @@ from typing import TYPE_CHECKING
 
 from kivel import __version__
 from kivel.cli.report import Report, files_as_json
+from kivel.core.checks.findings import CODES, explained
+from kivel.core.errors import spelled
 from kivel.core.wording import counted
+from kivel.files.formats.sarif_files import sarif_text
 
 if TYPE_CHECKING:
     from kivel.core.checks.findings import Finding
     from kivel.making.checking.check import CheckMade
     from kivel.making.options.check_options import CheckOptions
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel check moth.kivel.json vane/
-      what would go wrong in the engine, the gravest first; exit code 1 if there are errors
-
-  kivel check moth.kivel.json --plays moth/ --look difference.png
-      proof that the sheet shows what its frames show, at their exact times; or the first difference
-
-  kivel check orchard-pack/ --profile tiles.toml --on moth.kivel.json
-      what is missing, misnamed or stale in a pack; kivel check --codes explains every code
-"""
+__all__ = ["show"]
 
 
 def show(made: CheckMade, options: CheckOptions, report: Report) -> int:
@@ -42,8 +33,6 @@ def show(made: CheckMade, options: CheckOptions, report: Report) -> int:
         }
     )
     if options.format == "sarif" and not report.as_json:
-        from kivel.files.formats.sarif_files import sarif_text
-
         for line in sarif_text(made.findings, __version__).splitlines():
             report.line(line)
     else:
@@ -70,8 +59,6 @@ def _summary(made: CheckMade) -> str:
 
 
 def _show_codes(name: str, report: Report) -> None:
-    from kivel.core.checks.findings import CODES, explained
-    from kivel.core.errors import spelled
 
     if name == "all":
         width = max(map(len, CODES))

@@ -1,4 +1,4 @@
-"""Draw the art of "Mothlight Orchard", a made-up game, and run a full example on it, printing each command."""
+"""`kivel demo`: the art drawn, and a full example run on it."""
 
 from __future__ import annotations
 
@@ -10,11 +10,18 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from kivel.cli.arguments import add_options, command_line, given
+from kivel.cli.arguments import command_line, given
+from kivel.cli.demo_options import DemoOptions
 from kivel.cli.report import Report, files_as_json
-from kivel.making.options.groups.output_options import WritingOptions
-from kivel.making.options.option import Option
-from kivel.making.options.value_kinds import PATH
+from kivel.cli.telling import run_command
+from kivel.demo.art import demo_art
+from kivel.demo.example import EXAMPLE, WHERE_TO_LOOK
+from kivel.demo.recipe_text import RECIPE_TEXT, edited
+from kivel.files.png.write import encode_png
+from kivel.files.threads import in_order
+from kivel.making.commands import command
+from kivel.making.work import Work
+from kivel.recipe.recipe_file import RECIPE
 
 if TYPE_CHECKING:
     from kivel.demo.art import Drawing
@@ -22,37 +29,10 @@ if TYPE_CHECKING:
     from kivel.files.output_set import OutputSet, Written
     from kivel.making.work import Work
 
-__all__ = ["DemoOptions", "add_arguments", "run"]
-
-_EXAMPLES = """\
-examples:
-  kivel demo
-      draw and run everything in ./mothlight-orchard
-
-  kivel demo try/orchard --json
-      the same elsewhere, for a script: the files and the commands that ran
-"""
-
-_FOLDER = "mothlight-orchard"
-
-
-class DemoOptions(WritingOptions):
-    """Where the demo goes."""
-
-    folder: Option[str] = Option(PATH, "where", default=_FOLDER, form="DIR", shown=f"./{_FOLDER}", positional=True)
-    force = WritingOptions.force.but(help="overwrite files there that were edited")
-    dry_run = WritingOptions.dry_run.but(direct=True)
-
-
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    parser.description = __doc__
-    parser.epilog = _EXAMPLES
-    add_options(parser, DemoOptions)
+__all__ = ["run"]
 
 
 def run(args: argparse.Namespace, report: Report) -> int:
-    from kivel.demo.example import EXAMPLE, WHERE_TO_LOOK
-    from kivel.making.work import Work
 
     options = DemoOptions.of(given(args), door="command")
     folder = Path(options.folder)
@@ -81,17 +61,11 @@ def run(args: argparse.Namespace, report: Report) -> int:
 
 
 def _written(step: ExampleStep) -> str:
-    from kivel.making.commands import command
 
     return command_line(step.command, command(step.command).options, step.options)
 
 
 def _draw_all(options: DemoOptions, work: Work, folder: Path) -> tuple[Written, ...]:
-    from kivel.demo.art import demo_art
-    from kivel.demo.recipe_text import RECIPE_TEXT
-    from kivel.files.png.write import encode_png
-    from kivel.files.threads import in_order
-    from kivel.recipe.recipe_file import RECIPE
 
     def encoded(drawing: Drawing) -> dict[str, bytes]:
         return {path: b"".join(encode_png(image, compress="small")) for path, image in drawing().items()}
@@ -117,8 +91,6 @@ def _may_replace(out: OutputSet, path: Path) -> None:
 @cache
 def _edited() -> dict[str, bytes]:
     """The files that the demo changes, as they are then."""
-    from kivel.demo.recipe_text import edited
-    from kivel.files.png.write import encode_png
 
     return {
         one.path: one.text.encode() if one.image is None else b"".join(encode_png(one.image, compress="small"))
@@ -135,8 +107,6 @@ def _edit(options: DemoOptions, work: Work) -> None:
 
 def _run(step: ExampleStep, options: DemoOptions, report: Report) -> None:
     """A step, as the command line would run it; what it says is part of what the demo says."""
-    from kivel.cli.running import run_command
-    from kivel.making.commands import command
 
     more: dict[str, Any] = {"jobs": options.jobs, "max-pixels": options.max_pixels}
     if options.force and "force" in command(step.command).options.declared():

@@ -7,30 +7,18 @@ from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted
+from kivel.making.options.export_options import FEATURES, TARGETS
+from kivel.views.tables import add_row, plain_table
 
 if TYPE_CHECKING:
     from kivel.making.exports.export import ExportMade
     from kivel.making.options.export_options import ExportOptions
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel export moth.kivel.json -o moth.json
-      every frame's rectangle, texture coordinates and pivot, and each clip's steps with their times
-
-  kivel export moth.kivel.json lantern.kivel.json --profile tiles.toml -o pack/
-      a whole pack, as a profile of yours says (kivel profile new): images, and files from templates; --diff looks first
-
-  kivel export night.kivel.json --clip moth -o night.h --origin bottom --half-texel --clock 60
-      the same as constants for C and C++, coordinates from the bottom left, holds in sixtieths of a second
-"""
+__all__ = ["show"]
 
 
 def _list(report: Report) -> None:
     """Each target with its forms; then what becomes of what a clip or a sheet may have."""
-    from kivel.making.options.export_options import FEATURES, TARGETS
-    from kivel.views.tables import add_row, plain_table
 
     for name, target in TARGETS.items():
         report.line(f"{name:6}  {target.about} ({', '.join(target.suffixes)})")

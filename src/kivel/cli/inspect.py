@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report
 from kivel.cli.streams import say
+from kivel.views.inspection_tables import clip_table, group_table, page_table, series_table, summary_table
 
 if TYPE_CHECKING:
     from rich.table import Table
@@ -15,16 +16,7 @@ if TYPE_CHECKING:
     from kivel.sequences.choosing import ListedSeries
     from kivel.sequences.inspection import PageCheck
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel inspect "vane/vane_#.png"
-      a long render: are all frames there, of one size, with the alpha they should have?
-
-  kivel inspect spore.kivel.json --chart spore-chart.png
-      a sheet: is its image what the manifest says? and a picture of how its frames change, and where they wander
-"""
+__all__ = ["show"]
 
 
 def show(made: InspectMade, _: InspectOptions, report: Report) -> int:
@@ -50,7 +42,6 @@ def show(made: InspectMade, _: InspectOptions, report: Report) -> int:
 
 
 def _list_series(made: InspectMade, report: Report) -> int:
-    from kivel.views.inspection_tables import series_table
 
     if not report.is_silent:
         report.line(f"{len(made.series)} series; inspect one of them: --series NAME, or its pattern")
@@ -76,7 +67,6 @@ def _page(page: PageCheck) -> dict[str, object]:
 
 
 def _tables(made: InspectMade) -> list[Table]:
-    from kivel.views.inspection_tables import clip_table, group_table, page_table, summary_table
 
     inspection = made.inspection
     tables = [summary_table(inspection)] if inspection else []

@@ -6,27 +6,18 @@ from typing import TYPE_CHECKING, Any
 
 from kivel.cli.frames import report_frames
 from kivel.cli.report import Report
+from kivel.views.loop_lines import seam_lines, seam_text, tile_lines, window_lines
 
 if TYPE_CHECKING:
     from kivel.making.frames.loop import LoopMade
     from kivel.making.options.loop_options import LoopOptions
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel loop "vane/vane_#.png" --find 40-70
-      does the turntable close? and which 40 to 70 frames of it would loop best?
-
-  kivel loop spore/ -o spore-loop/ --close 8
-      a burst that begins anew while the last of it fades: the end cross-faded into the start
-"""
+__all__ = ["show"]
 
 
 def show(made: LoopMade, options: LoopOptions, report: Report) -> int:
     if made.seam is None:
         return _show_tiles(made, report)
-    from kivel.views.loop_lines import seam_lines, seam_text, window_lines
 
     found: dict[str, Any] = {
         "seam": made.seam._asdict(),
@@ -49,7 +40,6 @@ def show(made: LoopMade, options: LoopOptions, report: Report) -> int:
 
 
 def _show_tiles(made: LoopMade, report: Report) -> int:
-    from kivel.views.loop_lines import tile_lines
 
     for line in tile_lines([tile.source for tile in made.tiles], [tile.seam for tile in made.tiles]):
         report.line(line)

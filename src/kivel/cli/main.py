@@ -8,6 +8,8 @@ import os
 import sys
 
 from kivel import __version__
+from kivel.cli.hints import help_line
+from kivel.core.suggestions import did_you_mean
 from kivel.making.commands import COMMANDS as MAKING
 
 TYPE_CHECKING = False  # typing itself takes a tenth of the time to --help
@@ -16,7 +18,7 @@ if TYPE_CHECKING:
     from re import Match
     from typing import NoReturn
 
-__all__ = ["ALL_COMMANDS", "help_line", "main", "program"]
+__all__ = ["ALL_COMMANDS", "main", "program"]
 
 ALL_COMMANDS = {"demo": "draw demo art and run a full example on it", **MAKING}
 
@@ -71,14 +73,7 @@ def _unknown(words: Sequence[str], options: Sequence[str]) -> str:
     word = words[0].partition("=")[0]
     if not word.startswith("-"):
         return f"{words[0]!r} is one word too many; quote what belongs together"
-    return f"there is no option {word}{_meant(word, options)}"
-
-
-def _meant(word: str, words: Sequence[str]) -> str:
-    from difflib import get_close_matches
-
-    close = get_close_matches(word, words, n=1)
-    return f"; did you mean {close[0]}?" if close else ""
+    return f"there is no option {word}{did_you_mean(word, options)}"
 
 
 _IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
@@ -91,7 +86,7 @@ _IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
 
 
 def _no_command(word: str) -> str:
-    return f"there is no command {word!r}{_meant(word, list(ALL_COMMANDS))}"
+    return f"there is no command {word!r}{did_you_mean(word, ALL_COMMANDS)}"
 
 
 class _Parser(argparse.ArgumentParser):
@@ -138,11 +133,6 @@ class _PrintScript(argparse.Action):
 
         say(script(str(values)))
         parser.exit()
-
-
-def help_line(prog: str) -> str:
-    """Where to look on."""
-    return f"{prog} --help shows what there is"
 
 
 def _parser(words: Sequence[str]) -> _Parser:

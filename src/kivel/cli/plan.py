@@ -4,8 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from kivel.cli.arguments import command_line
 from kivel.cli.report import Report
+from kivel.core.layout.memory import FORMATS, texture_bytes
 from kivel.core.wording import counted
+from kivel.making.options.resample_options import ResampleOptions
+from kivel.making.options.sheet_options import SheetOptions
+from kivel.making.sheets.plan import WHY
+from kivel.views.plan_tables import layout_table, memory_table, motion_table
 
 if TYPE_CHECKING:
     from kivel.core.layout.choices import LargestCell, WorthHaving
@@ -13,24 +19,10 @@ if TYPE_CHECKING:
     from kivel.making.options.plan_options import PlanOptions
     from kivel.making.sheets.plan import PlanMade
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel plan spore/
-      the sheets that forty frames could make, what they waste, and their memory in five formats
-
-  kivel plan "vane/vane_#.png" --page 2048x2048 --gap 2
-      also the largest cell in which all frames fit that page, and what to do for half of it
-
-  kivel plan smoke/ --motion --error 15
-      how few of 64 frames will do when players warp between them, and how many it takes to fade as well
-"""
+__all__ = ["show"]
 
 
 def show(made: PlanMade, options: PlanOptions, report: Report) -> int:
-    from kivel.making.sheets.plan import WHY
-    from kivel.views.plan_tables import layout_table, memory_table, motion_table
 
     report.line(f"{made.name}: {counted(made.frames, 'frame')} of {made.size} px")
     report.line("")
@@ -82,8 +74,6 @@ def _enough(made: PlanMade, options: PlanOptions) -> list[str]:
     said = f"at most {options.error:g}: {counted(with_motion, 'frame')} with motion, {faded} without"
     if with_motion == made.frames:
         return [f"{said}; all of them, so that no motion is needed"]
-    from kivel.cli.arguments import command_line
-    from kivel.making.options.resample_options import ResampleOptions
 
     given: dict[str, Any] = {"sources": list(options.sources), "out": f"{made.name}-{with_motion}"}
     given |= {"count": str(with_motion), "motion": "True"}
@@ -117,8 +107,6 @@ def _about(length: int) -> str:
 
 def _typed(given: dict[str, list[str]]) -> str:
     """The command to paste."""
-    from kivel.cli.arguments import command_line
-    from kivel.making.options.sheet_options import SheetOptions
 
     return command_line(
         "sheet", SheetOptions, {name: texts if name == "sources" else texts[0] for name, texts in given.items()}
@@ -159,7 +147,6 @@ def _against(frame: Size, cell: Size) -> str:
 
 
 def _document(one: WorthHaving, frame: Size) -> dict[str, Any]:
-    from kivel.core.layout.memory import FORMATS, texture_bytes
 
     plan = one.plan
     return {

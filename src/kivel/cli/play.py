@@ -8,7 +8,15 @@ from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report
+from kivel.cli.screen import Screen
+from kivel.core.pixels.compose import over, to_8_bits
+from kivel.core.pixels.pixels import Size
+from kivel.core.playback.following import Chain
+from kivel.core.playback.schedule import Picture
 from kivel.core.wording import printable
+from kivel.sequences.between_frames import motion_for
+from kivel.views.pictures import picture_pixels
+from kivel.views.terminal import half_blocks, scaled_to_window
 
 if TYPE_CHECKING:
     from kivel.cli.screen import Screen
@@ -20,16 +28,8 @@ if TYPE_CHECKING:
     from kivel.making.options.play_options import PlayOptions
     from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["EXAMPLES", "before", "show"]
+__all__ = ["before", "show"]
 
-EXAMPLES = """\
-examples:
-  kivel play moth.kivel.json
-      the moth as its manifest says; space stops it, arrows go from step to step
-
-  kivel play "vane/vane_#.png" --fps 24 --speed 1/2
-      a folder's frames, at half their speed
-"""
 
 _KEYS = "space pause   left right step   + - speed   tab next clip   l leave loop   r restart   q quit"
 _PATIENCE = 0.25
@@ -43,13 +43,11 @@ _SLOWEST, _FASTEST = Fraction(1, 64), Fraction(64)
 
 def before() -> None:
     """Before anything is read: is there a terminal to play in?"""
-    from kivel.cli.screen import Screen
 
     Screen()
 
 
 def show(made: PlayMade, options: PlayOptions, _: Report) -> int:
-    from kivel.cli.screen import Screen
 
     playing = _Playing(made.sequence, made.clips, options.speed, options.backdrop, options.show)
     with Screen() as screen:
@@ -163,7 +161,6 @@ class _Playing:
         return [*self._drawn[key], *(line[: columns - 1] for line in below)][:lines]
 
     def _picture(self, now: Fraction) -> Picture:
-        from kivel.core.playback.schedule import Picture
 
         player, _, moment = self._chain.at(now)
         if not moment.weight:
@@ -173,11 +170,6 @@ class _Playing:
         return Picture(moment.frame, moment.following, weight) if weight else Picture(moment.frame)
 
     def _pictured(self, picture: Picture, clip: Clip, columns: int, lines: int) -> list[str]:
-        from kivel.core.pixels.compose import over, to_8_bits
-        from kivel.core.pixels.pixels import Size
-        from kivel.sequences.between_frames import motion_for
-        from kivel.views.pictures import picture_pixels
-        from kivel.views.terminal import half_blocks, scaled_to_window
 
         image = to_8_bits(picture_pixels(picture, self._frames, self._show, motion_for(clip, self._maps)))
         image = scaled_to_window(image, Size(columns, 2 * lines))
@@ -198,6 +190,5 @@ class _Playing:
 
 
 def _chain(clip: Clip, clips: list[Clip]) -> Chain:
-    from kivel.core.playback.following import Chain
 
     return Chain(clip, clips)

@@ -8,24 +8,15 @@ from typing import TYPE_CHECKING, Any
 
 from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted
+from kivel.making.exports.pack_variables import VARIABLE_HELP
 
 if TYPE_CHECKING:
     from kivel.making.exports.profile import ProfileMade
     from kivel.making.options.profile_options import ProfileOptions
 
-__all__ = ["EXAMPLES", "show"]
+__all__ = ["show"]
 
-EXAMPLES = """\
-examples:
-  kivel profile new tiles.toml --example tiles
-      a profile to fill in, of the demo's tiles; without --example a blank one with every key explained
 
-  kivel profile check tiles.toml --on moth.kivel.json
-      errors with line and key; on a sheet its templates are tried too, and nothing is written
-
-  kivel profile show tiles.toml --on moth.kivel.json
-      what a template may say, with the values of that sheet
-"""
 _WIDEST = 92
 _ONE_OF = {"clip": "clips", "group": "groups", "frame": "frames"}
 
@@ -55,7 +46,6 @@ def show(made: ProfileMade, options: ProfileOptions, report: Report) -> int:
 
 def _variable_lines(variables: dict[str, Any]) -> Iterator[str]:
     """Each name with its value; of lists the first item, the others are alike."""
-    from kivel.making.exports.pack_variables import VARIABLE_HELP
 
     for name, about in VARIABLE_HELP.items():
         yield f"{name:8} {about}"

@@ -14,20 +14,8 @@ if TYPE_CHECKING:
     from kivel.making.frames.resample import ResampleMade
     from kivel.making.options.resample_options import ResampleOptions
 
-__all__ = ["EXAMPLES", "show"]
+__all__ = ["show"]
 
-EXAMPLES = """\
-examples:
-  kivel resample "vane/vane_#.png" -o vane-48/ --count 48 --mix
-      a turntable of 120 frames as 48, each the average of what lies between: motion blur instead of stutter
-
-  kivel resample spore/ -o spore-25/ --count 25 --range 1-32 --one-shot --pace ease-out
-      25 of a burst's first 32 frames, both ends included, close together towards the end
-
-  kivel resample smoke/ -o smoke-16/ --count 16 --motion
-      16 of 64 frames, and a map of motion by which players rebuild those between: nearly as smooth, in a third of
-      the memory
-"""
 
 _SHOWN = 12
 """Mixed frames are many numbers; so many are shown, and all under --json."""

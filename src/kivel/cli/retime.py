@@ -6,27 +6,18 @@ from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted
+from kivel.files.manifest.text import plain_value
+from kivel.views.clip_changes import change_table
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
     from kivel.making.options.retime_options import RetimeOptions
     from kivel.making.playback.retime import RetimeMade
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel retime moth.kivel.json --direction alternate --holds "4,2,2,2,8" --timebase 60 --event 0:flutter
-      to and fro, the ends held longer, an event each time frame 0 begins to show
-
-  kivel retime lantern.kivel.json --clip lantern --stagger 12 --make-group "row=lantern-*" --dry-run
-      twelve lamps at evenly spread phases that do not blink together; shown, and not written
-"""
+__all__ = ["show"]
 
 
 def show(made: RetimeMade, options: RetimeOptions, report: Report) -> int:
-    from kivel.files.manifest.text import plain_value
-    from kivel.views.clip_changes import change_table
 
     report.tables([change_table(made.changes)] if made.changes else [])
     report.written(made.files, {made.files[0].path.name: _described(made.manifest)}, dry_run=options.dry_run)

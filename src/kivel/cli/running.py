@@ -7,41 +7,43 @@ import signal
 import sys
 import warnings
 from collections.abc import Mapping
-from importlib import import_module
 from io import TextIOWrapper
 from types import FrameType
 from typing import Any
 
 from kivel.cli.arguments import add_help, add_options, given
+from kivel.cli.demo_options import ABOUT, DemoOptions
+from kivel.cli.examples import EXAMPLES
+from kivel.cli.hints import help_line
 from kivel.cli.interrupts import was_interrupted
-from kivel.cli.main import help_line
 from kivel.cli.report import Report
+from kivel.cli.step_listing import add_step_listing
 from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints, say
+from kivel.cli.telling import run_command
 from kivel.core.errors import KivelError
 from kivel.core.wording import printable
 from kivel.making.commands import command
-from kivel.making.work import Work
 
-__all__ = ["add_command", "run", "run_command"]
+__all__ = ["add_command", "run"]
 
 _USAGE, _INTERRUPTED = 2, 130
 
 
 def add_command(parser: argparse.ArgumentParser, name: str) -> None:
-    """The arguments of a command. Its module here has `EXAMPLES`, and perhaps more arguments to add."""
-    said = import_module(f"kivel.cli.{name}")
+    """The arguments of a command, and its help. What tells of its result is loaded when there is one."""
+    parser.epilog = EXAMPLES[name]
     if name == "demo":
-        said.add_arguments(parser)
+        parser.description = ABOUT
+        add_options(parser, DemoOptions)
         group = parser.add_argument_group("help")
         group.add_argument("-h", "--help", "--help-all", action="help", help="print this")
     else:
         one = command(name)
         parser.description = one.about.strip()
-        parser.epilog = said.EXAMPLES
         add_options(parser, one.options)
         add_help(parser, one.options)
-        if hasattr(said, "add_more"):
-            said.add_more(parser)
+        if name == "prep":
+            add_step_listing(parser)
     _add_telling(parser)
 
 
@@ -113,29 +115,6 @@ def _told(args: argparse.Namespace, report: Report) -> int:
         return run_command(args.command, given(args), report)
     finally:
         report.stop()
-
-
-def run_command(name: str, given: Mapping[str, Any], report: Report) -> int:
-    """Make what a command makes and tell of it; the exit code.
-
-    Raises
-    ------
-    KivelError
-        What the options, the input or the disk do not allow.
-    """
-    said = import_module(f"kivel.cli.{name}")
-    one = command(name)
-    if hasattr(said, "before"):
-        said.before()
-    options = one.options.of(given, door="command")
-    more = {"advance": said.advance} if hasattr(said, "advance") else {}
-    work = Work(None if hasattr(said, "NOTES_AT_END") else report)
-    try:
-        made = one.run(options, work, **more)
-    finally:
-        report.files += work.files
-    code: int = said.show(made, options, report)
-    return code
 
 
 def _failed(report: Report, line: str, code: int, document: Mapping[str, Any]) -> int:

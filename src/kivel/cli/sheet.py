@@ -15,16 +15,7 @@ if TYPE_CHECKING:
     from kivel.making.options.sheet_options import SheetOptions
     from kivel.making.sheets.sheet import SheetMade
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel sheet moth/ -o moth.png --layout row --fps 12
-      five drawn frames in one row, moth.png and moth.kivel.json
-
-  kivel sheet "vane/vane_#.png" -o vane.png --map-suffix normal=_normal --page-limit 2048x2048 --multiple-of 4
-      a render and its normal map in step, on as many pages as it takes: vane-0.png, vane-0.normal.png, ...
-"""
+__all__ = ["show"]
 
 
 def show(made: SheetMade, options: SheetOptions, report: Report) -> int:

@@ -12,16 +12,7 @@ if TYPE_CHECKING:
     from kivel.making.cutting.handled_sheets import HandledSheets
     from kivel.making.options.slice_options import SliceOptions
 
-__all__ = ["EXAMPLES", "show"]
-
-EXAMPLES = """\
-examples:
-  kivel slice beetle.png -o beetle-frames/
-      a plain image, taken apart by what is seen in it; says how sure that is, and writes nothing when it is not
-
-  kivel slice moth.kivel.json -o moth-frames/
-      every frame of the sheet as its manifest says, with its maps and its timing
-"""
+__all__ = ["show"]
 
 
 def show(made: HandledSheets, options: SliceOptions, report: Report) -> int:

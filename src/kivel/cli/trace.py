@@ -7,21 +7,14 @@ from typing import TYPE_CHECKING
 
 from kivel.cli.report import Report
 from kivel.cli.streams import say
+from kivel.views.rows import json_text, rows_as
 
 if TYPE_CHECKING:
     from kivel.making.options.trace_options import TraceOptions
     from kivel.making.playback.trace import TraceMade
 
-__all__ = ["EXAMPLES", "NOTES_AT_END", "advance", "show"]
+__all__ = ["NOTES_AT_END", "advance", "show"]
 
-EXAMPLES = """\
-examples:
-  kivel trace moth.kivel.json --for 1s
-      which frame begins to show at what time in the first second, with events and cycles
-
-  kivel trace lantern.kivel.json --clip lantern --clock 60 --for 2s --format csv
-      what each rendered frame of a game at 60 a second shows, and which steps it misses
-"""
 
 NOTES_AT_END = True
 """They sum up the rows, and follow them."""
@@ -33,7 +26,6 @@ def advance() -> bool:
 
 
 def show(made: TraceMade, options: TraceOptions, report: Report) -> int:
-    from kivel.views.rows import json_text, rows_as
 
     if report.quiet:
         return 0

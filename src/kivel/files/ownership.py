@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import KivelError
 from kivel.files.images import IMAGE_SUFFIXES
 from kivel.files.manifest.names import SUFFIX, ManifestError
+from kivel.files.manifest.parsing import edited_since_written, read_manifest
+from kivel.files.page_store import page_files, stored_state
 from kivel.files.safety import shown
 
 if TYPE_CHECKING:  # the models are slow to load
@@ -21,7 +23,6 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
 
     One that was adopted is somebody's, whatever knows it.
     """
-    from kivel.files.manifest.parsing import edited_since_written
 
     if path.name.endswith(SUFFIX):
         return not edited_since_written(path)
@@ -33,7 +34,6 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
 
 
 def _adopts(manifest: Path) -> bool:
-    from kivel.files.manifest.parsing import read_manifest
 
     made = read_manifest(manifest, watched=False).made
     return made is not None and made.command == "adopt"
@@ -71,8 +71,6 @@ def knows(manifest: Path, path: Path) -> bool:
 
 
 def _files_at(manifest: Path, path: Path) -> list[MapFile]:
-    from kivel.files.manifest.parsing import read_manifest
-    from kivel.files.page_store import page_files
 
     try:
         return [
@@ -83,7 +81,6 @@ def _files_at(manifest: Path, path: Path) -> list[MapFile]:
 
 
 def _is_as_stated(folder: Path, file: MapFile, max_pixels: int) -> bool:
-    from kivel.files.page_store import stored_state
 
     try:
         return stored_state(folder, file, max_pixels=max_pixels)[1] == file.digest

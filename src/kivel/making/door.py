@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import difflib
 import inspect
 from collections.abc import Callable, Iterable
 from typing import Any
 
 from kivel.core.errors import KivelError, UsageError
+from kivel.core.suggestions import did_you_mean
 from kivel.making.commands import Command, command
 from kivel.making.options.option import Option
 from kivel.making.work import Watch, Work
@@ -43,8 +43,7 @@ def _named(keywords: dict[str, Option[Any]], options: dict[str, Any]) -> dict[st
     """Values by the names of options; a keyword that no option has is refused."""
     for word in options:
         if word not in keywords:
-            close = difflib.get_close_matches(word, keywords, n=1)
-            raise UsageError(f"there is no option {word!r}{f'; did you mean {close[0]!r}?' if close else ''}")
+            raise UsageError(f"there is no option {word!r}{did_you_mean(word, keywords, written=repr)}")
     return {keywords[word].name: value for word, value in options.items()}
 
 

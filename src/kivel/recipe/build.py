@@ -11,8 +11,17 @@ from typing import TYPE_CHECKING, Any, Self
 
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.suggestions import did_you_mean
 from kivel.core.wording import counted
+from kivel.files.locks import locked
+from kivel.files.own_folder import OwnFolder
+from kivel.files.own_state import state_key
 from kivel.recipe.build_options import BuildOptions
+from kivel.recipe.build_state import BuildState
+from kivel.recipe.kept_plan import planned
+from kivel.recipe.runner import Outcome, Runner
+from kivel.recipe.stamps import Stamps, stamp_of
+from kivel.recipe.state_folder import made_state, own_state, removed_state
 from kivel.recipe.task import STORE
 
 if TYPE_CHECKING:
@@ -71,9 +80,6 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
     BuildError
         From Python, if a task fails while it is made; the command tells it as an outcome.
     """
-    from kivel.files.own_folder import OwnFolder
-    from kivel.recipe.kept_plan import planned
-    from kivel.recipe.state_folder import made_state, own_state
 
     path = Path(options.file)
     if options.schema:
@@ -94,8 +100,6 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
     plan = planned(path, state)
     chosen = _chosen(plan.tasks, (options.why,) if options.why else options.things)
     if options.list:
-        from kivel.recipe.runner import Outcome
-
         return BuildMade(tuple(Outcome(task, "listed", files=task.writes) for task in chosen), (), (), ())
     texts = [os.path.relpath(text, folder) for text in plan.texts]
     if options.ninja:
@@ -145,10 +149,6 @@ def _built(
     options: BuildOptions, work: Work, plan: Plan, chosen: Sequence[Task], folder: OwnFolder | None
 ) -> tuple[BuildMade, dict[str, str], list[str]]:
     """What came of it; the digests of all that is for the user, and all that was read."""
-    from kivel.files.own_folder import OwnFolder
-    from kivel.recipe.build_state import BuildState
-    from kivel.recipe.runner import Runner
-    from kivel.recipe.stamps import Stamps
     from kivel.recipe.step_store import StepStore
 
     dry_run = options.dry_run or options.why is not None
@@ -220,7 +220,6 @@ def _told_to_others(
         return ()
     from kivel.recipe.lock_file import lock_path, lock_text, require_as_locked
     from kivel.recipe.other_builders import depfile_text
-    from kivel.recipe.stamps import stamp_of
 
     if options.lock or options.frozen:  # of what is there, whatever was there when it was made
         digests = {path: stamp_of(path).digest for path in digests}
@@ -253,11 +252,8 @@ def _chosen(tasks: Sequence[Task], patterns: Sequence[str]) -> list[Task]:
     things = dict.fromkeys(task.thing for task in tasks)
     for pattern in patterns:
         if not any(fnmatchcase(thing, pattern) for thing in things):
-            from difflib import get_close_matches
-
-            close = get_close_matches(pattern, list(things), n=1)
-            meant = f"did you mean {close[0]}?" if close else f"there are {', '.join(things) or 'none'}"
-            raise UsageError(f"nothing is called {pattern}; {meant}")
+            meant = did_you_mean(pattern, things, otherwise=f"there are {', '.join(things) or 'none'}")
+            raise UsageError(f"nothing is called {pattern}{meant}")
     wanted = {task.name for task in tasks if any(fnmatchcase(task.thing, pattern) for pattern in patterns)}
     for task in reversed(tasks):
         if task.name in wanted:
@@ -269,7 +265,6 @@ def _leftover(
     options: BuildOptions, state: Any, tasks: Sequence[Task], *, dry_run: bool
 ) -> tuple[list[str], list[str]]:
     """Files of tasks that the recipe no longer has; removed if that is asked for, and nobody has changed them."""
-    from kivel.recipe.stamps import Stamps
 
     names = {task.name for task in tasks}
     made = {path for name, record in state.records.items() if name in names for path in record.outputs}
@@ -315,9 +310,6 @@ def _workers(options: BuildOptions, tasks: int, work: Work) -> Iterator[Workers 
 @contextlib.contextmanager
 def _alone(*, looks_only: bool) -> Iterator[None]:
     """Two builds of one folder wait for each other; one that only looks need not."""
-    from kivel.files.locks import locked
-    from kivel.files.own_state import state_key
-    from kivel.recipe.state_folder import removed_state
 
     if looks_only:
         yield
@@ -332,7 +324,6 @@ def _alone(*, looks_only: bool) -> Iterator[None]:
 
 
 def _cleaned(folder: Path, work: Work) -> BuildMade:
-    from kivel.recipe.state_folder import removed_state
 
     if removed_state(folder):
         work.note(f"{(folder / STORE).as_posix()} was removed; the next build makes everything again")

@@ -11,6 +11,7 @@ from typing import Any
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.suggestions import did_you_mean
 from kivel.files.documents import TomlError
 from kivel.files.manifest.names import manifest_beside
 from kivel.making.commands import command
@@ -102,12 +103,7 @@ class _Planner:
             return self._results[name]
         thing = self._things.get(name)
         if thing is None:
-            from difflib import get_close_matches
-
-            close = get_close_matches(name, list(self._things), n=1)
-            raise place_error(
-                asking.file, place, f"nothing is called {name}{f'; did you mean {close[0]}?' if close else ''}"
-            )
+            raise place_error(asking.file, place, f"nothing is called {name}{did_you_mean(name, self._things)}")
         if name in self._within:
             circle = " -> ".join([*self._within[self._within.index(name) :], name])
             raise place_error(thing.file, thing.place, f"stands on itself: {circle}")

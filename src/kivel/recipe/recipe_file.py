@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Iterable, Iterator, Mapping
-from difflib import get_close_matches
 from fnmatch import fnmatchcase
 from functools import lru_cache
 from glob import glob
@@ -13,6 +12,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from kivel.core.numbering import natural_order
+from kivel.core.suggestions import did_you_mean
 from kivel.files.documents import TomlError, read_toml
 from kivel.files.safety import file_text, shown
 from kivel.files.toml_places import TomlPlace, key_text, toml_lines
@@ -185,8 +185,7 @@ def _known(
                 if key in _options_of(command).declared():
                     meant = f"it is an option of {command}: {command} = {{ {key} = ... }}"
                     raise place_error(file, (*place, key), f"there is no such key; {meant}")
-            close = get_close_matches(key, keys, n=1)
-            meant = f"; did you mean {close[0]}?" if close else f"; there are {', '.join(keys)}"
+            meant = did_you_mean(key, keys, otherwise=f"there are {', '.join(keys)}")
             raise place_error(file, (*place, key), f"there is no such key{meant}")
 
 

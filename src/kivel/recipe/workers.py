@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import threading
 from concurrent.futures import Executor
 from typing import Any, Protocol
 
@@ -72,7 +73,6 @@ class Processes:
 
 def _may_be_copied() -> bool:
     """Not where it has threads, is a worker itself, or on other systems."""
-    import threading
     from multiprocessing import current_process
 
     return sys.platform == "linux" and threading.active_count() == 1 and not current_process().daemon

@@ -21,9 +21,11 @@ from kivel.core.numbering import (
     number_pattern,
     spans,
 )
+from kivel.core.suggestions import did_you_mean
 from kivel.core.wording import first_few
 from kivel.files.images import IMAGE_SUFFIXES
 from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.manifest.parsing import read_manifest
 from kivel.files.safety import reading, shown
 from kivel.sequences.choosing import NamedSeries, chosen_series, once_each, stem_of
 from kivel.sequences.settings import SourceSettings
@@ -114,12 +116,11 @@ def _names_in(folder: Path) -> list[str]:
 
 
 def _did_you_mean(path: Path) -> str:
-    import difflib
-
     folder = path.parent
     names = _names_in(folder) if folder.is_dir() else []
-    close = difflib.get_close_matches(path.name, sorted(names), n=1)
-    return f"; did you mean {shown(folder / close[0])}?" if close else "; check the name"
+    return did_you_mean(
+        path.name, sorted(names), otherwise="check the name", written=lambda close: shown(folder / close)
+    )
 
 
 def _folder(folder: Path, settings: SourceSettings) -> list[Found]:
@@ -276,7 +277,6 @@ def known_manifests(folder: Path) -> list[tuple[Path, Manifest]]:
 
 
 def _manifest_at(path: Path) -> Manifest | None:
-    from kivel.files.manifest.parsing import read_manifest
 
     try:
         return read_manifest(path)

@@ -12,6 +12,7 @@ from kivel.core.contents import CONTENTS, Content, ContentName, empty
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
+from kivel.core.pixels.scaling import scaled
 from kivel.files.images import FrameSource
 from kivel.files.manifest.names import COLOR
 
@@ -153,7 +154,6 @@ class MapFrames(NamedTuple):
         shrinks = image.shape[1] >= size.w and image.shape[0] >= size.h
         if size_of(image) == size:
             return image
-        from kivel.core.pixels.scaling import scaled
 
         how: Filter = self.filter or ("box" if shrinks else "lanczos")
         return scaled(image, size, filter=how, kind=self.content.kind)

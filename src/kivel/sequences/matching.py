@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError, most_common
 from kivel.core.pixels.pixels import Align, Size, aligned_offset, in_canvas
+from kivel.core.pixels.scaling import scaled
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.safety import shown
@@ -83,7 +84,6 @@ def _all_fitted(sequence: FrameSequence, size: Size, align: Align) -> FrameSeque
 
 
 def _fitted(frame: FrameSource, size: Size, align: Align, kind: Kind) -> FrameSource:
-    from kivel.core.pixels.scaling import scaled
 
     if frame.size == size:
         return frame

@@ -10,13 +10,16 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError
+from kivel.core.pixels.exposure import exposed
 from kivel.core.pixels.pixels import Pixels, bit_depth, require_rgba, size_of
 from kivel.core.wording import counted_from_0, first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.names import SUFFIX
+from kivel.files.manifest.parsing import read_manifest
 from kivel.files.safety import reading, shown
 from kivel.sequences.clips import part_of, with_clips_alone
 from kivel.sequences.finding import Found, found_in, listed_files
+from kivel.sequences.placed import sequence_of_manifest
 from kivel.sequences.sequence import FrameSequence, joined
 from kivel.sequences.settings import SourceSettings
 
@@ -156,7 +159,6 @@ def _developed(sequence: FrameSequence, settings: SourceSettings) -> FrameSequen
 
 
 def _exposed(frame: FrameSource, stops: float) -> FrameSource:
-    from kivel.core.pixels.exposure import exposed
 
     load = frame.load
     return frame._replace(depth=8, load=lambda: exposed(load(), stops)) if frame.depth == 32 else frame
@@ -209,8 +211,6 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
 
 
 def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
-    from kivel.files.manifest.parsing import read_manifest  # the model library, for manifests alone
-    from kivel.sequences.placed import sequence_of_manifest
 
     whole = sequence_of_manifest(read_manifest(path), path, settings)
     if settings.pick is None or (settings.one_of_many and len(whole.clips) < 2):

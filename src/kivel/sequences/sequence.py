@@ -14,6 +14,7 @@ from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange
 from kivel.core.pixels.pixels import Pixels, Size, full_scale
+from kivel.core.prepare.alpha import unmultiplied
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.manifest.names import SUFFIX
@@ -245,7 +246,6 @@ def straightened(sequence: FrameSequence) -> FrameSequence:
     """The sequence with straight colour, for whatever looks at it; what is made keeps what it has."""
     if not sequence.premultiplied:
         return sequence
-    from kivel.core.prepare.alpha import unmultiplied
 
     def straight(frame: FrameSource) -> FrameSource:
         load = frame.load

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import json
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from fractions import Fraction
@@ -50,6 +49,8 @@ def _for_csv(value: Any) -> Any:
 
 def _csv_line(values: list[Any]) -> str:
     buffer = StringIO()
+    import csv  # of its five forms one needs it
+
     csv.writer(buffer, lineterminator="").writerow(values)
     return buffer.getvalue()
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import difflib
-
 from kivel.core.errors import UsageError
 from kivel.core.prepare.parameters import REQUIRED, Parameter
 from kivel.core.prepare.table import STEPS, StepKind
+from kivel.core.suggestions import did_you_mean
 
 __all__ = ["step_list", "step_page"]
 
@@ -27,8 +26,7 @@ def step_page(name: str) -> str:
         If there is no such step.
     """
     if name not in STEPS:
-        close = difflib.get_close_matches(name, STEPS, n=1)
-        raise UsageError(f"there is no step {name!r}; " + (f"did you mean {close[0]}?" if close else "see --steps"))
+        raise UsageError(f"there is no step {name!r}{did_you_mean(name, STEPS, otherwise='see --steps')}")
     kind = STEPS[name]
     lines = [f"{name}: {kind.summary}", "", f"  {_form(kind)}", ""]
     width = max((len(_shown(p)) for p in kind.parameters), default=0)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from difflib import get_close_matches
 from fractions import Fraction
 from functools import lru_cache
 from typing import Literal
@@ -15,6 +14,7 @@ from kivel.core.errors import UsageError
 from kivel.core.numbers import rational
 from kivel.core.pixels.exposure import exposed
 from kivel.core.pixels.pixels import Pixels, Size
+from kivel.core.suggestions import did_you_mean
 
 __all__ = [
     "Backdrop",
@@ -48,8 +48,7 @@ def parse_backdrop(text: str, named: Mapping[str, str] | None = None) -> Backdro
     named = named or {}
     digits = named.get(text.lower(), text).removeprefix("#")
     if len(digits) != 6 or any(digit not in "0123456789abcdefABCDEF" for digit in digits):
-        close = get_close_matches(text.lower(), named, n=1)
-        hint = f"; did you mean {close[0]}?" if close else ""
+        hint = did_you_mean(text.lower(), named)
         raise UsageError(f"expected checker, none, or a colour like #20242c or slategray, found {text!r}{hint}")
     value = int(digits, 16)
     return value >> 16, value >> 8 & 255, value & 255

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 import math
 import re
 from collections.abc import Callable, Sequence
@@ -11,6 +10,7 @@ from itertools import pairwise
 
 from kivel.core.errors import UsageError
 from kivel.core.numbers import decimal, rational, whole_number
+from kivel.core.suggestions import did_you_mean
 
 __all__ = ["Easing", "PiecewiseLinear", "parse_easing"]
 
@@ -52,8 +52,7 @@ def parse_easing(text: str) -> Easing:
     plain = text.strip().lower()
     match = _CALL.fullmatch(_KEYWORDS.get(plain, plain))
     if not match or match["name"] not in _FUNCTIONS:
-        close = difflib.get_close_matches(plain, _KEYWORDS, n=1)
-        hint = f"did you mean {close[0]}?" if close else "expected a CSS easing function"
+        hint = did_you_mean(plain, _KEYWORDS, otherwise="expected a CSS easing function", sign="")
         known = f"{', '.join(_KEYWORDS)}, cubic-bezier(x1, y1, x2, y2), steps(n, jump-end) or linear(0, 0.5 20%, 1)"
         raise UsageError(f"{text!r} is not a pace: {hint} ({known})")
     arguments = [part.strip() for part in match["arguments"].split(",")]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -15,6 +14,7 @@ from kivel.core.prepare.parameters import NamedFile
 from kivel.core.prepare.table import STEPS, StepKind
 from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, Course, Varying, varied
 from kivel.core.prepare.written import moved_files, parse_values, pointing_at, words_of
+from kivel.core.suggestions import did_you_mean
 
 __all__ = ["WrittenStep", "actions_of", "moved_step", "parse_step"]
 
@@ -46,9 +46,8 @@ def _parsed(text: str, where: str) -> WrittenStep:
         raise UsageError(f"a step is empty; it begins with one of {', '.join(STEPS)}")
     name = words[0].text
     if name not in STEPS:
-        close = difflib.get_close_matches(name, STEPS, n=1)
-        hint = f"did you mean {close[0]}?" if close else f"there are {', '.join(STEPS)}"
-        raise pointing_at(text, words[0].start, words[0].end, f"there is no step {name!r}; {hint}")
+        hint = did_you_mean(name, STEPS, otherwise=f"there are {', '.join(STEPS)}")
+        raise pointing_at(text, words[0].start, words[0].end, f"there is no step {name!r}{hint}")
     kind = STEPS[name]
     values = parse_values(text, words[1:], kind.all_parameters, name=name)
     return WrittenStep(kind, values, text, where)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
@@ -10,6 +9,7 @@ from typing import Any
 from kivel.core.errors import NEW_LINE, UsageError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.prepare.parameters import REQUIRED, Parameter
+from kivel.core.suggestions import did_you_mean
 from kivel.core.wording import printable
 
 __all__ = ["Word", "moved_files", "moved_source", "parse_source", "parse_values", "pointing_at", "words_of"]
@@ -175,7 +175,4 @@ def _meant(
 
 
 def _suggestion(word: str, known: Mapping[str, Parameter]) -> str:
-    close = difflib.get_close_matches(word, known, n=1)
-    if close:
-        return f"; did you mean {close[0]}?"
-    return f"; it has {', '.join(known)}" if known else "; it takes nothing"
+    return did_you_mean(word, known, otherwise=f"it has {', '.join(known)}" if known else "it takes nothing")

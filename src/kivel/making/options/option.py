@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any, ClassVar, Generic, NamedTuple, Self, TypeVar, overload
 
 from kivel.core.errors import Door, UsageError, located, option, python_name
+from kivel.core.suggestions import did_you_mean
 from kivel.making.options.value_kinds import FLAG, ValueKind
 
 __all__ = ["ForClip", "Option", "Options"]
@@ -329,7 +330,4 @@ def _written(name: str, door: Door) -> str:
 
 
 def _suggestion(name: str, declared: Sequence[str] | Mapping[str, Any], door: Door) -> str:
-    from difflib import get_close_matches
-
-    close = get_close_matches(name, list(declared), n=1)
-    return f"; did you mean {_written(close[0], door)}?" if close else ""
+    return did_you_mean(name, declared, written=lambda close: _written(close, door))

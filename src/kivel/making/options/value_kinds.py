@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar
 
 from kivel.core.errors import UsageError
 from kivel.core.numbers import decimal, whole_number
+from kivel.core.suggestions import did_you_mean
 
 if TYPE_CHECKING:
     from fractions import Fraction
@@ -137,11 +138,8 @@ def choice(*words: str, form: str = "") -> ValueKind[Any]:
 
     def read(text: str) -> str:
         if text not in words:
-            from difflib import get_close_matches
-
-            close = get_close_matches(text, words, n=1)
-            hint = f"; did you mean {close[0]}?" if close else ""
-            raise UsageError(f"expected {', '.join(words[:-1])} or {words[-1]}, found {text!r}{hint}")
+            expected = f"{', '.join(words[:-1])} or {words[-1]}"
+            raise UsageError(f"expected {expected}, found {text!r}{did_you_mean(text, words)}")
         return text
 
     return ValueKind(form or "|".join(words), read, words=words)

@@ -11,6 +11,7 @@ from kivel.core.errors import NEW_LINE, KivelError, option
 from kivel.core.wording import counted
 from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import manifest_beside
+from kivel.files.manifest.parsing import edited_since_written, read_manifest
 from kivel.files.manifest.text import is_as_made
 from kivel.files.safety import file_bytes, shown
 from kivel.making.options.groups.clip_options import ChangeOptions
@@ -18,6 +19,7 @@ from kivel.making.options.groups.output_options import RebuildOptions
 from kivel.making.playback.manifests import relative_to
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet, warped_or_faded
+from kivel.sequences.placed import motion_of_manifest
 
 __all__ = ["RebuildError", "Rebuilt", "rebuilt_at"]
 
@@ -181,7 +183,6 @@ class _Nothing(Rebuilt):
 def _warped_or_faded(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifest:
     if not any(clip.interpolation == "motion" for clip in manifest.clips):
         return manifest
-    from kivel.sequences.placed import motion_of_manifest
 
     motion, asked = motion_of_manifest(manifest), options.changes() if isinstance(options, ChangeOptions) else None
     clips = []
@@ -216,7 +217,6 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
         return _Nothing(options, work)
     if _is_as_made(path):
         return _Nothing(options, work)
-    from kivel.files.manifest.parsing import edited_since_written, read_manifest
 
     try:
         old = read_manifest(path)

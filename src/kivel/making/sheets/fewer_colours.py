@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from kivel.core.errors import UsageError, option
+from kivel.core.pixels.compose import to_8_bits
 from kivel.core.pixels.pixels import bit_depth
 from kivel.core.wording import counted
 from kivel.files.threads import in_order
@@ -40,7 +41,6 @@ class Reduced:
         self._lock = threading.Lock()
 
     def pixels(self, image: Pixels, frame: str) -> Pixels:
-        from kivel.core.pixels.compose import to_8_bits
         from kivel.core.pixels.palettes import error_between
 
         before = to_8_bits(image)
@@ -78,7 +78,6 @@ def reduced_to(
 ) -> Reduced:
     """The palette for all of these frames; `with_nothing` where there may be space in which no frame is."""
 
-    from kivel.core.pixels.compose import to_8_bits
     from kivel.core.pixels.palettes import Colours, best_palette
 
     def eight_bits(load: Load) -> Pixels:

@@ -18,6 +18,7 @@ from kivel.files.page_store import PageArrays, PageFiles, page_files
 from kivel.making.options.groups.clip_options import ClipOptions, MadeClipOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
 from kivel.making.options.groups.source_options import MatchingOptions
+from kivel.making.playback.set_pivots import pivots_for, series_of
 from kivel.sequences.map_frames import base_map
 from kivel.sequences.matching import matched, registered
 from kivel.sequences.opening import open_sequences
@@ -173,7 +174,6 @@ def pivoted(
     """
     if not options.pivot:
         return list(frames)
-    from kivel.making.playback.set_pivots import pivots_for, series_of
 
     of_source = [frame for sequence in sequences for frame in sequence.frames]
     sizes = [frame.size for frame in frames]

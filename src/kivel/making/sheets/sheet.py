@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Literal
 
 from kivel.core.errors import option
+from kivel.core.layout.choices import largest_cell, thinned_lengths
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.sheet_plan import plan_sheet
 from kivel.core.layout.spacing import Spacing
@@ -257,7 +258,6 @@ _SETS_TIMES = ("holds", "length", "speed", "pace", "order")
 
 def _thinned(options: SheetOptions, work: Work, found: Gathered, page: Size) -> Gathered:
     """As many frames of each sequence as fit the page, evenly spaced; they last as long as all did."""
-    from kivel.core.layout.choices import thinned_lengths
     from kivel.making.frames.resampled_frames import thinned
 
     request = options.request(len(found.sequences), step_of(found.maps))
@@ -285,7 +285,6 @@ def _thinned(options: SheetOptions, work: Work, found: Gathered, page: Size) -> 
 
 def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[FrameSource], page: Size) -> Cells:
     """The frames in the largest cells with which all fit the page; never larger than they are."""
-    from kivel.core.layout.choices import largest_cell
 
     step = step_of(found.maps)
     request = options.request(len(found.sequences), step)
