@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.blend import BLENDS, Layer, stacked
 from kivel.core.pixels.light import Kind, from_light, to_light
 from kivel.core.pixels.pixels import Pixels, Size, bit_depth
@@ -34,8 +35,6 @@ TILE = (
     p.number("opacity", "of this layer", least=0, most=1, default=1.0),
 )
 """What may follow a tile."""
-_BAND_ROWS = 64
-"""What is worked out at a time: positions and weights take many times what the pixels do."""
 
 
 class Tile(NamedTuple):
@@ -110,24 +109,23 @@ def _mover(tile: Tile, smooth: bool, kind: Kind) -> Callable[[Fraction], Pixels]
         if pull is None and dx.denominator == dy.denominator == 1:
             return np.roll(tile.image, (int(dy), int(dx)), (0, 1))
         frame = np.empty_like(tile.image)
-        for first in range(0, height, _BAND_ROWS):
-            rows = range(first, min(first + _BAND_ROWS, height))
+        for rows in row_bands(height, width):
             if pull is None:
                 band = shifted_light(light, float(dx), float(dy), edge="wrap", rows=rows)
             else:
                 band = sampled(light, *_positions(float(dx), float(dy), pull, tile.angle, rows), edge="wrap")
-            frame[first : rows.stop] = from_light(band, frame.dtype, kind)
+            frame[rows] = from_light(band, frame.dtype, kind)
         return frame
 
     return moved
 
 
 def _positions(
-    dx: float, dy: float, pull: NDArray[np.float32], angle: float, rows: range
+    dx: float, dy: float, pull: NDArray[np.float32], angle: float, rows: slice
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Where each pixel of these rows is fetched from."""
     y, x = np.mgrid[rows.start : rows.stop, : pull.shape[1]].astype(np.float64)
-    pull = pull[rows.start : rows.stop]
+    pull = pull[rows]
     return x - dx + pull * math.cos(math.radians(angle)), y - dy + pull * math.sin(math.radians(angle))
 
 
@@ -135,9 +133,10 @@ def _moved_whole(image: Pixels, dx: float, dy: float, pull: NDArray[np.float32] 
     if pull is None:
         return np.roll(image, (math.floor(dy + 0.5), math.floor(dx + 0.5)), (0, 1))
     moved = np.empty_like(image)
-    for first in range(0, len(image), _BAND_ROWS):
-        x, y = _positions(0, 0, pull, angle, range(first, min(first + _BAND_ROWS, len(image))))
-        columns = (np.rint(x).astype(np.intp) - math.floor(dx + 0.5)) % image.shape[1]
-        rows = (np.rint(y).astype(np.intp) - math.floor(dy + 0.5)) % image.shape[0]
-        moved[first : first + len(rows)] = image[rows, columns]
+    height, width = image.shape[:2]
+    for band in row_bands(height, width):
+        x, y = _positions(0, 0, pull, angle, band)
+        columns = (np.rint(x).astype(np.intp) - math.floor(dx + 0.5)) % width
+        rows = (np.rint(y).astype(np.intp) - math.floor(dy + 0.5)) % height
+        moved[band] = image[rows, columns]
     return moved

@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.light import Kind, Light, from_light, to_light
 from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.easing import Easing
@@ -105,11 +106,17 @@ def mixed(shares: Sequence[Share], load: Callable[[int], Pixels], *, kind: Kind 
     total: Light | None = None
     for share in shares:
         image = load(share.frame)
-        part = to_light(image, kind) * np.float32(share.weight)
-        total = part if total is None else total + part
+        is_first = total is None
+        total = np.empty((4, *image.shape[:2]), np.float32) if total is None else total
+        for rows in row_bands(*image.shape[:2]):
+            part = to_light(image[rows], kind) * np.float32(share.weight)
+            total[:, rows] = part if is_first else total[:, rows] + part
     if total is None:
         raise AssertionError("a frame is mixed of nothing")
-    return from_light(total, image.dtype, kind)
+    result = np.empty_like(image)
+    for rows in row_bands(*image.shape[:2]):
+        result[rows] = from_light(total[:, rows], image.dtype, kind)
+    return result
 
 
 def resampled_holds(holds: Sequence[Fraction], count: int) -> list[Fraction]:

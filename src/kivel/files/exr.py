@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from kivel.core.errors import KivelError
+from kivel.core.pixels.bands import in_bands, row_bands
 from kivel.core.pixels.pixels import Pixels, Rect, Size, on_canvas
 from kivel.files.safety import shown
 
@@ -92,11 +93,16 @@ def exr_pixels(path: Path) -> Pixels:
         image[..., channel] = colours[channel if len(colours) == 3 else 0]
     if has_alpha:
         image[..., 3] = np.clip(planes[-1], 0, 1)
+    del part, planes, colours  # as much again as the picture
     if data != display:
         image = on_canvas(image, display.size, (data.x - display.x, data.y - display.y))
-    return _straightened(np.nan_to_num(image, nan=0.0, posinf=65504.0, neginf=0.0))
+    np.nan_to_num(image, copy=False, nan=0.0, posinf=65504.0, neginf=0.0)
+    for rows in row_bands(*image.shape[:2]):
+        image[rows] = _straightened(image[rows])
+    return image
 
 
+@in_bands
 def _straightened(image: Pixels) -> Pixels:
     alpha = image[..., 3:]
     straight = image.copy()
@@ -104,6 +110,7 @@ def _straightened(image: Pixels) -> Pixels:
     return straight
 
 
+@in_bands
 def _multiplied(image: Pixels) -> Pixels:
     alpha = image[..., 3:]
     stored = image.copy()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import threading
 from collections import Counter
 from collections.abc import Callable, Sequence
 from fnmatch import fnmatchcase
@@ -10,7 +12,6 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError
-from kivel.core.pixels.exposure import exposed
 from kivel.core.pixels.pixels import Pixels, bit_depth, require_rgba, size_of
 from kivel.core.wording import counted_from_0, first_few
 from kivel.files.images import FrameSource, open_image
@@ -27,6 +28,10 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
 
 __all__ = ["open_sequences", "open_sources"]
+
+_MOST_SIDE_BY_SIDE = 1 << 23
+"""Pixels of float frames that are read on several threads at a time; larger ones are read one by one."""
+_LARGE = threading.Lock()
 
 
 def open_sources(sources: Sequence[str], settings: SourceSettings) -> FrameSequence:
@@ -159,9 +164,19 @@ def _developed(sequence: FrameSequence, settings: SourceSettings) -> FrameSequen
 
 
 def _exposed(frame: FrameSource, stops: float) -> FrameSource:
+    if frame.depth != 32:
+        return frame
+    from kivel.core.pixels.exposure import exposed  # for OpenEXR alone
 
     load = frame.load
-    return frame._replace(depth=8, load=lambda: exposed(load(), stops)) if frame.depth == 32 else frame
+    # light takes sixteen bytes a pixel, and as much again while it is read
+    alone = _LARGE if frame.size.w * frame.size.h > _MOST_SIDE_BY_SIDE else contextlib.nullcontext()
+
+    def developed() -> Pixels:
+        with alone:
+            return exposed(load(), stops)
+
+    return frame._replace(depth=8, load=developed)
 
 
 def _check_name(path: Path) -> None:

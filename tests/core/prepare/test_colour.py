@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -154,3 +156,27 @@ def test_steps_leave_their_argument_alone(dtype: type) -> None:
         lambda i: ramped(i, STOPS),
     ):
         assert step(image).dtype == dtype
+
+
+IN_BANDS: dict[str, Callable[[Pixels], Pixels]] = {
+    "multiplied": multiplied,
+    "unmultiplied": unmultiplied,
+    "hardened": lambda image: hardened(image, 0.4),
+    "faded": lambda image: faded(image, 0.3),
+    "matted": matte_brightness,
+    "keyed": lambda image: matte_key(image, (0.1, 0.8, 0.2), tolerance=0.2, softness=0.3, spill=0.5),
+    "ramped": lambda image: ramped(image, spread_stops([Stop((0, 0, 0.2)), Stop((1, 1, 1))])),
+}
+
+
+@pytest.mark.parametrize("name", IN_BANDS)
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16, np.float32])
+def test_a_large_picture_is_changed_as_its_rows_are(name: str, dtype: type) -> None:
+    """What is decided of the whole, such as that all of it is grey or opaque, changes nothing."""
+    image = art(3, width=300, height=500, dtype=np.uint16)
+    image[:250, :, 1:3] = image[:250, :, :1]
+    image[:200, :, 3] = 65535
+    if dtype != np.uint16:
+        image = (image >> 8).astype(np.uint8) if dtype == np.uint8 else image.astype(np.float32) / 60000
+    change = IN_BANDS[name]
+    assert np.array_equal(change(image), np.concatenate([change(image[row : row + 1]) for row in range(len(image))]))

@@ -31,6 +31,7 @@ Backdrop = tuple[int, int, int] | Literal["checker", "none"]
 _CHECKER = (118, 146)
 _CHECKER_PX = 8
 _STRIP_ROWS = 64
+"""A whole number of rows of squares, and again so many."""
 
 
 def parse_backdrop(text: str, named: Mapping[str, str] | None = None) -> Backdrop:
@@ -113,9 +114,9 @@ def over(image: NDArray[np.uint8], backdrop: Backdrop) -> NDArray[np.uint8]:
         return image
     height, width = image.shape[:2]
     if backdrop == "checker":
-        below = checkerboard(Size(width, height))
+        below = checkerboard(Size(width, _STRIP_ROWS))  # every strip begins as the first does
     else:
-        below = np.broadcast_to(np.array((*backdrop, 255), np.uint8), (height, width, 4))
+        below = np.broadcast_to(np.array((*backdrop, 255), np.uint8), (_STRIP_ROWS, width, 4))
     blended = np.empty((height, width, 4), np.uint8)
     blended[..., 3] = 255
     for first in range(0, height, _STRIP_ROWS):
@@ -124,7 +125,7 @@ def over(image: NDArray[np.uint8], backdrop: Backdrop) -> NDArray[np.uint8]:
         rest = np.uint16(255) - alpha
         for channel in range(3):
             mixed = image[rows, :, channel] * alpha
-            mixed += below[rows, :, channel] * rest
+            mixed += below[: len(rest), :, channel] * rest
             # a division by 255, rounded: exact for all that 16 bits hold here (Blinn 1995, Three Wrongs Make a Right)
             mixed += np.uint16(128)
             mixed += mixed >> np.uint16(8)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.light import linear_to_srgb
 from kivel.core.pixels.pixels import Pixels
 
@@ -17,7 +18,9 @@ def exposed(image: Pixels, stops: float, *, depth: int = 8) -> Pixels:
     """
     if image.dtype != np.float32:
         return image
-    dtype = np.uint8 if depth == 8 else np.uint16
-    values = np.nan_to_num(image.astype(np.float64), nan=0.0)
-    values[..., :3] = linear_to_srgb(np.clip(values[..., :3] * 2.0**stops, 0, 1))
-    return np.rint(np.clip(values, 0, 1) * np.iinfo(dtype).max).astype(dtype)
+    stored = np.empty(image.shape, np.uint8 if depth == 8 else np.uint16)
+    for rows in row_bands(*image.shape[:2]):
+        values = np.nan_to_num(image[rows].astype(np.float64), nan=0.0)
+        values[..., :3] = linear_to_srgb(np.clip(values[..., :3] * 2.0**stops, 0, 1))
+        stored[rows] = np.rint(np.clip(values, 0, 1) * np.iinfo(stored.dtype).max)
+    return stored

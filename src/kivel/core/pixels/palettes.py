@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["Colours", "Dither", "Error", "Palette", "best_palette", "error_between"]
@@ -28,6 +29,7 @@ _OPAQUE = 253.5
 _MOST_ALIKE = 4
 _NEIGHBOURS = 8
 _LARGEST = 256
+_AT_A_TIME = 1 << 20
 Seen = NDArray[np.float64]
 """(n, 6): red, green, blue over black, then over white, 0 to 255 each."""
 
@@ -45,6 +47,10 @@ class Colours:
 
     def add(self, image: Pixels) -> None:
         """A frame, (H, W, 4) uint8; in whatever order, for the sums are whole numbers."""
+        for rows in row_bands(*image.shape[:2], pixels=_AT_A_TIME):
+            self._add(image[rows])
+
+    def _add(self, image: Pixels) -> None:
         if self._few is not None:
             known = np.union1d(self._few, np.ascontiguousarray(image).view(np.uint32))
             self._few = known if known.size <= _LARGEST else None
@@ -119,6 +125,12 @@ class Palette:
 
     def mapped(self, image: Pixels) -> Pixels:
         """A frame, (H, W, 4) uint8, in these colours."""
+        mapped: Pixels = np.empty_like(image)
+        for rows in row_bands(*image.shape[:2], pixels=_AT_A_TIME, multiple=len(_BAYER)):
+            mapped[rows] = self._mapped(image[rows])
+        return mapped
+
+    def _mapped(self, image: Pixels) -> Pixels:
         height, width = image.shape[:2]
         mixed = _premultiplied(image, premultiplied=self._premultiplied).astype(np.uint8)
         unique, where = np.unique(mixed.reshape(-1, 4).view(np.uint32)[:, 0], return_inverse=True)
@@ -263,7 +275,11 @@ class Error(NamedTuple):
 
 def error_between(before: Pixels, after: Pixels, *, premultiplied: bool = False) -> Error:
     """How far apart two frames, (H, W, 4) uint8, look."""
-    mixed = [_premultiplied(image, premultiplied=premultiplied).astype(np.int32) for image in (before, after)]
-    apart = mixed[1] - mixed[0]
-    white = apart[..., :3] - apart[..., 3:]
-    return Error(float((apart[..., :3] ** 2).mean()), float((white**2).mean()))
+    black, white = 0, 0
+    for rows in row_bands(*before.shape[:2], pixels=_AT_A_TIME):
+        mixed = [_premultiplied(each[rows], premultiplied=premultiplied).astype(np.int32) for each in (before, after)]
+        apart = mixed[1] - mixed[0]
+        black += int((apart[..., :3] ** 2).sum(dtype=np.int64))
+        white += int(((apart[..., :3] - apart[..., 3:]) ** 2).sum(dtype=np.int64))
+    values = before[..., :3].size
+    return Error(black / values, white / values)

@@ -52,21 +52,21 @@ def sampled(light: Light, x: Positions, y: Positions, *, edge: Edge) -> Light:
     return total
 
 
-def shifted_light(light: Light, dx: float, dy: float, *, edge: Edge, rows: range | None = None) -> Light:
+def shifted_light(light: Light, dx: float, dy: float, *, edge: Edge, rows: slice | None = None) -> Light:
     """Moved right by `dx` and down by `dy` pixels: `sampled` where all move alike, one axis after the other.
 
     With `rows` only these of what comes of it.
     """
-    down = _shifted_axis(light, dy, 1, edge, rows or range(light.shape[1]))
-    return _shifted_axis(down, dx, 2, edge, range(light.shape[2]))
+    down = _shifted_axis(light, dy, 1, edge, rows or slice(0, light.shape[1]))
+    return _shifted_axis(down, dx, 2, edge, slice(0, light.shape[2]))
 
 
-def _shifted_axis(light: Light, distance: float, axis: int, edge: Edge, wanted: range) -> Light:
+def _shifted_axis(light: Light, distance: float, axis: int, edge: Edge, wanted: slice) -> Light:
     whole = int(np.floor(-distance))
     weights = _weights(np.float64(-distance - whole))
     positions = np.arange(wanted.start, wanted.stop) + whole
     shape = list(light.shape)
-    shape[axis] = len(wanted)
+    shape[axis] = wanted.stop - wanted.start
     total = np.zeros(shape, np.float32)
     for tap in range(4):
         # whole shifts have one tap, and copy

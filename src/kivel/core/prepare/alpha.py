@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
+from kivel.core.pixels.bands import in_bands, row_bands
 from kivel.core.pixels.pixels import Pixels, full_scale
 
 __all__ = ["bled", "faded", "hardened", "multiplied", "unmultiplied"]
 
 
+@in_bands
 def multiplied(image: Pixels) -> Pixels:
     """Colour times alpha, on stored values: premultiplied, as some engines want textures. (H, W, 4), any depth."""
     full = full_scale(image)
@@ -18,6 +20,7 @@ def multiplied(image: Pixels) -> Pixels:
     return result
 
 
+@in_bands
 def unmultiplied(image: Pixels) -> Pixels:
     """Colour divided by alpha, on stored values; colour under alpha 0 stays. Undoes what a renderer premultiplied."""
     full = full_scale(image)
@@ -28,6 +31,7 @@ def unmultiplied(image: Pixels) -> Pixels:
     return result
 
 
+@in_bands
 def hardened(image: Pixels, level: float) -> Pixels:
     """Alpha full from `level` (0 to 1) on, and 0 below it."""
     full = full_scale(image)
@@ -36,6 +40,7 @@ def hardened(image: Pixels, level: float) -> Pixels:
     return result
 
 
+@in_bands
 def faded(image: Pixels, share: float) -> Pixels:
     """Alpha times `share`."""
     result = image.copy()
@@ -62,10 +67,14 @@ def bled(image: Pixels, *, reach: float | None = None) -> Pixels:
         return image
     from scipy.ndimage import distance_transform_edt  # a fifth of a second that no other step need spend
 
-    distance, (rows, columns) = distance_transform_edt(transparent, return_indices=True)
+    if reach is None:
+        rows, columns = distance_transform_edt(transparent, return_distances=False, return_indices=True)
+    else:
+        distance, (rows, columns) = distance_transform_edt(transparent, return_indices=True)
     result = image.copy()
-    result[..., :3] = image[rows, columns, :3]
-    if reach is not None:
-        far = distance > reach
-        result[far] = image[far]
+    for band in row_bands(*transparent.shape):
+        result[band, :, :3] = image[rows[band], columns[band], :3]
+        if reach is not None:
+            far = distance[band] > reach
+            result[band][far] = image[band][far]
     return result

@@ -11,7 +11,8 @@ import numpy as np
 from kivel.core.contents import Content
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.light import from_light, to_light
+from kivel.core.pixels.bands import row_bands
+from kivel.core.pixels.light import Kind, from_light, to_light
 from kivel.core.pixels.pixels import (
     Align,
     Box,
@@ -216,6 +217,16 @@ def flipped(frame: Frame, place: Place, axis: Axis) -> Frame:
     return Frame(np.ascontiguousarray(image), (1 - u, v) if axis == "x" else (u, 1 - v))
 
 
+def _shifted_by_parts(image: Pixels, kind: Kind, dx: float, dy: float, edge: Edge) -> Pixels:
+    """A band of rows at a time: light takes four times what 8-bit pixels do."""
+    light = to_light(image, kind)
+    result = np.empty_like(image)
+    for rows in row_bands(*image.shape[:2]):
+        band = shifted_light(light, dx, dy, edge=edge, rows=rows)
+        result[rows] = from_light(band, image.dtype, kind)
+    return result
+
+
 def shifted(frame: Frame, place: Place, dx: float, dy: float, *, each: bool, edge: Edge) -> Frame:
     """Moved right and down; under `each` the first frame stays, the second moves once, the third twice.
 
@@ -229,5 +240,5 @@ def shifted(frame: Frame, place: Place, dx: float, dy: float, *, each: bool, edg
         x, y = int(dx), int(dy)
         image = np.roll(image, (y, x), (0, 1)) if edge == "wrap" else on_canvas(image, size_of(image), (x, y))
     else:
-        image = from_light(shifted_light(to_light(image, place.kind), dx, dy, edge=edge), image.dtype, place.kind)
+        image = _shifted_by_parts(image, place.kind, dx, dy, edge)
     return frame._replace(image=image) if edge == "wrap" else moved(frame, image, (dx, dy))

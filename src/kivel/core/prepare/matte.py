@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.pixels.bands import in_bands
 from kivel.core.pixels.pixels import Pixels, full_scale, is_grey, is_opaque, require_rgba
 
 __all__ = ["corner_colour", "matte_brightness", "matte_key"]
@@ -20,6 +21,7 @@ Background = tuple[float, float, float]
 """Red, green and blue from 0 to 1, on stored values."""
 
 
+@in_bands
 def matte_brightness(image: Pixels, *, inverted: bool = False, floor: float = 0.0) -> Pixels:
     """Alpha from brightness: the smallest alpha with which the frame can be had over its background.
 
@@ -58,6 +60,7 @@ def _white_by_alpha() -> NDArray[np.uint32]:
 _WHITE_BY_ALPHA = _white_by_alpha()
 
 
+@in_bands
 def matte_key(image: Pixels, key: Background, *, tolerance: float, softness: float, spill: float = 0.0) -> Pixels:
     """Alpha from how far a pixel is from a key colour: 0 within `tolerance`, full from `softness` beyond it on.
 
@@ -122,7 +125,8 @@ def _unmixed(image: Pixels, background: Background, offset: Levels, alpha: Level
     result[..., :3] = _stored(np.clip(colour, 0, cap), image.dtype, full) * (stored[..., None] > 0)
     result[..., 3] = stored
     if not is_opaque(image):
-        result[..., 3] = _stored(alpha * (image[..., 3] / np.float32(full)), image.dtype, full)
+        before = np.minimum(image[..., 3] / np.float32(full), 1)  # a float frame's may be above 1
+        result[..., 3] = _stored(alpha * before, image.dtype, full)
     return result
 
 

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from kivel.core.errors import UsageError
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.bands import in_bands
 from kivel.core.pixels.light import linear_to_srgb, srgb_to_linear
 from kivel.core.pixels.pixels import Pixels, full_scale, is_grey
 
@@ -62,6 +63,7 @@ def stops_of_image(image: Pixels) -> tuple[Stop, ...]:
     return spread_stops([Stop((float(r), float(g), float(b))) for r, g, b in colours])
 
 
+@in_bands
 def ramped(image: Pixels, stops: Sequence[Stop], *, by: Brightness = "shown") -> Pixels:
     """Each pixel's brightness looked up in `stops`, which are mixed in linear light; alpha stays.
 
@@ -101,10 +103,10 @@ def _fine_brightness(image: Pixels, by: Brightness) -> NDArray[np.uint16]:
 def _brightness(image: Pixels, by: Brightness) -> NDArray[np.float32]:
     """From 0 to 1."""
     full = np.float32(full_scale(image))
-    alpha: NDArray[np.float32] = np.divide(image[..., 3], full, dtype=np.float32)
+    # a float frame's alpha may be above 1
+    alpha: NDArray[np.float32] = np.minimum(np.divide(image[..., 3], full, dtype=np.float32), 1)
     if by == "alpha":
-        capped: NDArray[np.float32] = np.minimum(alpha, 1)
-        return capped
+        return alpha
     level = luma(image)
     if by == "shown":
         level *= alpha

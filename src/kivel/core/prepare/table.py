@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
+from functools import lru_cache, partial
 from typing import Any
 
 from kivel.core.errors import UsageError
@@ -130,10 +130,12 @@ def _edge(wrap: bool) -> Edge:
 
 
 def _distort(by: Pixels, strength: float, angle: float, scroll: tuple[int, int], wrap: bool, nearest: bool) -> Action:
+    heights = lru_cache(maxsize=1)(partial(heights_of, by))  # frames are nearly always of one size
+
     def transform(frame: Frame, place: Place) -> Frame:
         height, width = frame.image.shape[:2]
         time = place.number / place.total
-        pull = displacements(heights_of(by, Size(width, height)), (scroll[0] * time, scroll[1] * time))
+        pull = displacements(heights(Size(width, height)), (scroll[0] * time, scroll[1] * time))
         image = displaced(frame.image, pull, strength, angle, edge=_edge(wrap), smooth=not nearest, kind=place.kind)
         return frame._replace(image=image)
 
