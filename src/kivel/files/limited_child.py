@@ -8,6 +8,7 @@ give away.
 from __future__ import annotations
 
 import json
+import signal
 import sys
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -37,6 +38,7 @@ def _render(given: Mapping[str, Any]) -> None:
     _say("ready")
     templates: dict[int, Any] = {}
     for number, variables in given["jobs"]:
+        _begin_job(given["job_seconds"])
         _say(json.dumps(_rendered(environment, templates, given["templates"], number, variables)))
 
 
@@ -81,6 +83,7 @@ def _validate(given: Mapping[str, Any]) -> None:
     schema = json.loads(given["schema"])
     _say("ready")
     for text in given["jobs"]:
+        _begin_job(given["job_seconds"])
         _say(json.dumps(_judged(jsonschema, referencing, schema, text)))
 
 
@@ -122,6 +125,12 @@ def _line(error: BaseException) -> int | None:
 def _decimals(value: float, digits: int = 6) -> str:
     """A number with so many digits behind the point, never as 1e-05."""
     return f"{value:.{min(int(digits), 30)}f}"
+
+
+def _begin_job(seconds: float) -> None:
+    """A job that computes for longer ends this process, by SIGPROF. One that merely waits for its turn does not."""
+    if hasattr(signal, "setitimer"):
+        signal.setitimer(signal.ITIMER_PROF, seconds)
 
 
 def _limit(memory: int, cpu_seconds: int) -> None:

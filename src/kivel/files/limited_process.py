@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import math
+import signal
 import subprocess
 import sys
 import threading
@@ -16,8 +18,10 @@ from kivel.core.errors import KivelError
 __all__ = ["GaveUpError", "LimitedProcess"]
 
 _SECONDS = 2.0
-"""For one job; a process takes a tenth of a second to start."""
-_START_SECONDS = 10.0
+"""Of the processor, for one job; measured by the process itself, where the system has a clock for that."""
+_WAIT_SECONDS = 60.0
+"""For a start or an answer, which take a tenth of a second: on a busy machine a process waits for its turn."""
+_LATE = [int(getattr(signal, name)) for name in ("SIGPROF", "SIGXCPU") if hasattr(signal, name)]
 _MEMORY = 256 << 20
 _CHILD = Path(__file__).with_name("limited_child.py")
 
@@ -36,12 +40,19 @@ class LimitedProcess:
     """
 
     def __init__(self, does: str, jobs: Sequence[Any], **given: Any) -> None:
-        whole = {"does": does, "jobs": list(jobs), "memory": _MEMORY, "cpu_seconds": 2 + 2 * len(jobs), **given}
+        whole = {
+            "does": does,
+            "jobs": list(jobs),
+            "memory": _MEMORY,
+            "cpu_seconds": math.ceil(_SECONDS * (1 + len(jobs))),
+            "job_seconds": _SECONDS,
+            **given,
+        }
         # isolated: no folder of the user's is searched for modules
         words = [sys.executable, "-I", str(_CHILD)]
         self._child = subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
         threading.Thread(target=_give, args=(self._child, json.dumps(whole).encode()), daemon=True).start()
-        if not self._line(_START_SECONDS)[0]:
+        if not self._line()[0]:
             self._end()
             raise KivelError("the process for templates and schemas did not start; is Kivel installed whole?")
 
@@ -55,19 +66,21 @@ class LimitedProcess:
 
     def answer(self) -> Mapping[str, Any]:
         """Return what it says of the next job; raises `GaveUpError`."""
-        line, late = self._line(_SECONDS)
+        line, late = self._line()
         if not line:
             raise GaveUpError(f"it takes longer than {_SECONDS:.0f} seconds" if late else "it needs too much memory")
         answer: Mapping[str, Any] = json.loads(line)
         return answer
 
-    def _line(self, seconds: float) -> tuple[bytes, bool]:
+    def _line(self) -> tuple[bytes, bool]:
         """What it says next, nothing if it ends before, and whether that was because it took too long."""
         assert self._child.stdout
-        clock = threading.Timer(seconds, self._child.kill)
+        clock = threading.Timer(_WAIT_SECONDS, self._child.kill)
         clock.start()
         try:
-            return self._child.stdout.readline(), not clock.is_alive()
+            line = self._child.stdout.readline()
+            late = not line and (not clock.is_alive() or -self._child.wait() in _LATE)
+            return line, late
         finally:
             clock.cancel()
 
