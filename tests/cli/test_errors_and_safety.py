@@ -11,6 +11,7 @@ import signal
 import struct
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
@@ -19,7 +20,7 @@ import pytest
 
 from kivel.core.pixels.pixels import Pixels
 from kivel.files.png.chunks import SIGNATURE, chunk
-from program import PROGRAM, Kivel, art, files, read, write
+from program import PROGRAM, Kivel, art, files, in_process, read, write
 
 
 @pytest.fixture(scope="session")
@@ -265,6 +266,17 @@ def test_an_interrupt_that_a_destructor_swallows_comes_again(tmp_path: Path, sta
     done = subprocess.run(words, cwd=tmp_path, capture_output=True, text=True, check=False, timeout=60)
     assert (done.returncode, done.stderr) == (130, "interrupted; nothing was written\n")
     assert files(tmp_path) == before
+
+
+def test_whoever_calls_has_their_handlers_back_and_may_call_from_a_thread(tmp_path: Path) -> None:
+    mine = [signal.getsignal(number) for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)]
+    write(tmp_path / "owl.png", art(1))
+    codes = [in_process(["sheet", "owl.png", "-o", "s.png"], tmp_path).code]
+    thread = threading.Thread(target=lambda: codes.append(in_process(["inspect", "s.kivel.json"], tmp_path).code))
+    thread.start()
+    thread.join()
+    assert codes == [0, 0]
+    assert [signal.getsignal(number) for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)] == mine
 
 
 def test_nothing_a_manifest_says_allocates_without_bound(kivel: Kivel, tmp_path: Path) -> None:

@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 import _thread
+import contextlib
+import signal
 import sys
+import threading
+import time
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from collections.abc import Iterator
     from sys import UnraisableHookArgs
+    from types import FrameType
 
-__all__ = ["lose_none", "was_interrupted"]
+__all__ = ["ends_as_interrupts", "lose_none", "was_interrupted"]
+
+_ENDS = ("SIGTERM", "SIGHUP")
 
 _UNTIL_AGAIN = 0.01
 """In seconds: what swallowed an interrupt is over by then."""
@@ -20,6 +28,24 @@ def was_interrupted(error: BaseException | None) -> bool:
     while error is not None and not isinstance(error, KeyboardInterrupt):
         error = error.__cause__
     return error is not None
+
+
+@contextlib.contextmanager
+def ends_as_interrupts() -> Iterator[None]:
+    """Have closed terminals and shutdowns clean up as Ctrl-C does; whoever called has their own handlers back then."""
+    numbers = [getattr(signal, name) for name in _ENDS if hasattr(signal, name)]
+    if threading.current_thread() is not threading.main_thread():
+        numbers = []  # only there may handlers be set, and only there they run
+    before = [(number, signal.signal(number, _interrupt)) for number in numbers]
+    try:
+        yield
+    finally:
+        for number, handler in before:
+            signal.signal(number, handler if handler is not None else signal.SIG_DFL)
+
+
+def _interrupt(_number: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
 
 
 def lose_none() -> None:
@@ -38,9 +64,6 @@ def _unraisable(ignored: UnraisableHookArgs) -> None:
 
 
 def _interrupt_again() -> None:
-    import signal
-    import time
-
     time.sleep(_UNTIL_AGAIN)
     # a shell's background job ignores the first
     handled = (number for number in (signal.SIGINT, signal.SIGTERM) if callable(signal.getsignal(number)))

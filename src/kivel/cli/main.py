@@ -8,8 +8,7 @@ import os
 import sys
 
 from kivel import __version__
-from kivel.cli.hints import help_line
-from kivel.core.suggestions import did_you_mean
+from kivel.cli import help_line
 from kivel.making.commands import COMMANDS as MAKING
 
 TYPE_CHECKING = False  # typing itself takes a tenth of the time to --help
@@ -73,7 +72,7 @@ def _unknown(words: Sequence[str], options: Sequence[str]) -> str:
     word = words[0].partition("=")[0]
     if not word.startswith("-"):
         return f"{words[0]!r} is one word too many; quote what belongs together"
-    return f"there is no option {word}{did_you_mean(word, options)}"
+    return f"there is no option {word}{_meant(word, options)}"
 
 
 _IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
@@ -86,7 +85,13 @@ _IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
 
 
 def _no_command(word: str) -> str:
-    return f"there is no command {word!r}{did_you_mean(word, ALL_COMMANDS)}"
+    return f"there is no command {word!r}{_meant(word, list(ALL_COMMANDS))}"
+
+
+def _meant(word: str, known: Sequence[str]) -> str:
+    from kivel.core.suggestions import did_you_mean  # only where something is mistyped
+
+    return did_you_mean(word, known)
 
 
 class _Parser(argparse.ArgumentParser):

@@ -3,21 +3,17 @@
 from __future__ import annotations
 
 import argparse
-import signal
 import sys
 import warnings
 from collections.abc import Mapping
 from io import TextIOWrapper
-from types import FrameType
 from typing import Any
 
+from kivel.cli import help_line
 from kivel.cli.arguments import add_help, add_options, given
-from kivel.cli.demo_options import ABOUT, DemoOptions
 from kivel.cli.examples import EXAMPLES
-from kivel.cli.hints import help_line
-from kivel.cli.interrupts import was_interrupted
+from kivel.cli.interrupts import ends_as_interrupts, was_interrupted
 from kivel.cli.report import Report
-from kivel.cli.step_listing import add_step_listing
 from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints, say
 from kivel.cli.telling import run_command
 from kivel.core.errors import KivelError
@@ -33,6 +29,8 @@ def add_command(parser: argparse.ArgumentParser, name: str) -> None:
     """The arguments of a command, and its help. What tells of its result is loaded when there is one."""
     parser.epilog = EXAMPLES[name]
     if name == "demo":
+        from kivel.cli.demo_options import ABOUT, DemoOptions  # one command of twenty needs it, as below
+
         parser.description = ABOUT
         add_options(parser, DemoOptions)
         group = parser.add_argument_group("help")
@@ -43,6 +41,8 @@ def add_command(parser: argparse.ArgumentParser, name: str) -> None:
         add_options(parser, one.options)
         add_help(parser, one.options)
         if name == "prep":
+            from kivel.cli.step_listing import add_step_listing
+
             add_step_listing(parser)
     _add_telling(parser)
 
@@ -73,12 +73,9 @@ def run(args: argparse.Namespace) -> int:
     """Run the command that was parsed; what goes wrong becomes one line and an exit code."""
     if isinstance(sys.stdout, TextIOWrapper):
         sys.stdout.reconfigure(errors="backslashreplace")  # a file name is no reason to fail
-    warnings.simplefilter("ignore")  # what matters of the libraries' is raised later, as an error
-    for name in ("SIGTERM", "SIGHUP"):  # closed terminals and shutdowns clean up as Ctrl-C does
-        if hasattr(signal, name):
-            signal.signal(getattr(signal, name), _interrupt)
     report = Report(as_json=args.json, quiet=args.quiet, command=args.command)
-    with library_prints(report.note) as report.err:
+    with ends_as_interrupts(), warnings.catch_warnings(), library_prints(report.note) as report.err:
+        warnings.simplefilter("ignore")  # what matters of the libraries' is raised later, as an error
         return _code(args, report)
 
 
@@ -140,7 +137,3 @@ def _interrupted(report: Report) -> str:
 
 def _bug(error: Exception) -> str:
     return printable(f"{type(error).__name__}: {error}")
-
-
-def _interrupt(_number: int, _frame: FrameType | None) -> None:
-    raise KeyboardInterrupt

@@ -11,13 +11,18 @@ import threading
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from contextvars import copy_context
+from functools import partial
 from queue import SimpleQueue
-from typing import Generic, TypeVar
+from typing import TypeVar
 
 __all__ = ["default_jobs", "in_order", "uninterrupted"]
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
+
+_Answer = SimpleQueue[tuple[Result | None, BaseException | None]]
+"""Where the one answer of a call is put."""
+_Task = tuple[Item, _Answer[Result]]
 
 _AHEAD = 2
 
@@ -35,62 +40,52 @@ def in_order(function: Callable[[Item], Result], items: Iterable[Item], *, jobs:
     if jobs == 1:
         yield from map(function, items)
         return
-    tasks: SimpleQueue[_Task[Result] | None] = SimpleQueue()
-    # daemons: an interrupt in the main thread does not wait for them
+    tasks: SimpleQueue[_Task[Item, Result] | None] = SimpleQueue()
+    given_up = threading.Event()
     # what holds for this thread holds for those that work for it; each call has a copy, for they run side by side
     here = copy_context()
-    threads = [threading.Thread(target=_work, args=(tasks,), daemon=True) for _ in range(jobs)]
+    # daemons: an interrupt in the main thread does not wait for them
+    work = partial(_work, lambda item: here.copy().run(function, item), tasks, given_up)
+    threads = [threading.Thread(target=work, daemon=True) for _ in range(jobs)]
     for thread in threads:
         thread.start()
-    waiting: deque[_Task[Result]] = deque()
+    waiting: deque[_Answer[Result]] = deque()
     try:
         for item in items:
-            waiting.append(_Task(lambda item=item: here.copy().run(function, item)))  # type: ignore[misc]
-            tasks.put(waiting[-1])
+            waiting.append(SimpleQueue())
+            tasks.put((item, waiting[-1]))
             # results are whole frames; without this a slow writer would let all of them pile up
             if len(waiting) >= _AHEAD * jobs:
-                yield waiting.popleft().result()
+                yield _result(waiting.popleft())
         while waiting:
-            yield waiting.popleft().result()
+            yield _result(waiting.popleft())
     finally:
-        for task in waiting:
-            task.dropped = True
+        given_up.set()
         for _ in threads:
             tasks.put(None)
         for thread in threads:
             thread.join()
 
 
-class _Task(Generic[Result]):
-    """A call that some thread makes, and what came of it."""
-
-    def __init__(self, call: Callable[[], Result]) -> None:
-        self.dropped = False
-        self._call = call
-        self._done = threading.Lock()
-        self._done.acquire()
-        self._results: list[Result] = []
-        self._error: BaseException | None = None
-
-    def run(self) -> None:
-        try:
-            if not self.dropped:
-                self._results.append(self._call())
-        except BaseException as error:  # raised again where the result is asked for
-            self._error = error
-        finally:
-            self._done.release()
-
-    def result(self) -> Result:
-        self._done.acquire()
-        if self._error is not None:
-            raise self._error
-        return self._results.pop()
-
-
-def _work(tasks: SimpleQueue[_Task[Result] | None]) -> None:
+def _work(
+    call: Callable[[Item], Result], tasks: SimpleQueue[_Task[Item, Result] | None], given_up: threading.Event
+) -> None:
     while (task := tasks.get()) is not None:
-        task.run()
+        item, answer = task
+        if given_up.is_set():
+            continue
+        try:
+            answer.put((call(item), None))
+        except BaseException as error:  # raised again where the result is asked for
+            answer.put((None, error))
+
+
+def _result(answer: _Answer[Result]) -> Result:
+    """Wait for a call to end; return what came of it, or raise what it raised."""
+    result, error = answer.get()
+    if error is not None:
+        raise error
+    return result  # type: ignore[return-value]  # None may be a result as well
 
 
 def uninterrupted(call: Callable[[], object]) -> None:
