@@ -9,7 +9,8 @@ from itertools import groupby
 from rich.table import Table
 
 from kivel.core.playback.clip import Clip
-from kivel.core.playback.notation import format_order, format_repeat, format_seconds
+from kivel.core.playback.notation import format_order, format_seconds
+from kivel.core.playback.properties import PROPERTIES
 from kivel.core.wording import counted
 from kivel.views.tables import add_row, plain_table
 
@@ -25,12 +26,7 @@ def clip_facts(clip: Clip) -> dict[str, str]:
         "frames": format_order([step.frame for step in clip.steps]),
         "holds": _holds(holds) + f" at {format_rate(clip.timebase)}",
         "cycle": f"{counted(len(clip.order()), 'step')}, {format_seconds(clip.length)}",
-        "direction": clip.direction + (", both ends held" if clip.hold_ends else ""),
-        "repeat": format_repeat(clip.repeat),
-        "end": clip.end if clip.then is None else f"then {clip.then}",
-        "interpolation": clip.interpolation,
-        "phase": f"{clip.phase} steps" if clip.phase else "0",
-        "events": ", ".join(f"{event.step}:{event.name}" for event in clip.events) or "none",
+        **{one.name: one.said(clip) for one in PROPERTIES if one.said},
     }
 
 

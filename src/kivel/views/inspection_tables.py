@@ -10,6 +10,7 @@ from kivel.core.looping.likeness import Slide
 from kivel.core.playback.clip import DEFAULT_HOLD, Clip
 from kivel.core.playback.groups import Group
 from kivel.core.playback.notation import format_seconds
+from kivel.core.playback.properties import PROPERTIES
 from kivel.core.survey import identical_frames, strongest_alpha, union
 from kivel.sequences.choosing import ListedSeries
 from kivel.sequences.inspection import Inspection, PageCheck
@@ -220,12 +221,7 @@ def _clip_row(clip: Clip) -> dict[str, str]:
         "steps": str(len(clip.steps)),
         "timebase": str(clip.timebase),
         "length": format_seconds(clip.length),
-        "direction": clip.direction + (", ends held" if clip.hold_ends else ""),
-        "repeat": str(clip.repeat),
-        "end": f"then {clip.then}" if clip.then is not None else "" if clip.repeat in ("forever", 0) else clip.end,
-        "interpolation": clip.interpolation if clip.interpolation != "step" else "",
-        "phase": str(clip.phase) if clip.phase else "",
-        "events": str(len(clip.events)) if clip.events else "",
+        **{one.name: one.short(clip) for one in PROPERTIES if one.short},
     }
 
 

@@ -18,11 +18,12 @@ from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.core.playback.player import Happening, Player
+from kivel.core.playback.properties import PROPERTIES
 from kivel.core.wording import counted, printable
 from kivel.views.drawing import VIEW
 from kivel.views.terminal import scaled_to_window
 
-__all__ = ["MOST_CLIPS", "draw_timing"]
+__all__ = ["MOST_CLIPS", "clip_facts_drawn", "draw_timing"]
 
 MOST_CLIPS = 12
 """As many as can be read in one picture."""
@@ -101,7 +102,7 @@ def _draw_full(axes: Any, clip: Clip, load: Callable[[int], Pixels], scale: _Sca
     _draw_happenings(axes, player, happenings, end, pixels, top=_BAR_TOP)
     _dress(axes, end)
     axes.set_title(printable(clip.name), parse_math=False, color=_INK, fontsize=11, loc="left", pad=4)
-    axes.set_title("   ".join(_facts(clip, player)), color=_DIM, fontsize=9, loc="right", pad=4)
+    axes.set_title("   ".join(clip_facts_drawn(clip)), color=_DIM, fontsize=9, loc="right", pad=4)
 
 
 def _draw_low(axes: Any, clip: Clip, _load: Callable[[int], Pixels], scale: _Scale) -> None:
@@ -114,7 +115,7 @@ def _draw_low(axes: Any, clip: Clip, _load: Callable[[int], Pixels], scale: _Sca
     _draw_bars(axes, _bars(happenings, end), pixels, top=top)
     _draw_happenings(axes, player, happenings, end, pixels, top=top)
     _dress(axes, end)
-    cycle, direction, *others = _facts(clip, player)
+    cycle, direction, *others = clip_facts_drawn(clip)
     others = [fact for fact in others if fact != format_repeat("forever")]
     lines = [
         printable(clip.name),
@@ -220,14 +221,16 @@ def _pace(axes: Any, player: Player, bars: Sequence[_Bar]) -> None:
     axes.plot([x for x, _ in points], [low + (high - low) * y for _, y in points], color=_PACE, linewidth=1.2)
 
 
-def _facts(clip: Clip, player: Player) -> list[str]:
+def clip_facts_drawn(clip: Clip) -> list[str]:
+    """What the chart says of a clip in words, beside what it draws."""
+    player = Player(clip)
     facts = [
         f"{counted(len(player.order), 'step')}, {format_seconds(player.cycle_length)}",
         clip.direction + (", ends held" if clip.hold_ends else ""),
         format_repeat(clip.repeat) + _after(clip, player),
     ]
-    facts += [f"phase {clip.phase}"] if clip.phase else []
-    return facts + (["linear"] if clip.interpolation == "linear" else [])
+    drawn = [(one.drawn, one.short(clip)) for one in reversed(PROPERTIES) if one.drawn and one.short]
+    return facts + [form.format(text) for form, text in drawn if text]
 
 
 def _after(clip: Clip, player: Player) -> str:

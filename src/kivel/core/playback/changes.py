@@ -24,6 +24,7 @@ from kivel.core.playback.notation import (
     within_count,
 )
 from kivel.core.playback.player import phase_at_share
+from kivel.core.playback.properties import COPIED, REPLACED, SETTABLE
 from kivel.core.playback.retiming import (
     at_share,
     at_speed,
@@ -36,7 +37,7 @@ from kivel.core.playback.retiming import (
     with_holds,
 )
 
-__all__ = ["SETTABLE", "Changed", "Changes", "ClipChanges", "changed", "set_by", "with_set"]
+__all__ = ["Changed", "Changes", "ClipChanges", "changed", "set_by", "with_set"]
 
 
 class Changes(NamedTuple):
@@ -101,13 +102,6 @@ class ClipChanges(NamedTuple):
         chosen_clips(clips, [pattern for pattern, _ in self.entries if pattern is not None])
 
 
-SETTABLE = (
-    "added", "name", "order", "holds", "timebase", "direction", "hold_ends", "repeat", "end", "then", "interpolation",
-    "phase", "events",
-)  # fmt: skip
-"""What a clip's `set` may name, in the order in which it does."""
-
-
 def set_by(changes: Changes) -> tuple[str, ...]:
     """What of a clip changes set, in the words of `SETTABLE`."""
     held = (changes.fps, changes.hold, changes.holds, changes.length, changes.speed, changes.pace)
@@ -117,8 +111,8 @@ def set_by(changes: Changes) -> tuple[str, ...]:
         "timebase": changes.timebase is not None,
         "events": bool(changes.events) or changes.drop_events,
     }
-    alike = ("direction", "hold_ends", "repeat", "end", "then", "interpolation", "phase")
-    return tuple(word for word in SETTABLE if given.get(word) or (word in alike and getattr(changes, word) is not None))
+    given |= {name: getattr(changes, name) is not None for name in REPLACED}
+    return tuple(word for word in SETTABLE if given.get(word))
 
 
 def with_set(clip: Clip, words: Iterable[str]) -> Clip:
@@ -155,7 +149,8 @@ def changed(clip: Clip, changes: Changes, *, others: Sequence[Clip] = ()) -> Cha
     if changes.drop_events:
         clip = replace(clip, events=())
     clip = with_events(clip, changes.events)
-    stated = {name: getattr(changes, name) for name in ("repeat", "end", "then", "interpolation")}
+    # a direction is set with the steps
+    stated = {name: getattr(changes, name) for name in COPIED if name not in ("direction", "hold_ends")}
     clip = replace(clip, **{name: value for name, value in stated.items() if value is not None})
     if changes.end:
         clip = replace(clip, then=None)

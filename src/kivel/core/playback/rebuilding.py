@@ -11,13 +11,13 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Event
 from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player
+from kivel.core.playback.properties import COPIED, PROPERTIES, SETTABLE
 from kivel.core.playback.retiming import at_share, keeps_share, usual_hold, with_holds
 from kivel.core.wording import first_few
 
 __all__ = ["MadeClips", "RebuiltClips", "rebuilt_clips"]
 
-_WORDS = {"hold_ends": "held ends", "then": "follower", "name": "name"}
-_COPIED = ("direction", "hold_ends", "repeat", "end", "then", "interpolation")
+_WORDS = {one.name: one.word for one in PROPERTIES if one.word}
 
 
 class MadeClips(NamedTuple):
@@ -216,7 +216,7 @@ class _Frames:
 
     def differences(self, before: Clip, fresh: Clip) -> set[str]:
         """Where an old clip differs from the new one, as far as that shows frames that the old one could."""
-        found = {name for name in _COPIED if getattr(before, name) != getattr(fresh, name)}
+        found = {name for name in COPIED if getattr(before, name) != getattr(fresh, name)}
         known = set(self._number.values())
         shown = [step.frame for step in fresh.steps if step.frame in known]
         if self.missing(before) or [self._number[step.frame] for step in before.steps] != shown:
@@ -237,7 +237,7 @@ class _Frames:
         if not words:
             return replace(fresh, extra=extra), []
         clip, notes = self._timed(before, fresh, words)
-        clip = replace(clip, **{name: getattr(before, name) for name in _COPIED if name in words})
+        clip = replace(clip, **{name: getattr(before, name) for name in COPIED if name in words})
         if "end" in words:
             clip = replace(clip, then=None)
         clip = self._with_events(before, fresh, clip, words)
@@ -339,6 +339,4 @@ def _held_as(fresh: Clip, before: Clip, clip: Clip) -> Clip:
 
 
 def _in_order(words: Collection[str]) -> tuple[str, ...] | None:
-    from kivel.core.playback.changes import SETTABLE
-
     return tuple(word for word in SETTABLE if word in words) or None

@@ -17,6 +17,7 @@ from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, Table
 from kivel.core.exporting.step_tables import StepTable, TimedStep
 from kivel.core.naming import identifier
 from kivel.core.playback.clip import Clip
+from kivel.core.playback.properties import PROPERTIES
 from kivel.files.seals import BLANK_SEAL
 
 __all__ = ["TABLE_FORMATS", "c_header_text", "csv_text", "json_table_text"]
@@ -29,8 +30,9 @@ _FLIP = _PLACE_COLUMNS.index("flip")
 _FRAME_OBJECT = '{"name": %s, ' + ", ".join(f'"{column}": %s' for column in _PLACE_COLUMNS) + "}"
 _COLUMNS = (
     "row", "clip", "name", "number", "frame", "start", "hold", "start_seconds", "hold_seconds", *_PLACE_COLUMNS,
-    "timebase", "phase", "repeat", "end", "then", "interpolation",
+    "timebase", "phase", *(one.name for one in PROPERTIES if one.value),
 )  # fmt: skip
+_OF_CLIPS = _COLUMNS[_COLUMNS.index("timebase") :]
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
@@ -43,7 +45,7 @@ def csv_text(table: PlaybackTable) -> str:
     writer.writerow(_COLUMNS)
     places = [_place_values(frame) for frame in table.frames]
     for number, (frame, place) in enumerate(zip(table.frames, places, strict=True)):
-        writer.writerow(["frame", "", _plain(frame.name), number, number, *[""] * 4, *place, *[""] * 6])
+        writer.writerow(["frame", "", _plain(frame.name), number, number, *[""] * 4, *place, *[""] * len(_OF_CLIPS)])
     for clip in table.clips:
         itself, *events = ([row.get(column, "") for column in _COLUMNS] for row in _clip_rows(clip))
         writer.writerows([itself, *_step_rows(clip, table.frames, places), *events])
@@ -56,7 +58,7 @@ def _step_rows(table: StepTable, frames: Sequence[TableFrame], places: Sequence[
     for number, step in enumerate(table.steps):
         start, hold = (_seconds(ticks, table) for ticks in (step.start, step.hold))
         head = ["step", name, _plain(frames[step.frame].name), number, step.frame, step.start, step.hold, start, hold]
-        yield [*head, *places[step.frame], *[""] * 6]
+        yield [*head, *places[step.frame], *[""] * len(_OF_CLIPS)]
 
 
 def _clip_rows(table: StepTable) -> Iterator[dict[str, Any]]:
@@ -64,11 +66,16 @@ def _clip_rows(table: StepTable) -> Iterator[dict[str, Any]]:
     yield {
         "row": "clip", "clip": name, "name": name, "hold": table.cycle_ticks, "timebase": str(clip.timebase),
         "hold_seconds": _seconds(table.cycle_ticks, table), "phase": str(table.phase_ticks),
-        "repeat": clip.repeat, "end": clip.end, "then": _plain(clip.then or ""), "interpolation": clip.interpolation,
+        **{one.name: _cell(one.value(clip)) for one in PROPERTIES if one.value},
     }  # fmt: skip
     for tick, event in table.events():
         seconds = _seconds(tick, table)
         yield {"row": "event", "clip": name, "name": _plain(event), "start": tick, "start_seconds": seconds}
+
+
+def _cell(value: Any) -> Any:
+    """A value of a clip: texts are safe for spreadsheets, and what there is not is left empty."""
+    return "" if value is None else _plain(value) if isinstance(value, str) else value
 
 
 def _plain(name: str) -> str:
@@ -138,10 +145,8 @@ def _clip_object(table: StepTable, of: PlaybackTable) -> dict[str, Any]:
         "name": clip.name,
         "timebase": [clip.timebase.numerator, clip.timebase.denominator],
         "cycle": table.cycle_ticks,
-        "repeat": None if clip.repeat == "forever" else clip.repeat,
-        "end": clip.end,
-        **({"then": clip.then} if clip.then else {}),
-        "interpolation": clip.interpolation,
+        "repeat": None,
+        **{one.name: value for one in PROPERTIES if one.value and (value := one.value(clip)) not in ("forever", None)},
         "phase": [table.phase_ticks.numerator, table.phase_ticks.denominator],
         "steps": _Ready(f"[{', '.join(_step_object(step, table) for step in table.steps)}]"),
         "keys": _Ready(f"[{', '.join(_key(step, table, of) for step in table.steps)}]"),

@@ -12,8 +12,8 @@ from kivel.core.wording import first_few
 from kivel.files.ownership import manifest_for
 from kivel.files.profile_file import read_profile
 from kivel.files.seals import is_sealed, sealed
-from kivel.making.exports.export_targets import ToExport, exported
-from kivel.making.exports.exported_sheets import ExportedSheet
+from kivel.making.exports.export_targets import exported
+from kivel.making.exports.exported_sheets import ExportedSheet, ToExport
 from kivel.making.exports.pack_writing import write_pack
 from kivel.making.exports.packs import pack_of
 from kivel.making.options.export_options import TARGETS, ExportOptions

@@ -22,8 +22,7 @@ from kivel.files.formats.table_files import json_table_text
 from kivel.files.threads import in_order
 
 if TYPE_CHECKING:
-    from kivel.making.exports.export_targets import ToExport
-    from kivel.making.exports.exported_sheets import ExportedSheet
+    from kivel.making.exports.exported_sheets import ExportedSheet, ToExport
 
 __all__ = ["KtxMade", "ktx_of"]
 

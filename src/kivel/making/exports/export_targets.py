@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import UsageError
 from kivel.core.exporting.cues import cues_of
 from kivel.core.exporting.keyframes import keyframes_of
-from kivel.core.exporting.playback_table import PlaybackTable
 from kivel.core.exporting.quads import NO_QUAD, quad_of
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.pixels import is_opaque
@@ -22,24 +21,13 @@ from kivel.files.formats.shader_files import shader_text
 from kivel.files.formats.table_files import TABLE_FORMATS
 from kivel.files.formats.vtt_files import vtt_text
 from kivel.making.exports.export_ktx import ktx_of
+from kivel.making.exports.exported_sheets import ToExport
+from kivel.making.options.export_options import TARGETS
 
 if TYPE_CHECKING:
     from kivel.core.exporting.keyframes import Keyframes
-    from kivel.making.exports.exported_sheets import ExportedSheet
 
-__all__ = ["Exported", "ToExport", "exported"]
-
-
-class ToExport(NamedTuple):
-    """A sheet, its frames and the clips that are meant, one where a target takes one; the suffix says which form."""
-
-    sheet: ExportedSheet
-    table: PlaybackTable
-    suffix: str
-
-    @property
-    def clips(self) -> list[Clip]:
-        return [table.clip for table in self.table.clips]
+__all__ = ["Exported", "exported"]
 
 
 class Exported(NamedTuple):
@@ -67,7 +55,7 @@ def _table(what: ToExport) -> Exported:
 def _shader(what: ToExport) -> Exported:
 
     notes = ("wrap times to one cycle before they reach the shader",) if what.clips else ()
-    return Exported(shader_text(what.table, what.suffix).encode(), _lost(what.clips, _FINITE, _EVENTS), notes)
+    return Exported(shader_text(what.table, what.suffix).encode(), _lost("shader", what.clips), notes)
 
 
 def _vtt(what: ToExport) -> Exported:
@@ -82,7 +70,7 @@ def _vtt(what: ToExport) -> Exported:
     }
     notes = (f"times are up to {float(cues.error * 1000):.3f} ms off",) if cues.error else ()
     named = {each: [clip.name] for each, there in lost.items() if there}
-    return Exported(vtt_text(what.table, cues).encode(), {**_lost([clip], _BLENDING, _EVENTS), **named}, notes)
+    return Exported(vtt_text(what.table, cues).encode(), {**_lost("vtt", [clip], but="repeat"), **named}, notes)
 
 
 def _gltf(what: ToExport) -> Exported:
@@ -113,29 +101,36 @@ def _gltf(what: ToExport) -> Exported:
         right += max(quad.left + quad.width for _, quad, _ in shown) + Fraction(unit, 8)
     pages = [GltfPage(sheet.page_png(number), is_opaque(sheet.page(number))) for number in range(len(table.pages))]
     notes = (f"one unit is {unit} px; clips stand side by side, their pivots at height 0",)
-    lost = _lost(what.clips, _BLENDING, _FINITE, _EVENTS)
+    lost = _lost("gltf", what.clips)
     return Exported(glb_bytes(clips, pages, unit, nearest=sheet.is_crisp), lost, notes)
 
 
 def _ktx2(what: ToExport) -> Exported:
 
     made = ktx_of(what)
-    lost = _lost(what.clips, _BLENDING, _EVENTS)
+    lost = _lost("ktx2", what.clips)
     if what.sheet.options.page is not None:
-        lost = _lost(what.clips, ("when frames show", lambda _clip: True))
+        lost = {"when frames show": [clip.name for clip in what.clips]} if what.clips else {}
     return Exported(made.content, {} if made.beside else lost, made.notes, made.beside)
 
 
-_Loss = tuple[str, Callable[[Clip], bool]]
-_BLENDING: _Loss = ("blending", lambda clip: clip.interpolation != "step")
-_FINITE: _Loss = ("how often a clip plays", lambda clip: clip.repeat != "forever")
-_EVENTS: _Loss = ("events", lambda clip: bool(clip.events))
+_LOSSES: dict[str, tuple[str, Callable[[Clip], bool]]] = {
+    "blending": ("blending", lambda clip: clip.interpolation != "step"),
+    "repeat": ("how often a clip plays", lambda clip: clip.repeat != "forever"),
+    "events": ("events", lambda clip: bool(clip.events)),
+}
+"""By the fields of `Carries`: what is lost is called, and whether a clip has it."""
 
 
-def _lost(clips: Sequence[Clip], *losses: _Loss) -> dict[str, list[str]]:
-    """The clips of which each is lost, where there are any."""
-    found = {what: [clip.name for clip in clips if is_there(clip)] for what, is_there in losses}
-    return {what: names for what, names in found.items() if names}
+def _lost(target: str, clips: Sequence[Clip], *, but: str = "") -> dict[str, list[str]]:
+    """What the target has no place for, and the clips of which it is lost; `but` what is told in other words."""
+    carries = TARGETS[target].carries
+    found = {
+        called: [clip.name for clip in clips if has(clip)]
+        for feature, (called, has) in _LOSSES.items()
+        if getattr(carries, feature) == "told" and feature != but
+    }
+    return {called: names for called, names in found.items() if names}
 
 
 def _css(what: ToExport) -> Exported:
@@ -171,7 +166,7 @@ def _keyframes(what: ToExport) -> Keyframes:
 
 def _played(clip: Clip, text: str, keyframes: Keyframes) -> Exported:
     notes = (f"a cycle is {float(keyframes.error):.6f} ms off",) if keyframes.error else ()
-    return Exported(text.encode(), _lost([clip], _EVENTS), notes)
+    return Exported(text.encode(), _lost("css", [clip]), notes)
 
 
 _WRITERS: dict[str, Callable[[ToExport], Exported]] = {

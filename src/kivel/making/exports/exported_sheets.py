@@ -35,7 +35,7 @@ if TYPE_CHECKING:
     from kivel.making.options.export_options import ExportOptions
     from kivel.making.work import Work
 
-__all__ = ["ExportUnits", "ExportedSheet"]
+__all__ = ["ExportUnits", "ExportedSheet", "ToExport"]
 
 _CRISP_PX = 128
 
@@ -232,3 +232,15 @@ def _page_of(manifest: Manifest, path: Path, number: int, work: Work) -> Manifes
         frames=tuple(replace(manifest.frames[old], page=0) for old in kept),
         clips=tuple(clip.renumbered(new) for clip in clips),
     )
+
+
+class ToExport(NamedTuple):
+    """A sheet, its frames and the clips that are meant, one where a target takes one; the suffix says which form."""
+
+    sheet: ExportedSheet
+    table: PlaybackTable
+    suffix: str
+
+    @property
+    def clips(self) -> list[Clip]:
+        return [table.clip for table in self.table.clips]

@@ -16,37 +16,54 @@ from kivel.making.options.value_kinds import FLAG, PATH, RATE, SCALING, choice, 
 if TYPE_CHECKING:
     from kivel.core.exporting.texture_places import TextureOrigin
 
-__all__ = ["FEATURES", "TARGETS", "ExportOptions", "Target"]
+__all__ = ["FEATURES", "TARGETS", "Carries", "ExportOptions", "Target"]
 
-FEATURES = (
-    "blending", "repeat", "phase", "end", "then", "events", "unequal holds", "turned frames", "several pages", "maps",
-)  # fmt: skip
-"""What a clip or a sheet may have that a target may lack."""
+
+class Carries(NamedTuple):
+    """What becomes of each thing that a clip or a sheet may have and a target may lack.
+
+    "yes", "written out" where that is exact, "told" where it is lost, "refused", or "one" of several.
+    """
+
+    blending: str = "yes"
+    repeat: str = "yes"
+    phase: str = "yes"
+    end: str = "yes"
+    then: str = "yes"
+    events: str = "yes"
+    unequal_holds: str = "yes"
+    turned_frames: str = "yes"
+    several_pages: str = "yes"
+    maps: str = "yes"
+
+
+FEATURES = tuple(name.replace("_", " ") for name in Carries._fields)
+"""What people call them."""
 
 
 class Target(NamedTuple):
     """What a target is; the suffixes of its forms, the usual one first; whether it takes one clip.
 
-    `called` is its name in a sentence. `carries` says what becomes of each of `FEATURES`, in their order: "yes",
-    "written out" where that is exact, "told" where it is lost, "refused", or "one" of several.
+    `called` is its name in a sentence.
     """
 
     called: str
     about: str
     suffixes: tuple[str, ...]
     of_a_clip: bool
-    carries: tuple[str, ...]
+    carries: Carries
 
 
 _OUT = "written out"
-_PLAYED = ("refused", "yes", _OUT, _OUT, _OUT, "told", "yes", "refused", "refused", "one")
+_STEPPED = Carries(blending="told", phase=_OUT, end=_OUT, then=_OUT, events="told", maps="one")
+_PLAYED = _STEPPED._replace(blending="refused", turned_frames="refused", several_pages="refused")
 TARGETS = {
     "table": Target(
         "a table",
         "frames, texture coordinates, pivots and the steps of every clip, as JSON, CSV or a C header",
         (".json", ".csv", ".h"),
         False,
-        ("yes",) * len(FEATURES),
+        Carries(),
     ),
     "css": Target(
         "CSS",
@@ -61,28 +78,28 @@ TARGETS = {
         "code that finds frames and mixes them in time, as GLSL ES 3.00, GLSL ES 1.00 (.frag), WGSL or HLSL",
         (".glsl", ".frag", ".wgsl", ".hlsl"),
         False,
-        ("yes", "told", "yes", "told", "told", "told", "yes", "yes", "yes", "one"),
+        Carries(repeat="told", end="told", then="told", events="told", maps="one"),
     ),
     "gltf": Target(
         "glTF",
         "a glTF 2.0 file with a rectangle for each clip, its texture in it, stepped by keys",
         (".glb",),
         False,
-        ("told", "told", _OUT, _OUT, _OUT, "told", "yes", "yes", "yes", "one"),
+        _STEPPED._replace(repeat="told"),
     ),
     "ktx2": Target(
         "KTX 2.0",
         "a KTX 2.0 texture with its levels: an array of frames, or a page as it is",
         (".ktx2",),
         False,
-        ("told", "yes", _OUT, _OUT, _OUT, "told", _OUT, _OUT, _OUT, "one"),
+        _STEPPED._replace(unequal_holds=_OUT, turned_frames=_OUT, several_pages=_OUT),
     ),
     "vtt": Target(
         "WebVTT",
         "WebVTT: when each rectangle shows, in milliseconds",
         (".vtt",),
         True,
-        ("told", "told", _OUT, _OUT, _OUT, "told", "yes", "told", "yes", "one"),
+        _STEPPED._replace(repeat="told", turned_frames="told"),
     ),
 }
 
