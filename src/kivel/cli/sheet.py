@@ -13,7 +13,7 @@ from kivel.views.motion_lines import motion_document, motion_lines
 if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
     from kivel.making.options.sheet_options import SheetOptions
-    from kivel.making.sheets.sheet import SheetMade
+    from kivel.making.sheets.sheet_cells import SheetMade
 
 __all__ = ["show"]
 

@@ -16,7 +16,7 @@ from kivel.files.scratch import Scratch
 from kivel.making.cutting.handled_sheets import HandledSheet, HandledSheets
 from kivel.making.cutting.region_cut import parted
 from kivel.making.cutting.taken_apart import clips_of_sheet, each_sheet
-from kivel.making.frames.frame_files import unchanged, write_frames
+from kivel.making.frames.frame_files import NewFrames, unchanged, write_frames
 from kivel.making.options.slice_options import SliceOptions
 from kivel.making.playback.manifests import relative_to
 from kivel.making.playback.set_pivots import with_pivots
@@ -53,22 +53,10 @@ def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) 
     work.note(*sequence.notes)
     with Scratch() as scratch:
         frames = _frames(options, work, apart, scratch)
-        folder = write_frames(
-            options,
-            work,
-            frames,
-            command="slice",
-            stem=sequence.stem,
-            clips=stated_clips(options, work, clips_of_sheet(options, source, apart)),
-            sources=_read_by(options, source, apart),
-            beside=True,
-            keeps_stem=True,
-            premultiplied=sequence.premultiplied,
-            kind=sequence.content,
-            origin=_origin_from(options, apart),
-            extra=sequence.extra,
-            saves=apart.saves,
-        )
+        clips = stated_clips(options, work, clips_of_sheet(options, source, apart))
+        new = NewFrames.made_of(sequence, frames, clips, kind=sequence.content)
+        new = new._replace(sources=_read_by(options, source, apart), origin=_origin_from(options, apart))
+        folder = write_frames(options, work, new, command="slice", beside=True, keeps_stem=True, saves=apart.saves)
     files, saved = parted(folder.files, apart.saves)
     return HandledSheet(source, files, folder.manifest, apart.found, folder.images, saved)
 

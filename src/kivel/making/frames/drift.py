@@ -19,7 +19,7 @@ from kivel.core.playback.clip import clip_of_frames
 from kivel.core.prepare.actions import Frame
 from kivel.core.prepare.written import parse_source
 from kivel.files.images import open_image
-from kivel.making.frames.frame_files import NewFrame, signed, write_frames
+from kivel.making.frames.frame_files import NewFrame, NewFrames, signed, write_frames
 from kivel.making.frames.prepared_frames import single_image
 from kivel.making.options.drift_options import DriftOptions
 from kivel.making.sheets.pages import stored_map
@@ -92,9 +92,7 @@ def make_drift(options: DriftOptions, work: Work) -> DriftMade:
     clip = clip_of_frames(stem, [None] * count, options.timing())
     work.note(*(note for each in tiles for note in _tile_notes(each)))
     closes = bool(np.array_equal(frame_at(Fraction(0)), frame_at(Fraction(count, count))))
-    folder = write_frames(
-        options, work, made, command="drift", stem=stem, clips=ClipSet((clip,)), sources=(), beside=True
-    )
+    folder = write_frames(options, work, NewFrames(stem, made, ClipSet((clip,))), command="drift", beside=True)
     seam = judge_seam(signatures())
     return DriftMade(folder.files, folder.manifest, closes, seam, tuple(work.notes), folder.images)
 

@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from kivel.core.contents import CONTENTS, Content
+from kivel.core.contents import CONTENTS
 from kivel.core.errors import KivelError
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.named_tuples import NamedTuple
@@ -18,11 +18,11 @@ from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.core.wording import unique_names
 from kivel.files.images import FrameSource
-from kivel.files.manifest.model import CutFrom, FramePlace, Manifest, MapFile, Origin, Page, PageAlpha
+from kivel.files.manifest.model import CutFrom, FramePlace, Made, Manifest, MapFile, Origin, Page, PageAlpha
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
-from kivel.files.output_set import Written
+from kivel.files.output_set import OutputSet, Written
 from kivel.files.page_store import StoredMap, encoded_page, map_file, page_files, page_name
 from kivel.files.png.ways import Compress
 from kivel.files.safety import OutputError, shown
@@ -39,6 +39,7 @@ from kivel.sequences.sequence import FrameSequence
 __all__ = [
     "FrameFolder",
     "NewFrame",
+    "NewFrames",
     "companions_of",
     "frame_file_name",
     "require_elsewhere",
@@ -60,6 +61,50 @@ class NewFrame(NamedTuple):
     extra: Mapping[str, Any] | None = None
     cut: CutFrom | None = None
     file: str = ""
+
+
+class NewFrames(NamedTuple):
+    """Frames to be written, with all that is known of them together.
+
+    `stem` is what those were called that they are made of, and `sources` are the files of these, none of which may be
+    overwritten. `kind` is what their values mean, `origin` the sheet that they come from; `has_clips` says that they
+    had clips of their own, which keep their names.
+    """
+
+    stem: str
+    frames: Sequence[NewFrame]
+    clips: ClipSet
+    sources: Collection[Path] = ()
+    premultiplied: bool = False
+    kind: str = "color"
+    extra: Mapping[str, Any] | None = None
+    origin: Origin | None = None
+    has_clips: bool = False
+
+    @staticmethod
+    def made_of(sequence: FrameSequence, frames: Sequence[NewFrame], clips: ClipSet, *, kind: str) -> NewFrames:
+        """Frames that are made of those of a sequence, with what is known of that."""
+        return NewFrames(
+            stem=sequence.stem,
+            frames=frames,
+            clips=clips,
+            sources=sequence.files(),
+            premultiplied=sequence.premultiplied,
+            kind=kind,
+            extra=sequence.extra,
+            has_clips=bool(sequence.clips),
+        )
+
+    def called(self, stem: str) -> NewFrames:
+        """The same by another name, which a clip that was called after them takes too."""
+        stem = stem or self.stem
+        clips = self.clips if self.has_clips else _called_after(self.clips, self.stem, stem)
+        return self._replace(stem=stem, clips=clips)
+
+    def with_unique_names(self) -> NewFrames:
+        names = unique_names([frame.name for frame in self.frames])
+        frames = [frame._replace(name=name) for frame, name in zip(self.frames, names, strict=True)]
+        return self._replace(frames=frames)
 
 
 def unchanged(sequence: FrameSequence) -> list[NewFrame]:
@@ -118,36 +163,27 @@ class _Encoded(NamedTuple):
 class _Naming(NamedTuple):
     """How the files of frames are called, and what becomes of their pixels."""
 
-    stem: str
-    frames: int
+    new: NewFrames
     compress: Compress
-    premultiplied: bool
-    content: Content
     in_memory: bool
 
     def encoded(self, item: tuple[int, NewFrame]) -> _Encoded:
         index, frame = item
         image, pivot = frame.load()
-        alpha: PageAlpha = "opaque" if is_opaque(image) else "premultiplied" if self.premultiplied else "straight"
+        straight: PageAlpha = "premultiplied" if self.new.premultiplied else "straight"
         maps: dict[str, MapFile] = {}
         files: list[tuple[str, Sequence[bytes]]] = []
         images: dict[str, Pixels] = {}
-        loads: list[tuple[StoredMap, Callable[[], Pixels]]] = [(StoredMap(COLOR, self.content), lambda: image)]
-        loads += frame.maps
+        color = StoredMap(COLOR, CONTENTS[self.new.kind])
+        loads: list[tuple[StoredMap, Callable[[], Pixels]]] = [(color, lambda: image), *frame.maps]
         for stored, load_map in loads:
             pixels = load_map()
             if self.in_memory:
-                suffix = ".exr" if pixels.dtype.kind == "f" else ".png"
-            else:
-                encoded = encoded_page(pixels, compress=self.compress)
-                suffix, pixels = encoded.suffix, encoded.image
-            if frame.file:
-                name = page_name(frame.file, 0, 1, stored.name) + suffix
-            else:
-                name = frame_file_name(self.stem, index, self.frames, suffix, map=stored.name)
-            if self.in_memory:
+                name = self._name(index, frame, stored, ".exr" if pixels.dtype.kind == "f" else ".png")
                 images[name] = pixels
             else:
+                encoded = encoded_page(pixels, compress=self.compress)
+                name, pixels = self._name(index, frame, stored, encoded.suffix), encoded.image
                 files.append((name, list(encoded.pieces)))
             maps[stored.name] = map_file(name, stored, pixels, None)
         size = size_of(image)
@@ -163,7 +199,12 @@ class _Naming(NamedTuple):
             cut=frame.cut,
             extra=dict(frame.extra or {}),
         )
-        return _Encoded(place, Page(size, maps, alpha), files, images)
+        return _Encoded(place, Page(size, maps, "opaque" if is_opaque(image) else straight), files, images)
+
+    def _name(self, index: int, frame: NewFrame, stored: StoredMap, suffix: str) -> str:
+        if frame.file:
+            return page_name(frame.file, 0, 1, stored.name) + suffix
+        return frame_file_name(self.new.stem, index, len(self.new.frames), suffix, map=stored.name)
 
 
 def frame_file_name(stem: str, index: int, count: int, suffix: str = ".png", *, map: str = COLOR) -> str:
@@ -175,87 +216,88 @@ def frame_file_name(stem: str, index: int, count: int, suffix: str = ".png", *, 
 def write_frames(
     options: FrameOutputOptions,
     work: Work,
-    frames: Sequence[NewFrame],
+    new: NewFrames,
     *,
     command: str,
-    stem: str,
-    clips: ClipSet,
-    sources: Collection[Path],
     beside: bool = False,
     keeps_stem: bool = False,
-    has_clips: bool = False,
-    premultiplied: bool = False,
-    kind: str = "color",
-    origin: Origin | None = None,
-    extra: Mapping[str, Any] | None = None,
     saves: RegionsText | None = None,
 ) -> FrameFolder:
     """Write frames and their manifest into the folder `out`, or keep them in memory where there is none.
 
+    Their files are called after the folder unless they keep their stem, and so is a clip that was called after them,
+    unless they had clips of their own.
+
     Parameters
     ----------
-    stem : str
-        What the frames are called that they are made of. Their files are called after the folder, and so is a clip that
-        was called after them, unless they are not written, keep their stem, or had clips of their own.
-    sources : collection of Path
-        The files that they are made of, none of which may be overwritten; nor may they lie in the same folder, unless
-        they may lie `beside` them.
-    kind : str
-        What the values of the frames mean.
-    origin : Origin or None
-        The sheet that they come from.
+    beside : bool
+        Whether they may lie in the folder of the files that they are made of.
     saves : RegionsText or None
         A regions file that is written with them.
+
+    Raises
+    ------
+    KivelError
+        What the files that are there, the frames or the disk do not allow; nothing is written then.
     """
     folder = Path(options.out or ".")
     if options.out and not keeps_stem:
-        new_stem = Path(os.path.abspath(folder)).name or stem
-        clips, stem = clips if has_clips else _called_after(clips, stem, new_stem), new_stem
-    naming = _Naming(stem, len(frames), options.compress, premultiplied, CONTENTS[kind], in_memory=not options.out)
-    manifest_path = folder / f"{stem}{SUFFIX}"
-    names = unique_names([frame.name for frame in frames])
-    frames = [frame._replace(name=name) for frame, name in zip(frames, names, strict=True)]
+        new = new.called(Path(os.path.abspath(folder)).name)
+    manifest_path = folder / f"{new.stem}{SUFFIX}"
+    new = new.with_unique_names()
     rebuilt = rebuilt_at(options, work, manifest_path if options.out else None, command)
-    clips = rebuilt.clips(clips, [frame.name for frame in frames])
-    done: list[_Encoded] = []
-    images: dict[str, Pixels] = {}
-    files: list[Path] = []
+    new = new._replace(clips=rebuilt.clips(new.clips, [frame.name for frame in new.frames]))
     if not beside:
-        require_elsewhere(options.out, sources)
+        require_elsewhere(options.out, new.sources)
     with options.output_set(work) as out:
         rewritten = {options.out, str(saves.path) if saves else None}
-        out.reads([*sources, *(Path(path) for path in options.paths() if path not in rewritten)])
+        out.reads([*new.sources, *(Path(path) for path in options.paths() if path not in rewritten)])
         if options.out:
             # what can never be written is refused before a frame is made
             out.check(folder / "frame")
-        with work.progress("writing frames", len(frames)) as advance:
-            for frame in in_order(naming.encoded, enumerate(frames), jobs=options.threads):
-                for name, pieces in frame.files:
-                    files.append(folder / name)
-                    out.add(files[-1], pieces)
-                images |= frame.images
-                # the bytes are on the disk, or kept: a long sequence must not hold them twice
-                done.append(frame._replace(files=[], images={}))
-                advance()
-        manifest = Manifest(
-            pages=tuple(frame.page for frame in done),
-            frames=tuple(frame.place for frame in done),
-            clips=clips.clips,
-            groups=clips.groups,
-            origin=origin,
-            made=made_by(command, options, manifest_path),
-            extra=dict(extra or {}),
-        )
-        manifest = rebuilt.manifest(manifest)
+        done, images, files = _put_frames(options, work, new, out, folder)
+        manifest = rebuilt.manifest(_manifest_of(new, done, made_by(command, options, manifest_path)))
         if options.out:
             removed = _made_before(manifest_path, command, files)
             for path in removed:
                 out.remove(path)
-            work.note(*_older_frames(folder, stem, [*files, *removed]))
+            work.note(*_older_frames(folder, new.stem, [*files, *removed]))
         add_regions(out, saves)
         if options.out:
             out.add(manifest_path, [manifest_text(manifest).encode()])
     return FrameFolder(tuple(out.written), manifest, images)
+
+
+def _put_frames(
+    options: FrameOutputOptions, work: Work, new: NewFrames, out: OutputSet, folder: Path
+) -> tuple[list[_Encoded], dict[str, Pixels], list[Path]]:
+    """Make each frame, and put its files away or keep its pixels: their places, what is kept by name, the files."""
+    naming = _Naming(new, options.compress, in_memory=not options.out)
+    done: list[_Encoded] = []
+    images: dict[str, Pixels] = {}
+    files: list[Path] = []
+    with work.progress("writing frames", len(new.frames)) as advance:
+        for frame in in_order(naming.encoded, enumerate(new.frames), jobs=options.threads):
+            for name, pieces in frame.files:
+                files.append(folder / name)
+                out.add(files[-1], pieces)
+            images |= frame.images
+            # the bytes are on the disk, or kept: a long sequence must not hold them twice
+            done.append(frame._replace(files=[], images={}))
+            advance()
+    return done, images, files
+
+
+def _manifest_of(new: NewFrames, done: Sequence[_Encoded], made: Made | None) -> Manifest:
+    return Manifest(
+        pages=tuple(frame.page for frame in done),
+        frames=tuple(frame.place for frame in done),
+        clips=new.clips.clips,
+        groups=new.clips.groups,
+        origin=new.origin,
+        made=made,
+        extra=dict(new.extra or {}),
+    )
 
 
 def _called_after(clips: ClipSet, old: str, new: str) -> ClipSet:

@@ -9,7 +9,7 @@ from kivel.core.errors import located
 from kivel.core.layers import LAYER, stack_length
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.prepare.written import parse_source
-from kivel.making.frames.frame_files import write_frames
+from kivel.making.frames.frame_files import NewFrames, write_frames
 from kivel.making.frames.layered_frames import SequenceLayer, layered_clips, layered_frames
 from kivel.making.options.layer_options import LayerOptions
 from kivel.sequences.matching import matched
@@ -65,17 +65,15 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     count = stack_length([len(sequence.frames) for sequence in sequences], options.until)
     clips = layered_clips(layers, count)
     work.note(*(note for sequence in sequences for note in sequence.notes), *maps_left(sequences[1:]), *clips.notes)
-    folder = write_frames(
-        options,
-        work,
-        layered_frames(layers, count, opacity=options.opacity, linear=options.linear),
-        command="layer",
+    new = NewFrames(
         stem=sequences[0].stem,
-        has_clips=any(sequence.clips for sequence in sequences),
+        frames=layered_frames(layers, count, opacity=options.opacity, linear=options.linear),
         clips=clips,
         sources={path for sequence in sequences for path in sequence.files()},
         extra=sequences[0].extra,
+        has_clips=any(sequence.clips for sequence in sequences),
     )
+    folder = write_frames(options, work, new, command="layer")
     stack = tuple(StackedSequence(sequence.stem, len(sequence.frames)) for sequence in sequences)
     return LayerMade(folder.files, folder.manifest, stack, tuple(work.notes), folder.images)
 

@@ -12,7 +12,7 @@ from kivel.core.looping.search import best_windows
 from kivel.core.looping.signature import planes_of
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.resampling import Span
-from kivel.making.frames.frame_files import signed, write_frames
+from kivel.making.frames.frame_files import NewFrames, signed, write_frames
 from kivel.making.frames.resampled_frames import new_frames
 from kivel.making.options.loop_options import LoopOptions
 from kivel.sequences.clips import ClipSet, clip_over, lost_clips, stated_holds
@@ -151,17 +151,6 @@ def _written(
     kind = options.content(sequence).kind
     made, signatures = signed(new_frames(sequence, spans, kind=kind, warps=not options.fade))
     clip = clip_over(sequence, [holds[int(span.position)] for span in spans])
-    folder = write_frames(
-        options,
-        work,
-        made,
-        command="loop",
-        stem=sequence.stem,
-        has_clips=bool(sequence.clips),
-        clips=ClipSet((clip,)),
-        sources=sequence.files(),
-        premultiplied=sequence.premultiplied,
-        kind=options.content(sequence).name,
-        extra=sequence.extra,
-    )
+    new = NewFrames.made_of(sequence, made, ClipSet((clip,)), kind=options.content(sequence).name)
+    folder = write_frames(options, work, new, command="loop")
     return folder, judge_seam(signatures()) if options.close else None

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.scratch import Scratch
-from kivel.making.frames.frame_files import require_elsewhere, write_frames
+from kivel.making.frames.frame_files import NewFrames, require_elsewhere, write_frames
 from kivel.making.frames.prepared_frames import chain_of, file_loader, prepared_sequence
 from kivel.making.options.prep_options import PrepOptions
 from kivel.making.sheets.fewer_colours import in_few_colours, require_colour
@@ -64,19 +64,8 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
         frames, reduced = in_few_colours(
             options, work, made.frames, scratch, premultiplied=chain.premultiplied, jobs=options.threads
         )
-        folder = write_frames(
-            options,
-            work,
-            frames,
-            command="prep",
-            stem=sequence.stem,
-            has_clips=bool(sequence.clips),
-            clips=made.clips,
-            sources=sequence.files(),
-            premultiplied=chain.premultiplied,
-            kind=content.name,
-            extra=sequence.extra,
-        )
+        new = NewFrames.made_of(sequence, frames, made.clips, kind=content.name)
+        folder = write_frames(options, work, new._replace(premultiplied=chain.premultiplied), command="prep")
     work.note(*(one.note() for one in reduced))
     effects = list(zip(steps, made.effects, strict=True))
     work.note(*(f'{step.where}: "{step.text}" changed no frame' for step, effect in effects if not effect.changed))

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.resampling import Share, Span, sample_positions, samples
-from kivel.making.frames.frame_files import unchanged, write_frames
+from kivel.making.frames.frame_files import NewFrames, unchanged, write_frames
 from kivel.making.frames.resampled_frames import new_frames, resampled_clip, source_holds
 from kivel.making.options.resample_options import ResampleOptions
 from kivel.sequences.clips import ClipSet, lost_clips
@@ -76,19 +76,8 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     source, sequence = sequence, without_motion(sequence)
     work.note(*sequence.notes, *lost_clips(sequence))
     taken = _kept_for_motion(options, work, sequence) if options.motion else _sampled(options, source)
-    folder = write_frames(
-        options,
-        work,
-        taken.frames,
-        command="resample",
-        stem=sequence.stem,
-        has_clips=bool(sequence.clips),
-        clips=taken.clips,
-        sources=sequence.files(),
-        premultiplied=sequence.premultiplied,
-        kind=options.content(sequence).name,
-        extra=sequence.extra,
-    )
+    new = NewFrames.made_of(sequence, taken.frames, taken.clips, kind=options.content(sequence).name)
+    folder = write_frames(options, work, new, command="resample")
     return ResampleMade(
         folder.files, folder.manifest, tuple(taken.spans), tuple(sequence.numbers), tuple(work.notes), folder.images,
         taken.motion,

@@ -14,12 +14,12 @@ from kivel.making.options.atlas_options import AtlasOptions
 from kivel.making.playback.manifests import kept_keys, made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.sheets.atlas_pages import atlas_places, packed_frames
-from kivel.making.sheets.fewer_colours import maps_in_few_colours
 from kivel.making.sheets.layouts import (
     add_manifest,
     all_groups,
     gathered,
     images_of,
+    maps_reduced,
     page_store,
     pivoted,
     stated_clips,
@@ -33,11 +33,14 @@ from kivel.sequences.sequence import common_alpha
 if TYPE_CHECKING:
     from kivel.core.pixels.pixels import Pixels, Size
     from kivel.files.images import FrameSource
-    from kivel.files.manifest.model import Manifest
+    from kivel.files.manifest.model import Manifest, Page
     from kivel.files.output_set import Written
+    from kivel.files.page_store import PageArrays, PageFiles
     from kivel.making.sheets.atlas_pages import PackedFrames
+    from kivel.making.sheets.layouts import Gathered
     from kivel.making.sheets.trimmed import Trimmed
     from kivel.making.work import Work
+    from kivel.sequences.clips import ClipSet
     from kivel.sequences.map_frames import MapFrames
 
 __all__ = ["AtlasFigures", "AtlasMade", "PageFigures", "make_atlas"]
@@ -95,7 +98,6 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
     KivelError
         What the options, the sources, the layout or the disk do not allow; nothing is written then.
     """
-
     with options.output_set(work) as out:
         if options.out:
             out.check(options.target)
@@ -105,31 +107,19 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         if options.out:
             out.check(options.target)
         premultiplied = common_alpha(found.sequences)
-        maps, reduced = maps_in_few_colours(
-            options, work, found.maps, premultiplied=premultiplied, jobs=options.threads
-        )
+        maps, reduced = maps_reduced(options, work, found.maps, premultiplied=premultiplied)
         frames = pivoted(options, found.sequences, [frame for frame in maps[0].frames if frame is not None])
-        clips = clips_of(found.sequences, options.timing, options.clip_requests(), only_moving=True)
-        clips = stated_clips(options, work, clips)
-        clips = clips._replace(groups=all_groups(clips, options))
+        clips = _clips_over(options, work, found)
         rebuilt = rebuilt_at(options, work, options.target if options.out else None, "atlas")
         clips = rebuilt.clips(clips, [frame.name for frame in frames])
         kept = Kept()
-        request = options.request(step_of(maps))
         with work.progress("measuring frames", len(frames)) as advance:
             looked_at = trimmed(maps, options.trim_request(maps), kept, jobs=options.threads, advance=advance)
         extra, notes = kept_keys(found.sequences)
         work.note(*notes, *_notes(options, frames, looked_at, maps))
-        packed = packed_frames(frames, looked_at, request, maps)
-        # frames that share the pixels of others are not placed, and need not be kept
-        kept.keep_only(packed.packed)
-        look = PageLook(skirt=options.skirt, wrap=options.skirt_wrap, premultiplied=premultiplied)
+        packed = packed_frames(frames, looked_at, options.request(step_of(maps)), maps)
         store = page_store(options, out, len(packed.pages), work, "atlas")
-        with work.progress("placing frames", len(packed.packed) * len(maps)) as advance:
-            pages = put_pages(
-                store, [page.size for page in packed.pages], maps, packed.placements, look,
-                load=kept.part, jobs=options.threads, advance=advance,
-            )  # fmt: skip
+        pages = _painted(options, work, store, packed, maps, kept, premultiplied=premultiplied)
         work.note(*(one.note() for one in reduced))
         manifest = Manifest(
             pages=pages,
@@ -143,6 +133,33 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         work.note(*add_manifest(options, out, manifest, store))
     figures = _figures(frames, looked_at, packed)
     return AtlasMade(tuple(out.written), manifest, figures, tuple(work.notes), images_of(store))
+
+
+def _clips_over(options: AtlasOptions, work: Work, found: Gathered) -> ClipSet:
+    clips = clips_of(found.sequences, options.timing, options.clip_requests(), only_moving=True)
+    clips = stated_clips(options, work, clips)
+    return clips._replace(groups=all_groups(clips, options))
+
+
+def _painted(
+    options: AtlasOptions,
+    work: Work,
+    store: PageArrays | PageFiles,
+    packed: PackedFrames,
+    maps: Sequence[MapFrames],
+    kept: Kept,
+    *,
+    premultiplied: bool,
+) -> tuple[Page, ...]:
+    """Put what is kept of each frame on its page."""
+    # frames that share the pixels of others are not placed, and need not be kept
+    kept.keep_only(packed.packed)
+    look = PageLook(skirt=options.skirt, wrap=options.skirt_wrap, premultiplied=premultiplied)
+    with work.progress("placing frames", len(packed.packed) * len(maps)) as advance:
+        return put_pages(
+            store, [page.size for page in packed.pages], maps, packed.placements, look,
+            load=kept.part, jobs=options.threads, advance=advance,
+        )  # fmt: skip
 
 
 def _notes(

@@ -18,7 +18,6 @@ from kivel.files.page_store import PageArrays, PageFiles, page_files
 from kivel.making.options.groups.clip_options import ClipOptions, MadeClipOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
 from kivel.making.options.groups.source_options import MatchingOptions
-from kivel.making.playback.set_pivots import pivots_for, series_of
 from kivel.sequences.map_frames import base_map
 from kivel.sequences.matching import matched, registered
 from kivel.sequences.opening import open_sequences
@@ -32,6 +31,7 @@ if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import OutputSet
     from kivel.files.page_store import PageArrays, PageFiles
+    from kivel.making.sheets.fewer_colours import Reduced
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
     from kivel.sequences.map_frames import MapFrames
@@ -43,6 +43,7 @@ __all__ = [
     "all_groups",
     "gathered",
     "images_of",
+    "maps_reduced",
     "page_store",
     "regathered",
     "stated_clips",
@@ -162,6 +163,17 @@ def stated_clips(options: MadeClipOptions, work: Work, found: ClipSet) -> ClipSe
     return found._replace(clips=clips)
 
 
+def maps_reduced(
+    options: LayoutOptions, work: Work, maps: Sequence[MapFrames], *, premultiplied: bool
+) -> tuple[list[MapFrames], list[Reduced]]:
+    """The maps in few colours where that is asked for, and how far each is from what it was."""
+    if not options.colors:
+        return list(maps), []
+    from kivel.making.sheets.fewer_colours import maps_in_few_colours  # with SciPy, for the nearest colour
+
+    return maps_in_few_colours(options, work, maps, premultiplied=premultiplied, jobs=options.threads)
+
+
 def pivoted(
     options: LayoutOptions, sequences: Sequence[FrameSequence], frames: Sequence[FrameSource]
 ) -> list[FrameSource]:
@@ -174,6 +186,7 @@ def pivoted(
     """
     if not options.pivot:
         return list(frames)
+    from kivel.making.playback.set_pivots import pivots_for, series_of  # few sheets have pivots of their own
 
     of_source = [frame for sequence in sequences for frame in sequence.frames]
     sizes = [frame.size for frame in frames]

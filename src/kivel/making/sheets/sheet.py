@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
-from kivel.core.layout.choices import largest_cell, thinned_lengths
-from kivel.core.layout.page import LayoutError, PageRule
+from kivel.core.layout.page import PageRule
 from kivel.core.layout.sheet_plan import plan_sheet
 from kivel.core.layout.spacing import Spacing
 from kivel.core.named_tuples import NamedTuple
@@ -17,36 +16,44 @@ from kivel.files.manifest.names import manifest_beside
 from kivel.making.options.sheet_options import SheetOptions
 from kivel.making.playback.manifests import kept_keys, made_by
 from kivel.making.playback.rebuilt import rebuilt_at
-from kivel.making.sheets.fewer_colours import maps_in_few_colours
 from kivel.making.sheets.layouts import (
     add_manifest,
-    all_frames,
     all_groups,
     gathered,
     images_of,
+    maps_reduced,
     page_store,
     pivoted,
-    regathered,
     stated_clips,
     step_of,
 )
 from kivel.making.sheets.pages import PageGround, PageLook, check_page, put_pages, whole_frame
 from kivel.making.sheets.sheet_again import sheet_again
-from kivel.making.sheets.sheet_cells import frame_place, grid_info, place_in_cells, scaled_alike, scaled_to_cell
+from kivel.making.sheets.sheet_cells import (
+    SheetMade,
+    cells_for,
+    frame_place,
+    grid_info,
+    place_in_cells,
+    thinned_to_page,
+)
 from kivel.sequences.clips import ClipSet, stated_holds
 from kivel.sequences.named_clips import clips_of, row_clips
 from kivel.sequences.sequence import common_alpha, require_straight
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
     from pathlib import Path
+    from typing import Any
 
     from kivel.core.layout.placement import Placement
     from kivel.core.layout.sheet_plan import SheetRequest
-    from kivel.core.pixels.pixels import Pixels, Size
+    from kivel.core.pixels.pixels import Size
     from kivel.core.playback.clip import Clip
     from kivel.files.images import FrameSource
-    from kivel.files.manifest.model import GridInfo, Manifest
-    from kivel.files.output_set import Written
+    from kivel.files.manifest.model import GridInfo, Manifest, Page
+    from kivel.files.output_set import OutputSet
+    from kivel.files.page_store import PageArrays, PageFiles
     from kivel.making.sheets.layouts import Gathered
     from kivel.making.sheets.pages import PageGround
     from kivel.making.work import Work
@@ -55,21 +62,7 @@ if TYPE_CHECKING:
     from kivel.sequences.map_frames import MapFrames
     from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["SheetMade", "cells_for", "make_sheet"]
-
-
-class SheetMade(NamedTuple):
-    """A sheet: the files and what became of each, its manifest, and the number of the first frame that was put there.
-
-    `images` are its pages by name where nothing was written. `motion` is the map of motion, if one was asked for.
-    """
-
-    files: tuple[Written, ...]
-    manifest: Manifest
-    first: int
-    notes: tuple[str, ...]
-    images: dict[str, Pixels]
-    motion: MotionMade | None = None
+__all__ = ["make_sheet"]
 
 
 class SheetLayout(NamedTuple):
@@ -88,15 +81,6 @@ class SheetLayout(NamedTuple):
     replaces: Path | None = None
 
 
-class Cells(NamedTuple):
-    """Frames and maps as they lie in cells of one size; `columns` where a page to be fitted settles that."""
-
-    frames: list[FrameSource]
-    maps: list[MapFrames]
-    cell: Size
-    columns: int | None = None
-
-
 def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
     """Make a sheet, or add to one.
 
@@ -106,50 +90,20 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         What the options, the sources, the layout or the disk do not allow; nothing is written then.
     """
     if options.into:
-        from kivel.making.sheets.sheet_into import sheet_into
+        from kivel.making.sheets.sheet_into import sheet_into  # which needs what is made here
 
         return sheet_into(options, work)
-
     with options.output_set(work) as out:
         if options.out:
             out.check(options.target)
-        found = gathered(options, work, keep_float=options.keeps_float, stated=options.states_layout)
-        if options.fit_page and options.fit_by == "thin":
-            found = _thinned(options, work, found, options.fit_page)
-        out.reads(found.files())
-        if options.out:
-            out.check(options.target)
-        premultiplied = common_alpha(found.sequences)
-        clips = stated_clips(options, work, clips_of(found.sequences, options.timing, options.clip_requests()))
-        extra, notes = kept_keys(found.sequences)
-        work.note(*notes)
-        # before cells are counted: this changes how many frames there are
-        found, clips = _other_frames(options, work, found, clips)
-        motion = None
-        if options.motion:
-            from kivel.making.sheets.sheet_motion import with_motion
-
-            found, clips, motion = with_motion(options, work, found, clips)
-        layout = _as_before(options, work, found) or _planned(options, work, found)
-        for page in layout.pages:
-            check_page(page, layout.maps)
-        if layout.replaces and options.out and layout.replaces.resolve() == options.target.resolve():
-            out.may_replace(options.target)
-        if options.row_clips:
-            clips = stated_clips(options, work, _row_clips(options, found.sequences, layout))
-        clips = clips._replace(groups=all_groups(clips, options))
+        content = _content(options, work, out)
+        layout = _as_before(options, work, content.found) or _planned(options, work, content.found)
+        clips = _clips_over(options, work, out, content, layout)
         rebuilt = rebuilt_at(options, work, options.target if options.out else None, "sheet")
         clips = rebuilt.clips(clips, [frame.name for frame in layout.frames])
-        maps, reduced = maps_in_few_colours(
-            options, work, layout.maps, premultiplied=premultiplied, jobs=options.threads
-        )
-        look = PageLook(options.skirt, options.skirt_wrap, premultiplied, layout.ground)
+        maps, reduced = maps_reduced(options, work, layout.maps, premultiplied=content.premultiplied)
         store = page_store(options, out, len(layout.pages), work, "sheet")
-        with work.progress("reading frames", len(layout.frames) * len(layout.maps)) as advance:
-            pages = put_pages(
-                store, layout.pages, maps, layout.placements, look,
-                load=whole_frame, jobs=options.threads, advance=advance,
-            )  # fmt: skip
+        pages = _painted(options, work, store, layout._replace(maps=maps), premultiplied=content.premultiplied)
         work.note(*(one.note() for one in reduced))
         manifest = Manifest(
             pages=pages,
@@ -158,11 +112,67 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
             clips=clips.clips,
             groups=clips.groups,
             made=made_by("sheet", options, manifest_beside(options.target)),
-            extra=dict(extra),
+            extra=dict(content.extra),
         )
         manifest = rebuilt.manifest(manifest)
         work.note(*add_manifest(options, out, manifest, store))
-    return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store), motion)
+    return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store), content.motion)
+
+
+class _Content(NamedTuple):
+    """What is to be laid out: frames and maps, the clips over them, and what else is known of them."""
+
+    found: Gathered
+    clips: ClipSet
+    motion: MotionMade | None
+    premultiplied: bool
+    extra: Mapping[str, Any]
+
+
+def _content(options: SheetOptions, work: Work, out: OutputSet) -> _Content:
+    """Gather the frames, as many as there are to be."""
+    found = gathered(options, work, keep_float=options.keeps_float, stated=options.states_layout)
+    if options.fit_page and options.fit_by == "thin":
+        found = thinned_to_page(options, work, found, options.fit_page)
+    out.reads(found.files())
+    if options.out:
+        out.check(options.target)
+    premultiplied = common_alpha(found.sequences)
+    clips = stated_clips(options, work, clips_of(found.sequences, options.timing, options.clip_requests()))
+    extra, notes = kept_keys(found.sequences)
+    work.note(*notes)
+    # before cells are counted: this changes how many frames there are
+    found, clips = _other_frames(options, work, found, clips)
+    motion = None
+    if options.motion:
+        from kivel.making.sheets.sheet_motion import with_motion  # loads what fits motion, a fifth of a second
+
+        found, clips, motion = with_motion(options, work, found, clips)
+    return _Content(found, clips, motion, premultiplied, extra)
+
+
+def _clips_over(options: SheetOptions, work: Work, out: OutputSet, content: _Content, layout: SheetLayout) -> ClipSet:
+    """The clips of a sheet whose layout stands, after it has passed its limits."""
+    for page in layout.pages:
+        check_page(page, layout.maps)
+    if layout.replaces and options.out and layout.replaces.resolve() == options.target.resolve():
+        out.may_replace(options.target)
+    clips = content.clips
+    if options.row_clips:
+        clips = stated_clips(options, work, _row_clips(options, content.found.sequences, layout))
+    return clips._replace(groups=all_groups(clips, options))
+
+
+def _painted(
+    options: SheetOptions, work: Work, store: PageArrays | PageFiles, layout: SheetLayout, *, premultiplied: bool
+) -> tuple[Page, ...]:
+    """Put the pixels of all frames and maps on their pages."""
+    look = PageLook(options.skirt, options.skirt_wrap, premultiplied, layout.ground)
+    with work.progress("reading frames", len(layout.frames) * len(layout.maps)) as advance:
+        return put_pages(
+            store, layout.pages, layout.maps, layout.placements, look,
+            load=whole_frame, jobs=options.threads, advance=advance,
+        )  # fmt: skip
 
 
 def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
@@ -227,99 +237,6 @@ def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, reques
         return request._replace(rows=grid.rows)
     work.note(f"{which}: in {counted(grid.columns, 'column')}, as they were")
     return request._replace(columns=grid.columns)
-
-
-def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size | None = None) -> Cells:
-    """The frames as they lie in cells, scaled where that is asked for, and the maps likewise.
-
-    Cells are as large as `cell` says, else as the options do, else as the largest frame.
-    """
-
-    frames = list(all_frames(found.sequences))
-    if options.fit_page:
-        return _fitting(options, work, found, frames, options.fit_page)
-    cell = cell or options.cell or _largest(frames)
-    if options.scale_to_cell:
-        return _scaled(options, work, found, frames, cell)
-    sizes = list(dict.fromkeys(sequence.frames[0].size for sequence in found.sequences))
-    if len(sizes) > 1:
-        work.note(f"frames of {', '.join(map(str, sizes))} px share cells of {cell}")
-    return Cells(frames, found.maps, cell)
-
-
-def _largest(frames: list[FrameSource]) -> Size:
-
-    return Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
-
-
-_SETS_TIMES = ("holds", "length", "speed", "pace", "order")
-"""Options by which a clip lasts as they say."""
-
-
-def _thinned(options: SheetOptions, work: Work, found: Gathered, page: Size) -> Gathered:
-    """As many frames of each sequence as fit the page, evenly spaced; they last as long as all did."""
-    from kivel.making.frames.resampled_frames import thinned
-
-    request = options.request(len(found.sequences), step_of(found.maps))
-    lengths = [len(sequence.frames) for sequence in found.sequences]
-    cell = _largest(list(all_frames(found.sequences)))
-    kept = thinned_lengths(lengths, cell, page, request)
-    if kept is None:
-        raise LayoutError(f"not even one frame of {cell} px fits a page of {page}; pass {option('fit-by', 'scale')}")
-    if kept == lengths:
-        work.note(f"all {sum(lengths)} frames fit {page} as they are")
-        return found
-    timing = [options.timing(sequence.stem) for sequence in found.sequences]
-    parts = [
-        thinned(sequence, count, one_shot=said.repeat not in (None, "forever"))
-        for sequence, count, said in zip(found.sequences, kept, timing, strict=True)
-    ]
-    stated = any(options.given(name) for name in _SETS_TIMES)
-    for part, before, said in zip(parts, lengths, timing, strict=True):
-        numbers = ", ".join(str(number) for number in part.numbers)
-        lasting = "as long as before" if said.says_nothing and not stated else "at the times that are given"
-        work.note(f"{part.stem}: {len(part.frames)} of {before} frames, {lasting}: {numbers}")
-    work.note(*(note for part in parts for note in part.notes))
-    return regathered(parts)
-
-
-def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[FrameSource], page: Size) -> Cells:
-    """The frames in the largest cells with which all fit the page; never larger than they are."""
-
-    step = step_of(found.maps)
-    request = options.request(len(found.sequences), step)
-    lengths = [len(sequence.frames) for sequence in found.sequences]
-    whole = _largest(frames)
-    fitting = largest_cell(lengths, whole, page, request, step=step)
-    if fitting is None:
-        raise LayoutError(f"{len(frames)} frames do not fit a page of {page} px at any size; make it larger")
-    if fitting.cell.w < whole.w or fitting.cell.h < whole.h:
-        return _scaled(options, work, found, frames, fitting.cell, within=whole)._replace(columns=fitting.columns)
-    plan = plan_sheet(lengths, whole, request._replace(columns=fitting.columns))
-    work.note(f"{len(frames)} frames fit {page} as they are; cells of {fitting.cell} would")
-    return Cells(frames, found.maps, whole, plan.grid.columns)
-
-
-def _scaled(
-    options: SheetOptions,
-    work: Work,
-    found: Gathered,
-    frames: list[FrameSource],
-    cell: Size,
-    *,
-    within: Size | None = None,
-) -> Cells:
-    """The frames scaled to the cell; with a size `within` which they lie, all by the share that it needs."""
-
-    sizes = scaled_alike(frames, within, cell, step_of(found.maps)) if within else scaled_to_cell(frames, cell)
-    scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
-    changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
-    if changes:
-        for sequence in found.sequences:
-            require_straight(sequence, option("fit-page" if within else "scale-to-cell"))
-        work.note(f"frames scaled to the cell ({options.scale_to_cell or 'smooth'}): {', '.join(changes)} px")
-    how: Literal["nearest"] | None = "nearest" if options.scale_to_cell == "nearest" else None
-    return Cells(scaled, [one.resized(sizes, how) for one in found.maps], cell)
 
 
 def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: ClipSet) -> tuple[Gathered, ClipSet]:

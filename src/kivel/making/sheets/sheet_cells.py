@@ -4,16 +4,60 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from typing import TYPE_CHECKING, Literal
 
 from kivel.core.errors import option
 from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement
-from kivel.core.layout.sheet_plan import SheetPlan
+from kivel.core.layout.sheet_plan import SheetPlan, plan_sheet
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.pixels import Align, Rect, Size, aligned_offset
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, GridInfo
+from kivel.making.options.sheet_options import SheetOptions
+from kivel.making.sheets.layouts import (
+    all_frames,
+    regathered,
+    step_of,
+)
+from kivel.sequences.sequence import require_straight
 
-__all__ = ["frame_place", "grid_info", "place_in_cells", "placed_in_cell", "scaled_alike", "scaled_to_cell"]
+if TYPE_CHECKING:
+    from kivel.core.layout.placement import Placement
+    from kivel.core.pixels.pixels import Pixels, Size
+    from kivel.files.images import FrameSource
+    from kivel.files.manifest.model import GridInfo, Manifest
+    from kivel.files.output_set import Written
+    from kivel.making.sheets.layouts import Gathered
+    from kivel.making.work import Work
+    from kivel.sequences.made_motion import MotionMade
+    from kivel.sequences.map_frames import MapFrames
+
+__all__ = [
+    "SheetMade",
+    "cells_for",
+    "frame_place",
+    "grid_info",
+    "place_in_cells",
+    "placed_in_cell",
+    "scaled_alike",
+    "scaled_to_cell",
+    "thinned_to_page",
+]
+
+
+class SheetMade(NamedTuple):
+    """A sheet: the files and what became of each, its manifest, and the number of the first frame that was put there.
+
+    `images` are its pages by name where nothing was written. `motion` is the map of motion, if one was asked for.
+    """
+
+    files: tuple[Written, ...]
+    manifest: Manifest
+    first: int
+    notes: tuple[str, ...]
+    images: dict[str, Pixels]
+    motion: MotionMade | None = None
 
 
 def place_in_cells(frames: Sequence[FrameSource], plan: SheetPlan, align: Align, *, step: int = 1) -> list[Placement]:
@@ -92,3 +136,108 @@ def grid_info(plan: SheetPlan, *, skirt: int) -> GridInfo:
         fill=grid.fill,
         skirt=skirt,
     )
+
+
+class Cells(NamedTuple):
+    """Frames and maps as they lie in cells of one size; `columns` where a page to be fitted settles that."""
+
+    frames: list[FrameSource]
+    maps: list[MapFrames]
+    cell: Size
+    columns: int | None = None
+
+
+def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size | None = None) -> Cells:
+    """The frames as they lie in cells, scaled where that is asked for, and the maps likewise.
+
+    Cells are as large as `cell` says, else as the options do, else as the largest frame.
+    """
+
+    frames = list(all_frames(found.sequences))
+    if options.fit_page:
+        return _fitting(options, work, found, frames, options.fit_page)
+    cell = cell or options.cell or _largest(frames)
+    if options.scale_to_cell:
+        return _scaled(options, work, found, frames, cell)
+    sizes = list(dict.fromkeys(sequence.frames[0].size for sequence in found.sequences))
+    if len(sizes) > 1:
+        work.note(f"frames of {', '.join(map(str, sizes))} px share cells of {cell}")
+    return Cells(frames, found.maps, cell)
+
+
+def _largest(frames: list[FrameSource]) -> Size:
+
+    return Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
+
+
+_SETS_TIMES = ("holds", "length", "speed", "pace", "order")
+"""Options by which a clip lasts as they say."""
+
+
+def thinned_to_page(options: SheetOptions, work: Work, found: Gathered, page: Size) -> Gathered:
+    """As many frames of each sequence as fit the page, evenly spaced; they last as long as all did."""
+    from kivel.core.layout.choices import thinned_lengths  # only for a page to be fitted, as below
+    from kivel.making.frames.resampled_frames import thinned
+
+    request = options.request(len(found.sequences), step_of(found.maps))
+    lengths = [len(sequence.frames) for sequence in found.sequences]
+    cell = _largest(list(all_frames(found.sequences)))
+    kept = thinned_lengths(lengths, cell, page, request)
+    if kept is None:
+        raise LayoutError(f"not even one frame of {cell} px fits a page of {page}; pass {option('fit-by', 'scale')}")
+    if kept == lengths:
+        work.note(f"all {sum(lengths)} frames fit {page} as they are")
+        return found
+    timing = [options.timing(sequence.stem) for sequence in found.sequences]
+    parts = [
+        thinned(sequence, count, one_shot=said.repeat not in (None, "forever"))
+        for sequence, count, said in zip(found.sequences, kept, timing, strict=True)
+    ]
+    stated = any(options.given(name) for name in _SETS_TIMES)
+    for part, before, said in zip(parts, lengths, timing, strict=True):
+        numbers = ", ".join(str(number) for number in part.numbers)
+        lasting = "as long as before" if said.says_nothing and not stated else "at the times that are given"
+        work.note(f"{part.stem}: {len(part.frames)} of {before} frames, {lasting}: {numbers}")
+    work.note(*(note for part in parts for note in part.notes))
+    return regathered(parts)
+
+
+def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[FrameSource], page: Size) -> Cells:
+    """The frames in the largest cells with which all fit the page; never larger than they are."""
+
+    from kivel.core.layout.choices import largest_cell
+
+    step = step_of(found.maps)
+    request = options.request(len(found.sequences), step)
+    lengths = [len(sequence.frames) for sequence in found.sequences]
+    whole = _largest(frames)
+    fitting = largest_cell(lengths, whole, page, request, step=step)
+    if fitting is None:
+        raise LayoutError(f"{len(frames)} frames do not fit a page of {page} px at any size; make it larger")
+    if fitting.cell.w < whole.w or fitting.cell.h < whole.h:
+        return _scaled(options, work, found, frames, fitting.cell, within=whole)._replace(columns=fitting.columns)
+    plan = plan_sheet(lengths, whole, request._replace(columns=fitting.columns))
+    work.note(f"{len(frames)} frames fit {page} as they are; cells of {fitting.cell} would")
+    return Cells(frames, found.maps, whole, plan.grid.columns)
+
+
+def _scaled(
+    options: SheetOptions,
+    work: Work,
+    found: Gathered,
+    frames: list[FrameSource],
+    cell: Size,
+    *,
+    within: Size | None = None,
+) -> Cells:
+    """The frames scaled to the cell; with a size `within` which they lie, all by the share that it needs."""
+
+    sizes = scaled_alike(frames, within, cell, step_of(found.maps)) if within else scaled_to_cell(frames, cell)
+    scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
+    changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
+    if changes:
+        for sequence in found.sequences:
+            require_straight(sequence, option("fit-page" if within else "scale-to-cell"))
+        work.note(f"frames scaled to the cell ({options.scale_to_cell or 'smooth'}): {', '.join(changes)} px")
+    how: Literal["nearest"] | None = "nearest" if options.scale_to_cell == "nearest" else None
+    return Cells(scaled, [one.resized(sizes, how) for one in found.maps], cell)

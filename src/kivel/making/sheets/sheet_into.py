@@ -26,8 +26,7 @@ from kivel.files.safety import shown
 from kivel.making.options.sheet_options import SheetOptions
 from kivel.making.sheets.layouts import gathered, pivoted, stated_clips, step_of
 from kivel.making.sheets.pages import PageLook, page_image, stored_map, whole_frame
-from kivel.making.sheets.sheet import SheetMade, cells_for
-from kivel.making.sheets.sheet_cells import frame_place, placed_in_cell
+from kivel.making.sheets.sheet_cells import SheetMade, cells_for, frame_place, placed_in_cell
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.map_frames import MapFrames

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, Protocol
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.common_options import CommonOptions
@@ -17,12 +17,11 @@ if TYPE_CHECKING:
     from kivel.core.pixels.palettes import Dither
     from kivel.files.output_set import OutputSet
     from kivel.files.png.ways import Compress
-    from kivel.making.options.retime_options import RetimeOptions
     from kivel.making.work import Work
 
 __all__ = [
     "ColourOptions", "CompressOptions", "FrameOutputOptions", "OutputOptions", "PivotOptions", "RebuildOptions",
-    "WritingOptions",
+    "StatedChanges", "WritingOptions",
 ]  # fmt: skip
 
 
@@ -76,6 +75,13 @@ class OutputOptions(WritingOptions):
         return self.door != "python"
 
 
+class StatedChanges(Protocol):
+    """Options of `retime`, which build on the groups here."""
+
+    def request(self) -> Any:
+        """The `RetimeRequest` that they state."""
+
+
 class RebuildOptions(Options):
     """What becomes of what was set on clips since they were made.
 
@@ -84,7 +90,7 @@ class RebuildOptions(Options):
     """
 
     title = "output"
-    retimes: tuple[RetimeOptions, ...] = ()
+    retimes: tuple[StatedChanges, ...] = ()
     fresh_clips: Option[bool] = Option(
         FLAG,
         "made again: clips, groups and pivots as they come, without what was set since",
