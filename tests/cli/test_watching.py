@@ -41,7 +41,7 @@ def lines_until(running: subprocess.Popen[str], end: str) -> list[str]:
         found.append(line.rstrip())
         if end in line:
             return found
-    raise AssertionError(found)
+    raise AssertionError(found, running.stderr.read() if running.stderr else "")
 
 
 def test_what_is_saved_is_built_and_a_burst_is_built_once(tmp_path: Path, watching: subprocess.Popen[str]) -> None:

@@ -45,7 +45,7 @@ def place(tmp_path: Path) -> Iterator[Path]:
         yield tmp_path
 
 
-SHEET = {"out": "s.png", "fps": 12}
+SHEET: dict[str, Any] = {"out": "s.png", "fps": 12}
 BY_HAND: dict[str, tuple[dict[str, Any], Callable[[], Any]]] = {
     "prep": ({"prep": {"step": ["trim", "opacity 0.5"], "out": "p"}},
              lambda: kivel.prep("moth", step=["trim", "opacity 0.5"], out="p")),
@@ -531,3 +531,18 @@ def test_a_damaged_recipe_is_told_and_nothing_else_happens(tries: int, seed: int
         except KivelError as error:
             lines += "fuzz.toml:" in str(error)
     assert lines > tries * 0.5
+
+
+def test_a_recipe_that_is_saved_while_it_is_read_is_read_again(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """As editors save it: emptied first. What was planned of that must not be kept as the plan of the new text."""
+    text = '[make.it]\nfrom = "moth"\nsheet = { out = "it.png" }\n'
+
+    def saved_meanwhile(read: Any) -> Any:
+        (place / "kivel.toml").write_text(text)
+        return tasks_of(read)
+
+    (place / "kivel.toml").write_text("")
+    with monkeypatch.context() as patch:
+        patch.setattr("kivel.recipe.planning.tasks_of", saved_meanwhile)
+        assert kivel.build().outcomes == ()
+    assert done() == {"it.sheet"}

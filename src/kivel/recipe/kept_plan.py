@@ -18,7 +18,7 @@ from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.own_folder import OwnFolder
 from kivel.files.own_state import blake2b
-from kivel.files.safety import opened_file
+from kivel.files.safety import file_text, opened_file
 from kivel.recipe.task import Task
 
 __all__ = ["Plan", "planned"]
@@ -63,9 +63,11 @@ def planned(path: Path, state: OwnFolder | None) -> Plan:
         paths = tuple(text.path.as_posix() for text in recipe.texts)
         plan = Plan(tasks_of(recipe), recipe.store_bytes, paths, tuple(pattern for pattern, _ in recipe.globs))
     texts = {text.path.as_posix(): _mark(text.path) for text in recipe.texts}
+    # somebody may have saved one meanwhile: a plan of the old text must not be kept as that of the new
+    is_of_these = all(file_text(text.path, most=_MOST_BYTES) == text.text for text in recipe.texts)
     globs = [[pattern, names] for pattern, names in recipe.globs]
     content = {**plan._asdict(), "by": [_FORMAT, __version__], "texts": texts, "globs": globs}
-    if state:
+    if state and is_of_these:
         with contextlib.suppress(OSError):  # where it cannot be kept, it is made again
             state.keep(name, _PURPOSE, json.dumps(content, separators=(",", ":")).encode())
     return plan
