@@ -159,7 +159,7 @@ def _alarms(damage: Damage, base: Frames, frames: Frames) -> bool:
     with tempfile.TemporaryDirectory() as place, contextlib.chdir(place):
         source = _written("f", base if damage.as_map else frames)
         if damage.sheet is not None:
-            given = {"map": [f"{damage.as_map}={_written('m', frames)}"]} if damage.as_map else {}
+            given: dict[str, Any] = {"map": [f"{damage.as_map}={_written('m', frames)}"]} if damage.as_map else {}
             kivel.sheet(source, out="s.png", fps=12, **damage.sheet, **given)
             source = "s.kivel.json"
         found = [one for one in kivel.check(source, only=[damage.code]).findings if one.code == damage.code]

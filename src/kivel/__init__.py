@@ -18,7 +18,27 @@ _NAMES = {
     "Cancelled": "kivel.making.work",
     "Note": "kivel.making.work",
     "Progress": "kivel.making.work",
+    "AtlasMade": "kivel.making.sheets.atlas",
+    "BuildMade": "kivel.recipe.build",
+    "CheckMade": "kivel.making.checking.check",
+    "DriftMade": "kivel.making.frames.drift",
+    "ExportMade": "kivel.making.exports.export",
+    "HandledSheets": "kivel.making.cutting.handled_sheets",
+    "InspectMade": "kivel.making.looking.inspect",
+    "LayerMade": "kivel.making.frames.layer",
+    "LoopMade": "kivel.making.frames.loop",
+    "Manifest": "kivel.files.manifest.model",
+    "PlanMade": "kivel.making.sheets.plan",
+    "PrepMade": "kivel.making.frames.prep",
+    "PreviewMade": "kivel.making.looking.preview",
+    "ProfileMade": "kivel.making.exports.profile",
+    "ResampleMade": "kivel.making.frames.resample",
+    "RetimeMade": "kivel.making.playback.retime",
+    "SheetMade": "kivel.making.sheets.sheet_cells",
+    "TraceMade": "kivel.making.playback.trace",
+    "Written": "kivel.files.output_set",
 }
+"""What is public besides commands: errors, what is told on the way, and what commands return."""
 
 __all__ = ["__version__", *_COMMANDS, *_NAMES]
 

@@ -27,7 +27,7 @@ def place(tmp_path: Path) -> Iterator[Path]:
         yield tmp_path
 
 
-BY_HAND = {"columns": 4, "rows": 3}
+BY_HAND: dict[str, Any] = {"columns": 4, "rows": 3}
 
 
 @pytest.mark.parametrize("kind", GRIDS)

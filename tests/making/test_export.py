@@ -126,7 +126,7 @@ def test_another_clock_tells_its_drift_and_refuses_what_it_cannot_show() -> None
 @pytest.mark.parametrize("name", ["t.json", "t.h", "t.css", "t.html", "t.svg", "t.wgsl", "t.glb", "t.ktx2", "t.vtt"])
 def test_what_nobody_edited_is_written_again_and_what_somebody_did_is_not(place: Path, name: str) -> None:
     out = place / name
-    target = next(target for target, one in TARGETS.items() if out.suffix in one.suffixes)
+    target: Any = next(target for target, one in TARGETS.items() if out.suffix in one.suffixes)
     kivel.export("owl.kivel.json", to=target, clip=["hoot"], out=out)
     kivel.retime("owl.kivel.json", clip=["hoot"], fps=7)
     kivel.export("owl.kivel.json", to=target, clip=["hoot"], out=out)
@@ -240,7 +240,7 @@ FEATURE_CLIPS: dict[str, dict[str, Any]] = {
 
 @pytest.mark.parametrize("feature", FEATURE_CLIPS)
 @pytest.mark.parametrize("target", TARGETS)
-def test_a_target_carries_what_the_list_says(place: Path, target: str, feature: str) -> None:
+def test_a_target_carries_what_the_list_says(place: Path, target: Any, feature: str) -> None:
     path = place / "owl.kivel.json"
     manifest = read_manifest(path)
     clip = Clip("hoot", Fraction(12), (Step(2, 1), Step(3, 1)), repeat=1)

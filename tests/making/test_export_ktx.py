@@ -189,7 +189,7 @@ def test_what_cannot_be_a_texture_says_why(place: Path, options: dict[str, Any],
     ("package", "format"), [("zstandard", "rgba8"), ("etcpak", "bc7"), ("astc_encoder", "astc-4x4")]
 )
 def test_what_is_not_installed_is_said_with_how_to_get_it(
-    monkeypatch: pytest.MonkeyPatch, package: str, format: str
+    monkeypatch: pytest.MonkeyPatch, package: str, format: Any
 ) -> None:
     monkeypatch.setitem(sys.modules, package, None)
     with pytest.raises(kivel.KivelError, match=r"extra packages: pip install 'kivel\[ktx\]'"):

@@ -6,6 +6,7 @@ import contextlib
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -31,7 +32,7 @@ def colours(*paths: Path) -> set[tuple[int, ...]]:
 
 @pytest.mark.parametrize("count", [2, 7, 256])
 def test_all_pages_have_one_palette_and_maps_of_data_keep_their_values(place: Path, count: int) -> None:
-    more = {"page_limit": "44x32", "map": ["normal=normal"]}
+    more: dict[str, Any] = {"page_limit": "44x32", "map": ["normal=normal"]}
     kivel.sheet("moth", out="plain.png", **more)
     made = kivel.sheet("moth", out="few.png", colors=count, **more)
     pages = sorted(place.glob("few-[0-9].png"))

@@ -62,7 +62,8 @@ CHAINS: dict[str, list[str]] = {
 def test_a_map_is_prepared_as_it_would_be_by_itself(steps: list[str]) -> None:
     made = with_maps("prep", "owl", step=steps)
     moving = [step for step in steps if step.split()[0] not in ("matte", "ramp", "bleed", "threshold", "premultiply")]
-    for name, pattern, kind in (("normal", "owl/owl_#_n.png", "normal"), ("glow", "glow", "color")):
+    kinds: list[tuple[str, str, Any]] = [("normal", "owl/owl_#_n.png", "normal"), ("glow", "glow", "color")]
+    for name, pattern, kind in kinds:
         alone = images(kivel.prep(pattern, step=moving or ["crop 16x12"], as_=kind))
         assert all(np.array_equal(one, other) for one, other in zip(images(made, name), alone, strict=True)), name
     assert list(made.manifest.pages[0].maps) == ["color", "glow", "normal"]
@@ -161,9 +162,12 @@ def test_a_sheet_of_a_map_is_sliced_as_the_colours_is(place: Path) -> None:
     kivel.sheet("owl/owl_#.png", out="s.png", columns=3)
     kivel.sheet("owl/owl_#_n.png", out="s_n.png", columns=3)
     ways: list[dict[str, Any]] = [{"map_suffix": {"normal": "_n"}}, {"map": {"normal": "s_n.png"}}]
-    for number, (source, grid) in enumerate(
-        (("s.kivel.json", {}), ("s.png", {}), ("s.png", {"columns": 3, "rows": 2}))
-    ):
+    sources: list[tuple[str, dict[str, Any]]] = [
+        ("s.kivel.json", {}),
+        ("s.png", {}),
+        ("s.png", {"columns": 3, "rows": 2}),
+    ]
+    for number, (source, grid) in enumerate(sources):
         for way in ways:
             out = f"cut-{number}-{'map' in way}"
             made = kivel.slice(source, out=out, **grid, **way).manifest

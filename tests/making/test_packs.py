@@ -8,6 +8,7 @@ import subprocess
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -126,7 +127,7 @@ def test_what_motion_cannot_be_is_said(place: Path, rule: str, said: str) -> Non
 
 
 @pytest.mark.parametrize("name", SHIPPED_PROFILES)
-def test_what_ships_is_right_and_works(place: Path, name: str) -> None:
+def test_what_ships_is_right_and_works(place: Path, name: Any) -> None:
     kivel.profile("new", f"{name}.toml", example=name)
     checked = kivel.profile("check", f"{name}.toml", on=["owl.kivel.json", "bat.kivel.json"])
     made = kivel.export("owl.kivel.json", "bat.kivel.json", profile=f"{name}.toml", out="pack")

@@ -152,8 +152,8 @@ def test_a_line_around_all_is_not_the_key(place: Path) -> None:
     sheet[::41], sheet[:, ::25] = (120, 60, 30, 255), (120, 60, 30, 255)
     write(place / "s.png", sheet)
     made = kivel.slice("s.png")
-    grid = made.manifest.origin.grid
-    assert (grid.columns, grid.rows, made.manifest.origin.key) == (4, 2, (255, 0, 255))
+    origin: Any = made.manifest.origin
+    assert (origin.grid.columns, origin.grid.rows, origin.key) == (4, 2, (255, 0, 255))
 
 
 def test_a_ground_of_black_stays_where_a_grid_is_stated_and_is_said(place: Path) -> None:
@@ -223,7 +223,7 @@ STRAY = [(0, 0), (2, 1), (0, 0), (-3, 0)]
 
 
 @pytest.mark.parametrize("steady", ["whole", "smooth"])
-def test_rows_that_jitter_are_steadied_row_by_row(place: Path, steady: str) -> None:
+def test_rows_that_jitter_are_steadied_row_by_row(place: Path, steady: Any) -> None:
     still = [np.pad(art(row, width=16, height=16), ((4, 4), (4, 4), (0, 0))) for row in (1, 2)]
     sheet = np.vstack([np.hstack([np.roll(one, shift[::-1], (0, 1)) for shift in STRAY]) for one in still])
     write(place / "s.png", sheet)
@@ -238,5 +238,6 @@ def test_frames_may_run_down_the_columns(place: Path) -> None:
     write(place / "s.png", sheet)
     made = kivel.slice("s.png", columns=3, rows=2, fill="down", out="cut")
     assert all(np.array_equal(read(place / f"cut/s_{number:04d}.png"), art(number)) for number in range(6))
-    assert made.manifest.origin.grid.fill == "down"
+    origin: Any = made.manifest.origin
+    assert origin.grid.fill == "down"
     assert np.array_equal(next(iter(kivel.sheet("cut").images.values())), sheet)

@@ -251,9 +251,9 @@ def test_frames_are_warped_as_the_core_does(
     origin: str,
     made: str,
     more: dict[str, Any],
-    bits: str,
+    bits: Any,
     tile: bool,
-    size: str,
+    size: Any,
 ) -> None:
     for number, frame in enumerate(circling(16)):
         write(place / f"around/around_{number}.png", frame)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Iterator
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -42,7 +43,7 @@ WAYS: dict[str, tuple[str, ...]] = {
 def test_files_are_read_as_their_manifest_says(sources: tuple[str, ...]) -> None:
     made = kivel.sheet(*sources).manifest
     assert [frame.name for frame in made.frames] == ["0", "1", "2", "3", "4"]
-    assert (made.clips[0].name, made.clips[0].timebase, made.clips[0].repeat) == ("raw", 24, 2)
+    assert (made.clips[0].name, made.clips[0].timebase, made.clips[0].repeat) == ("raw", Fraction(24), 2)
     assert made.frames[0].pivot != (0.5, 0.5)
     assert made.pages[0].alpha == "premultiplied"
 
@@ -72,7 +73,7 @@ def test_files_that_were_changed_are_described_as_far_as_they_are_the_same(
 def test_a_range_of_described_files_keeps_pivots_and_holds() -> None:
     made = kivel.sheet("owl", range="1-3").manifest
     assert [frame.name for frame in made.frames] == ["1", "2", "3"]
-    assert (made.clips[0].name, made.clips[0].timebase, made.clips[0].repeat) == ("raw", 24, 2)
+    assert (made.clips[0].name, made.clips[0].timebase, made.clips[0].repeat) == ("raw", Fraction(24), 2)
     assert made.frames[0].pivot != (0.5, 0.5)
 
 

@@ -7,6 +7,7 @@ import struct
 import zlib
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -76,7 +77,7 @@ EMPTY = {"drop-last": [0, 1, 2], "drop": [0, 2], "keep": [0, 1, 2, 3, 4, 5]}
 
 
 @pytest.mark.parametrize(("empty", "cells"), EMPTY.items(), ids=EMPTY)
-def test_empty_cells_go_or_stay(place: Path, empty: str, cells: list[int]) -> None:
+def test_empty_cells_go_or_stay(place: Path, empty: Any, cells: list[int]) -> None:
     sheet = np.zeros((10, 18, 4), np.uint8)
     sheet[:5, :6], sheet[:5, 12:] = art(1), art(2)
     write(place / "s.png", sheet)

@@ -12,13 +12,13 @@ from kivel.making.commands import Command, command
 from kivel.making.options.option import Option
 from kivel.making.work import Watch, Work
 
-__all__ = ["python_door"]
+__all__ = ["for_python", "python_door"]
 
 
 def python_door(name: str) -> Callable[..., Any]:
     """A command as a function: sources as arguments, options as keywords, what was made as its result."""
     one = command(name)
-    keywords = {option.python: option for option in _for_python(one)}
+    keywords = {option.python: option for option in for_python(one)}
 
     def call(*sources: Any, watch: Watch | None = None, **options: Any) -> Any:
         try:
@@ -35,7 +35,7 @@ def python_door(name: str) -> Callable[..., Any]:
     return call
 
 
-def _for_python(one: Command) -> list[Option[Any]]:
+def for_python(one: Command) -> list[Option[Any]]:
     return [option for option in one.options.declared().values() if not option.command_only]
 
 
@@ -73,7 +73,7 @@ def _flat(sources: Iterable[Any]) -> list[Any]:
 
 def _signature(one: Command) -> inspect.Signature:
     kind = inspect.Parameter
-    options = _for_python(one)
+    options = for_python(one)
     positional = [option for option in options if option.positional]
     parameters = [
         kind(option.python, kind.VAR_POSITIONAL if option.many else kind.POSITIONAL_ONLY) for option in positional
@@ -87,7 +87,7 @@ def _signature(one: Command) -> inspect.Signature:
 def _doc(one: Command) -> str:
     """What the command says of itself, and a line for each option."""
     lines = [one.about.strip(), "", "Parameters", "----------"]
-    for option in _for_python(one):
+    for option in for_python(one):
         default = f" (default: {option.shown})" if option.shown else ""
         lines += [f"{option.python} : {option.form or 'bool'}", f"    {option.help}{default}"]
     lines += ["watch : callable", "    is called with each Note and Progress; what it raises stops the work"]

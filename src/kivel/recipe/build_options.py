@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.groups.output_options import WritingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import ANY_TEXT, FLAG, PATH, moved_path, whole
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = ["BuildOptions"]
 

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import re
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
 from kivel.core.errors import UsageError
 from kivel.making.options.groups.clip_options import ClipOptions
 from kivel.making.options.groups.cut_options import SheetCutOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import ValueKind
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = ["AdoptOptions"]
 

@@ -33,7 +33,7 @@ def _allowance_text(value: Any) -> str:
     return " ".join(parts)
 
 
-_ALLOWANCE: ValueKind[str] = ValueKind("CODE[=PATTERN]", str, text=_allowance_text)
+_ALLOWANCE: ValueKind[str] = ValueKind("CODE[=PATTERN]", str, text=_allowance_text, python="str | Mapping[str, str]")
 
 
 class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOptions):

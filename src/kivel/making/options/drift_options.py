@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
 from kivel.making.options.groups.clip_options import TimingOptions
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
 from kivel.making.options.option import Option
-from kivel.making.options.value_kinds import FLAG, MOST_FRAMES, ValueKind, whole, written_path
-
-if TYPE_CHECKING:
-    pass
+from kivel.making.options.value_kinds import A_PATH, FLAG, MOST_FRAMES, ValueKind, whole, written_path
 
 __all__ = ["DriftOptions"]
 
@@ -32,7 +29,7 @@ class DriftOptions(TimingOptions, CompanionOptions, FrameOutputOptions):
         "out", "count", "pixel", "map", "map-suffix", "fps", "hold", "repeat", "compress", "force",
     )  # fmt: skip
     tiles: Option[tuple[str, ...]] = Option(
-        ValueKind("TILE", str, written_path),
+        ValueKind("TILE", str, written_path, python=A_PATH),
         'from the bottom up: "IMAGE scroll=1,0 by=..."',
         default=(),
         many=True,

@@ -2,15 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from kivel.making.options.groups.output_options import WritingOptions
 from kivel.making.options.groups.source_options import SourceOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, PATH, moved_path
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = ["InspectOptions"]
 

@@ -9,7 +9,7 @@ from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
 from kivel.making.options.groups.source_options import ReadingOptions
 from kivel.making.options.option import Option
-from kivel.making.options.value_kinds import FLAG, ValueKind, choice, written_path
+from kivel.making.options.value_kinds import A_PATH, FLAG, ValueKind, choice, written_path
 
 if TYPE_CHECKING:
     from kivel.core.layers import Length
@@ -40,7 +40,7 @@ class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
         "out", "until", "opacity", "linear", "map", "map-suffix", "range", "compress", "force",
     )  # fmt: skip
     base: Option[str] = Option(
-        ValueKind("BASE", str, written_path),
+        ValueKind("BASE", str, written_path, python=A_PATH),
         "the sequence at the bottom; the result has its size",
         default="",
         positional=True,
@@ -48,7 +48,7 @@ class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
         from_folder=_moved_layer,
     )
     over: Option[tuple[str, ...]] = Option(
-        ValueKind("OVER", str, written_path),
+        ValueKind("OVER", str, written_path, python=A_PATH),
         'what goes over it: "SRC blend=screen opacity=0.5"',
         default=(),
         many=True,
@@ -61,7 +61,9 @@ class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
         "how many frames: until the longest ends (default), the base does, or all end together; shorter ones repeat",
         default="longest",
     )
-    opacity: Option[float] = Option(ValueKind("N", _share), "of the result, 0 to 1", default=1.0, shown="1")
+    opacity: Option[float] = Option(
+        ValueKind("N", _share, python="float | str"), "of the result, 0 to 1", default=1.0, shown="1"
+    )
     linear: Option[bool] = Option(
         FLAG, "blend in linear light (default: on sRGB values, as browsers do)", default=False
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.layout_options import CompanionOptions
@@ -10,9 +10,6 @@ from kivel.making.options.groups.output_options import FrameOutputOptions
 from kivel.making.options.groups.source_options import KindOptions, MatchingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, LENGTH_RANGE, whole
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = ["LoopOptions"]
 

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.output_options import WritingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import PATH, choice, moved_path
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = ["SHIPPED_PROFILES", "ProfileOptions"]
 

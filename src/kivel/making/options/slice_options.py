@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from kivel.making.options.groups.cut_options import SheetCutOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
 from kivel.making.options.groups.source_options import ShowOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import choice
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = ["SliceOptions"]
 

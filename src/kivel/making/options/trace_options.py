@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.groups.source_options import ChoosingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import ANY_TEXT, FLAG, MOST_FRAMES, PATH, RATE, TIME, choice, moved_path, whole
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = ["TraceOptions"]
 

@@ -28,6 +28,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "ANY_TEXT",
+    "A_PATH",
     "BACKDROP",
     "EVENT",
     "FILL",
@@ -91,7 +92,8 @@ class ValueKind(NamedTuple, Generic[T]):
 
     `form` shows how one looks. `read` reads its text, and raises `UsageError` saying what it expected. `text` gives the
     text of what a program hands over instead. `stored` is how a manifest's `made` keeps that text. `words` are all that
-    it may be, where it is one of a few.
+    it may be, where it is one of a few. `python` is the type of what a program may hand over, as `kivel/__init__.pyi`
+    has it; with `by_name` several may stand in a mapping from names to such values.
     """
 
     form: str
@@ -99,7 +101,13 @@ class ValueKind(NamedTuple, Generic[T]):
     text: Callable[[Any], str] = _plain
     stored: Callable[[str], Any] = str
     words: tuple[str, ...] = ()
+    python: str = "str"
+    by_name: str = ""
 
+
+A_PATH = "str | PathLike[str]"
+_NUMBER, _HOLD = "float | Fraction | str", "int | Fraction | str"
+_NAMED, _POINT = "float | str | PathLike[str]", "str | tuple[float, float]"
 
 FARTHEST = 1_000_000
 """Pixels, columns or rows that an option may ask for; what comes of it has to pass its own limits."""
@@ -118,7 +126,7 @@ def whole(least: int, most: int | None = None) -> ValueKind[int]:
             raise UsageError(f"expected a whole number {limits}, found {text!r}")
         return value
 
-    return ValueKind("N", read, stored=int)
+    return ValueKind("N", read, stored=int, python="int | str")
 
 
 def number(least: float, most: float, form: str = "N") -> ValueKind[float]:
@@ -130,7 +138,7 @@ def number(least: float, most: float, form: str = "N") -> ValueKind[float]:
             raise UsageError(f"expected a number from {least:g} to {most:g}, found {text!r}")
         return value
 
-    return ValueKind(form, read)
+    return ValueKind(form, read, python="float | str")
 
 
 def choice(*words: str, form: str = "") -> ValueKind[Any]:
@@ -142,7 +150,8 @@ def choice(*words: str, form: str = "") -> ValueKind[Any]:
             raise UsageError(f"expected {expected}, found {text!r}{did_you_mean(text, words)}")
         return text
 
-    return ValueKind(form or "|".join(words), read, words=words)
+    literal = f"Literal[{', '.join(map(repr, words))}]"
+    return ValueKind(form or "|".join(words), read, words=words, python=literal)
 
 
 def _by(module: str, reader: str) -> Callable[[str], Any]:
@@ -205,7 +214,7 @@ def named(example: str, form: str) -> ValueKind[tuple[str, str]]:
             raise UsageError(f"expected {form}, like {example}, found {text!r}")
         return name.strip(), value.strip()
 
-    return ValueKind(form, read, _pair)
+    return ValueKind(form, read, _pair, python=f"str | tuple[str, {_NAMED}]", by_name=_NAMED)
 
 
 def _weight(text: str) -> tuple[str, int]:
@@ -248,63 +257,78 @@ def _size(text: str) -> Size:
 ANY_TEXT: ValueKind[str] = ValueKind("TEXT", str, _no_text)
 
 
-PATH: ValueKind[str] = ValueKind("FILE", str, written_path)
+PATH: ValueKind[str] = ValueKind("FILE", str, written_path, python=A_PATH)
 
 
-FLAG: ValueKind[bool] = ValueKind("", _flag, str, stored=_flag)
+FLAG: ValueKind[bool] = ValueKind("", _flag, str, stored=_flag, python="bool")
 
 
-SIZE: ValueKind[Size] = ValueKind("WxH", _size, _joined("x"))
+SIZE: ValueKind[Size] = ValueKind("WxH", _size, _joined("x"), python="tuple[int, int] | str")
 
 
-NAMES: ValueKind[tuple[str, ...]] = ValueKind("A,B,C", _names, _joined(","))
+NAMES: ValueKind[tuple[str, ...]] = ValueKind("A,B,C", _names, _joined(","), python="Sequence[str] | str")
 
 
-LENGTH_RANGE: ValueKind[tuple[int, int]] = ValueKind("MIN-MAX", _lengths, _joined("-"))
+LENGTH_RANGE: ValueKind[tuple[int, int]] = ValueKind("MIN-MAX", _lengths, _joined("-"), python="tuple[int, int] | str")
 
 
-RANGE: ValueKind[NumberRange] = ValueKind("A-B", _by("numbering", "parse_number_range"), _joined("-"))
-
-
-RATE: ValueKind[Fraction] = ValueKind("R", _by("playback.notation", "parse_rate"))
-
-
-HOLD: ValueKind[int | Fraction] = ValueKind("T", _by("playback.notation", "parse_hold"), _ticks_or_seconds)
-
-
-HOLDS: ValueKind[list[int | Fraction]] = ValueKind(
-    "LIST", _by("playback.notation", "parse_holds"), _joined(",", _ticks_or_seconds)
+RANGE: ValueKind[NumberRange] = ValueKind(
+    "A-B", _by("numbering", "parse_number_range"), _joined("-"), python="tuple[int, int] | str"
 )
 
 
-TIME: ValueKind[Fraction] = ValueKind("T", _by("playback.notation", "parse_time"), _seconds)
+RATE: ValueKind[Fraction] = ValueKind("R", _by("playback.notation", "parse_rate"), python=_NUMBER)
 
 
-REPEAT: ValueKind[Repeat] = ValueKind("N", _by("playback.notation", "parse_repeat"))
+HOLD: ValueKind[int | Fraction] = ValueKind(
+    "T", _by("playback.notation", "parse_hold"), _ticks_or_seconds, python=_HOLD
+)
 
 
-ORDER: ValueKind[list[Ordered]] = ValueKind("FRAMES", _by("playback.notation", "parse_order"), _joined(","))
+HOLDS: ValueKind[list[int | Fraction]] = ValueKind(
+    "LIST",
+    _by("playback.notation", "parse_holds"),
+    _joined(",", _ticks_or_seconds),
+    python=f"{_HOLD} | Sequence[{_HOLD}]",
+)
 
 
-PHASE: ValueKind[Phase] = ValueKind("P", _by("playback.notation", "parse_phase"))
+TIME: ValueKind[Fraction] = ValueKind("T", _by("playback.notation", "parse_time"), _seconds, python=_NUMBER)
 
 
-EVENT: ValueKind[tuple[int, str]] = ValueKind("STEP:NAME", _by("playback.notation", "parse_event"), _joined(":"))
+REPEAT: ValueKind[Repeat] = ValueKind("N", _by("playback.notation", "parse_repeat"), python="int | str")
+
+
+ORDER: ValueKind[list[Ordered]] = ValueKind(
+    "FRAMES", _by("playback.notation", "parse_order"), _joined(","), python="int | str | Sequence[int | str]"
+)
+
+
+PHASE: ValueKind[Phase] = ValueKind("P", _by("playback.notation", "parse_phase"), python=_NUMBER)
+
+
+EVENT: ValueKind[tuple[int, str]] = ValueKind(
+    "STEP:NAME", _by("playback.notation", "parse_event"), _joined(":"), python="tuple[int, str] | str"
+)
 
 
 PACE: ValueKind[Easing] = ValueKind("EASING", _by("playback.easing", "parse_easing"))
 
 
-WEIGHT: ValueKind[tuple[str, int]] = ValueKind("CLIPS=N", _weight, _pair)
+WEIGHT: ValueKind[tuple[str, int]] = ValueKind(
+    "CLIPS=N", _weight, _pair, python=f"str | tuple[str, {_NAMED}]", by_name=_NAMED
+)
 
 
-PIVOT: ValueKind[PivotRequest] = ValueKind("PLACE|X,Y|mass", _by("pivots", "parse_pivot"), _pivot)
+PIVOT: ValueKind[PivotRequest] = ValueKind(
+    "PLACE|X,Y|mass", _by("pivots", "parse_pivot"), _pivot, python=f"{_POINT} | tuple[str, {_POINT}]", by_name=_POINT
+)
 
 
 BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|COLOUR", _backdrop)
 
 
-SCALE: ValueKind[Fraction] = ValueKind("N", _by("pixels.compose", "parse_scale"))
+SCALE: ValueKind[Fraction] = ValueKind("N", _by("pixels.compose", "parse_scale"), python=_NUMBER)
 
 
 PLACES = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")

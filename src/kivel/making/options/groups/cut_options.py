@@ -14,6 +14,7 @@ from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import PivotOptions, RebuildOptions, WritingOptions
 from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import (
+    A_PATH,
     FARTHEST,
     FILL,
     FLAG,
@@ -96,9 +97,11 @@ def _written(value: Any) -> str:
     return "x".join(map(str, value)) if isinstance(value, tuple) else str(value)
 
 
-_PAIR: ValueKind[Pair] = ValueKind("N|XxY", _pair, _written)
-_POINT: ValueKind[Pair] = ValueKind("X,Y", _point, lambda value: ",".join(map(str, value)))
-_CELL: ValueKind[CellSize] = ValueKind("WxH", _cell, _written)
+_PAIR: ValueKind[Pair] = ValueKind("N|XxY", _pair, _written, python="float | tuple[float, float] | str")
+_POINT: ValueKind[Pair] = ValueKind(
+    "X,Y", _point, lambda value: ",".join(map(str, value)), python="tuple[float, float] | str"
+)
+_CELL: ValueKind[CellSize] = ValueKind("WxH", _cell, _written, python="tuple[float, float] | str")
 _KEY: ValueKind[KeyRequest] = ValueKind("#RRGGBB|corner|none", _key, _written)
 _READERS: dict[str, ValueKind[Any]] = {
     "columns": whole(1, FARTHEST),
@@ -279,7 +282,7 @@ class SheetCutOptions(
 
     title = "frames"
     sources: Option[tuple[str, ...]] = Option(
-        ValueKind("IMAGE", str, written_path),
+        ValueKind("IMAGE", str, written_path, python=A_PATH),
         "pictures",
         default=(),
         many=True,

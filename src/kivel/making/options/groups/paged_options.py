@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from kivel.core.errors import UsageError
 from kivel.making.options.groups.clip_options import ClipOptions, MadeClipOptions
@@ -16,9 +15,6 @@ from kivel.making.options.groups.output_options import (
     RebuildOptions,
 )
 from kivel.making.options.groups.source_options import SourceOptions
-
-if TYPE_CHECKING:
-    pass
 
 __all__ = ["LayoutOptions"]
 

@@ -9,6 +9,7 @@ from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import (
+    A_PATH,
     ANY_TEXT,
     PLACE,
     PLACES,
@@ -79,7 +80,7 @@ class SourceOptions(ReadingOptions):
 
     title = "frames"
     sources: Option[tuple[str, ...]] = Option(
-        ValueKind("SRC", str, written_path),
+        ValueKind("SRC", str, written_path, python=A_PATH),
         "a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest",
         default=(),
         many=True,
