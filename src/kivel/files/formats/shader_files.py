@@ -230,7 +230,7 @@ class _Shader:
 
         The motion is filtered here: a graphics card that filters 8 bits in 8 bits would add up to 9 of 255 of error.
         """
-        name, let, half = self.name, self.dialect.let, (1 << (known.depth - 1))
+        name, half = self.name, 1 << (known.depth - 1)
         yield "// Motion: bind its page without sRGB and mip levels, and the colour's with linear filtering. Straight"
         yield "// colour has to go on beyond its edges (bleed), or be premultiplied, as wherever textures are filtered."
         yield self._named("reach", "vec2", *(float32_text(Fraction(one)) for one in known.motion.reach))
@@ -249,7 +249,13 @@ class _Shader:
             kept = "at - floor((at - low) / (high - low + more)) * (high - low + more)"
         ends = [_AT, Argument("vec2", "low"), Argument("vec2", "high"), Argument("vec2", "more")]
         yield from self.dialect.function("vec2", f"{name}_kept", ends, [f"return {kept};"])
-        page, motion = Argument("page", "page"), Argument("page", "motion")
+        yield from self._motion_at()
+        yield from self._warped()
+
+    def _motion_at(self) -> Iterator[str]:
+        """Reads the four texels around a place, and mixes what they say."""
+        name, let = self.name, self.dialect.let
+        motion = Argument("page", "motion")
         zero, one, middle = self._("nothing"), self._("all"), self._("middle")
         codes = []
         for number, corner in enumerate(("vec2(0.0, 0.0)", "vec2(1.0, 0.0)", "vec2(0.0, 1.0)", "vec2(1.0, 1.0)")):
@@ -274,6 +280,12 @@ class _Shader:
         ]
         yield "// how far things move at a place from the top left, in shares of the canvas"
         yield from self.dialect.function("vec2", f"{name}_motion", [motion, _FRAME, _AT], body)
+
+    def _warped(self) -> Iterator[str]:
+        """The colour of two frames that are warped towards each other."""
+        name, let = self.name, self.dialect.let
+        page, motion = Argument("page", "page"), Argument("page", "motion")
+        zero, one = self._("nothing"), self._("all")
         handed, leading = self.dialect.hand_on("motion"), "index(mix(shown.y, shown.x, ahead))"
         free = f"{zero}, {one}, {zero}"
         body = [

@@ -168,45 +168,17 @@ def fitted_map(
         Frames after which the scene changes: pairs across have no motion, and are none.
     """
     gaps = kept.gaps(len(sequence.frames))
-    load = partial(light_of, sequence, kind)
     crossing = [any(first <= cut < last for cut in cuts) for first, last in gaps]
-
-    def between(gap: tuple[int, int]) -> tuple[list[Planes], list[float]]:
-        first, last = gap
-        return [load(index) for index in range(first + 1, last)], times_between(holds[first:last])
-
-    def fit(place: int) -> Vectors:
-        first, last = gaps[place]
-        earlier, later = load(first), load(last)
-        if crossing[place]:
-            vectors = _still(earlier)
-        elif last - first > 1:
-            vectors = fitted_motion(earlier, later, *between(gaps[place]), wraps=wraps, full=full)
-        else:
-            vectors = blind_motion(earlier, later, wraps=wraps)
-        return vectors
-
-    def judge(place: int) -> PairMotion:
-        first, last = gaps[place]
-        earlier, later = load(first), load(last)
-        stored = decoded(encoded(fields[place], reach, dtype), reach)
-        named = place, (place + 1) % len(kept.frames)
-        if last - first == 1:
-            doubt = distrust(earlier, later, stored, wraps=wraps)
-            return PairMotion(*named, None, doubt, fallback=doubt > TRUSTED)
-        found = missed(earlier, later, *between(gaps[place]), stored, wraps=wraps)
-        if found.warping < _BETTER * found.fading or crossing[place]:
-            return PairMotion(*named, found, None, fallback=crossing[place])
-        return PairMotion(*named, found._replace(warping=found.fading), None, fallback=True)
-
-    dtype = _dtype(storage.bits)
+    left_out = _LeftOut(partial(light_of, sequence, kind), len(kept.frames), gaps, crossing, holds, wraps)
     sides = {side for frame in sequence.frames for side in frame.size}
     # of odd sides a map is as large as the frames, too, but fitted at half of that: it need not take so long
     full = storage.parts(frame.size for frame in sequence.frames) == 1 and not any(side % 2 for side in sides)
     with work.progress("fitting motion", len(gaps)) as advance:
+        fit = partial(left_out.fitted, full=full)
         fields = list(_watched(in_processes(fit, range(len(gaps)), jobs=jobs), advance))
-    reach = reach_of(fields)
+    reach, dtype = reach_of(fields), _dtype(storage.bits)
     with work.progress("judging motion", len(gaps)) as advance:
+        judge = partial(left_out.judged, stored=lambda place: decoded(encoded(fields[place], reach, dtype), reach))
         judged = list(_watched(in_processes(judge, range(len(gaps)), jobs=jobs), advance))
     fields = [np.zeros_like(one) if pair.fallback else one for one, pair in zip(fields, judged, strict=True)]
     frames = [sequence.frames[index] for index in kept.frames]
@@ -217,6 +189,45 @@ def fitted_map(
     found = {pair.earlier: round(pair.missed.ratio, _DIGITS) for pair in pairs if pair.missed}
     motion = made.motion and made.motion._replace(ratios=tuple(found.get(place) for place in range(len(frames))))
     return MotionMade(made._replace(motion=motion), pairs, across)
+
+
+class _LeftOut(NamedTuple):
+    """What is left out between so many frames that are kept: from which to which, whether the scene changes there."""
+
+    load: Callable[[int], Planes]
+    kept: int
+    gaps: Sequence[tuple[int, int]]
+    crossing: Sequence[bool]
+    holds: Sequence[Fraction]
+    wraps: bool
+
+    def between(self, place: int) -> tuple[list[Planes], list[float]]:
+        """The frames in a gap, and at which shares of its time they showed."""
+        first, last = self.gaps[place]
+        return [self.load(index) for index in range(first + 1, last)], times_between(self.holds[first:last])
+
+    def fitted(self, place: int, *, full: bool) -> Vectors:
+        """The motion across a gap by which what is in it is rebuilt best."""
+        first, last = self.gaps[place]
+        earlier, later = self.load(first), self.load(last)
+        if self.crossing[place]:
+            return _still(earlier)
+        if last - first == 1:
+            return blind_motion(earlier, later, wraps=self.wraps)
+        return fitted_motion(earlier, later, *self.between(place), wraps=self.wraps, full=full)
+
+    def judged(self, place: int, *, stored: Callable[[int], Vectors]) -> PairMotion:
+        """How good the motion across a gap is, as it is stored; where fading is no worse, it falls back to that."""
+        first, last = self.gaps[place]
+        earlier, later, vectors = self.load(first), self.load(last), stored(place)
+        named = place, (place + 1) % self.kept
+        if last - first == 1:
+            doubt = distrust(earlier, later, vectors, wraps=self.wraps)
+            return PairMotion(*named, None, doubt, fallback=doubt > TRUSTED)
+        found = missed(earlier, later, *self.between(place), vectors, wraps=self.wraps)
+        if found.warping < _BETTER * found.fading or self.crossing[place]:
+            return PairMotion(*named, found, None, fallback=self.crossing[place])
+        return PairMotion(*named, found._replace(warping=found.fading), None, fallback=True)
 
 
 def blind_map(
