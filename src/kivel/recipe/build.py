@@ -103,12 +103,7 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
         return BuildMade(tuple(Outcome(task, "listed", files=task.writes) for task in chosen), (), (), ())
     texts = [os.path.relpath(text, folder) for text in plan.texts]
     if options.ninja:
-        from kivel.recipe.other_builders import ninja_text
-
-        globs = [os.path.relpath(pattern, folder) for pattern in plan.globs]
-        ninja = os.path.relpath(options.ninja, folder)
-        with contextlib.chdir(folder):
-            text = ninja_text(chosen, path.name, ninja, texts=texts, globs=globs)
+        text = _for_ninja(options.ninja, path, plan, chosen, texts)
         return BuildMade((), (), (), (), _texts(options, work, {Path(options.ninja): text}))
     # what they are relative to is where the build was asked for
     depfile = _Depfile.asked(options, folder, texts)
@@ -122,6 +117,15 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
     if options.depfile:
         os.utime(options.depfile)  # it says when this was built, whether or not anything came out otherwise
     return made
+
+
+def _for_ninja(ninja: str, path: Path, plan: Plan, chosen: Sequence[Task], texts: Sequence[str]) -> str:
+    from kivel.recipe.other_builders import ninja_text  # few builds are handed to others
+
+    globs = [os.path.relpath(pattern, path.parent) for pattern in plan.globs]
+    ninja = os.path.relpath(ninja, path.parent)
+    with contextlib.chdir(path.parent):
+        return ninja_text(chosen, path.name, ninja, texts=texts, globs=globs)
 
 
 class _Depfile(NamedTuple):
@@ -186,6 +190,14 @@ def _built(
             store.shrink(plan.store_bytes)
     order = {task.name: number for number, task in enumerate(chosen)}
     outcomes.sort(key=lambda one: order[one.task.name])
+    made = BuildMade(tuple(outcomes), tuple(leftover), tuple(removed), tuple(work.notes))
+    return made, *_digests_and_inputs(options, state, chosen)
+
+
+def _digests_and_inputs(
+    options: BuildOptions, state: BuildState, chosen: Sequence[Task]
+) -> tuple[dict[str, str], list[str]]:
+    """The digests of what is for the user, of the things that were asked for, and what these were made of."""
     # a thing by its name is told with what it stands on as its sources
     own = [task for task in chosen if not options.things or any(fnmatchcase(task.thing, one) for one in options.things)]
     records = [state.records[task.name] for task in own if task.name in state.records]
@@ -197,7 +209,7 @@ def _built(
         inputs += folders_of([read for task in own for read in task.reads], made)
     digests = {path: stamp.digest for one in records for path, stamp in one.outputs.items()}
     digests = {path: digest for path, digest in digests.items() if not path.startswith(f"{STORE}/")}
-    return BuildMade(tuple(outcomes), tuple(leftover), tuple(removed), tuple(work.notes)), digests, inputs
+    return digests, inputs
 
 
 def _placed(outcome: Outcome) -> list[Written]:

@@ -228,12 +228,8 @@ def write_frames(
     Their files are called after the folder unless they keep their stem, and so is a clip that was called after them,
     unless they had clips of their own.
 
-    Parameters
-    ----------
-    beside : bool
-        Whether they may lie in the folder of the files that they are made of.
-    saves : RegionsText or None
-        A regions file that is written with them.
+    They may lie in the folder of the files that they are made of only where they may lie `beside` them. `saves` is a
+    regions file that is written with them.
 
     Raises
     ------
