@@ -31,7 +31,6 @@ def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
 
 def _watch(options: BuildOptions, report: Report) -> int:
     """Until Ctrl-C, which is how it ends; what cannot be built is told, and waits for the next change."""
-
     begun = False
     try:
         for changed in changes(Path(options.file)):

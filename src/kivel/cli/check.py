@@ -59,7 +59,6 @@ def _summary(made: CheckMade) -> str:
 
 
 def _show_codes(name: str, report: Report) -> None:
-
     if name == "all":
         width = max(map(len, CODES))
         for code, one in CODES.items():

@@ -33,7 +33,6 @@ __all__ = ["run"]
 
 
 def run(args: argparse.Namespace, report: Report) -> int:
-
     options = DemoOptions.of(given(args), door="command")
     folder = Path(options.folder)
     work = Work(report)
@@ -61,7 +60,6 @@ def run(args: argparse.Namespace, report: Report) -> int:
 
 
 def _written(step: ExampleStep) -> str:
-
     return command_line(step.command, command(step.command).options, step.options)
 
 
@@ -91,7 +89,6 @@ def _may_replace(out: OutputSet, path: Path) -> None:
 @cache
 def _edited() -> dict[str, bytes]:
     """The files that the demo changes, as they are then."""
-
     return {
         one.path: one.text.encode() if one.image is None else b"".join(encode_png(one.image, compress="small"))
         for one in edited()
@@ -107,7 +104,6 @@ def _edit(options: DemoOptions, work: Work) -> None:
 
 def _run(step: ExampleStep, options: DemoOptions, report: Report) -> None:
     """A step, as the command line would run it; what it says is part of what the demo says."""
-
     more: dict[str, Any] = {"jobs": options.jobs, "max-pixels": options.max_pixels}
     if options.force and "force" in command(step.command).options.declared():
         more["force"] = True

@@ -16,7 +16,6 @@ __all__ = ["show"]
 
 
 def show(made: DriftMade, options: DriftOptions, report: Report) -> int:
-
     report_frames(report, options, made.manifest, made.files, made.notes, closes=made.closes, seam=made.seam._asdict())
     closes = "is" if made.closes else "is NOT"
     report.line(f"  seam     frame {options.count} {closes} frame 0, bit for bit; {seam_text(made.seam)}")

@@ -19,7 +19,6 @@ __all__ = ["show"]
 
 def _list(report: Report) -> None:
     """Each target with its forms; then what becomes of what a clip or a sheet may have."""
-
     for name, target in TARGETS.items():
         report.line(f"{name:6}  {target.about} ({', '.join(target.suffixes)})")
     report.line("")

@@ -42,7 +42,6 @@ def show(made: InspectMade, _: InspectOptions, report: Report) -> int:
 
 
 def _list_series(made: InspectMade, report: Report) -> int:
-
     if not report.is_silent:
         report.line(f"{len(made.series)} series; inspect one of them: --series NAME, or its pattern")
         report.line("")
@@ -67,7 +66,6 @@ def _page(page: PageCheck) -> dict[str, object]:
 
 
 def _tables(made: InspectMade) -> list[Table]:
-
     inspection = made.inspection
     tables = [summary_table(inspection)] if inspection else []
     if inspection and inspection.clips:

@@ -31,7 +31,6 @@ class Keyboard(Protocol):
     """Keys without the line that a terminal would gather them in, between `begin` and `end`."""
 
     def begin(self, around: _Around) -> None: ...
-
     def end(self) -> None: ...
 
     def key(self, timeout: float) -> str | None:
@@ -42,7 +41,6 @@ class _Around(Protocol):
     """Who has the screen: it is given back while the program is suspended."""
 
     def leave(self) -> None: ...
-
     def enter(self) -> None: ...
 
 

@@ -40,7 +40,6 @@ def show(made: LoopMade, options: LoopOptions, report: Report) -> int:
 
 
 def _show_tiles(made: LoopMade, report: Report) -> int:
-
     for line in tile_lines([tile.source for tile in made.tiles], [tile.seam for tile in made.tiles]):
         report.line(line)
     report.document(

@@ -23,7 +23,6 @@ __all__ = ["show"]
 
 
 def show(made: PlanMade, options: PlanOptions, report: Report) -> int:
-
     report.line(f"{made.name}: {counted(made.frames, 'frame')} of {made.size} px")
     report.line("")
     report.tables([layout_table(made.layouts, made.size), memory_table(made.layouts)])
@@ -107,7 +106,6 @@ def _about(length: int) -> str:
 
 def _typed(given: dict[str, list[str]]) -> str:
     """The command to paste."""
-
     return command_line(
         "sheet", SheetOptions, {name: texts if name == "sources" else texts[0] for name, texts in given.items()}
     )
@@ -147,7 +145,6 @@ def _against(frame: Size, cell: Size) -> str:
 
 
 def _document(one: WorthHaving, frame: Size) -> dict[str, Any]:
-
     plan = one.plan
     return {
         "label": one.label,

@@ -43,12 +43,10 @@ _SLOWEST, _FASTEST = Fraction(1, 64), Fraction(64)
 
 def before() -> None:
     """Before anything is read: is there a terminal to play in?"""
-
     Screen()
 
 
 def show(made: PlayMade, options: PlayOptions, _: Report) -> int:
-
     playing = _Playing(made.sequence, made.clips, options.speed, options.backdrop, options.show)
     with Screen() as screen:
         try:
@@ -161,7 +159,6 @@ class _Playing:
         return [*self._drawn[key], *(line[: columns - 1] for line in below)][:lines]
 
     def _picture(self, now: Fraction) -> Picture:
-
         player, _, moment = self._chain.at(now)
         if not moment.weight:
             return Picture(moment.frame)
@@ -170,7 +167,6 @@ class _Playing:
         return Picture(moment.frame, moment.following, weight) if weight else Picture(moment.frame)
 
     def _pictured(self, picture: Picture, clip: Clip, columns: int, lines: int) -> list[str]:
-
         image = to_8_bits(picture_pixels(picture, self._frames, self._show, motion_for(clip, self._maps)))
         image = scaled_to_window(image, Size(columns, 2 * lines))
         left = " " * ((columns - image.shape[1]) // 2)
@@ -190,5 +186,4 @@ class _Playing:
 
 
 def _chain(clip: Clip, clips: list[Clip]) -> Chain:
-
     return Chain(clip, clips)

@@ -32,7 +32,6 @@ def show(made: PreviewMade, options: PreviewOptions, report: Report) -> int:
 
 def _serve(options: PreviewOptions, report: Report) -> int:
     """Until Ctrl-C, which is how it ends."""
-
     page_of(options, Work(report))  # what is wrong is said here, before anybody opens it
     server = PageServer(options.port, lambda: page_of(options, Work()).text, lambda: source_stamp(options))
     report.line(f"{server.address}  (Ctrl-C ends it)")

@@ -46,7 +46,6 @@ def show(made: ProfileMade, options: ProfileOptions, report: Report) -> int:
 
 def _variable_lines(variables: dict[str, Any]) -> Iterator[str]:
     """Each name with its value; of lists the first item, the others are alike."""
-
     for name, about in VARIABLE_HELP.items():
         yield f"{name:8} {about}"
         if name in _ONE_OF:

@@ -18,7 +18,6 @@ __all__ = ["show"]
 
 
 def show(made: RetimeMade, options: RetimeOptions, report: Report) -> int:
-
     report.tables([change_table(made.changes)] if made.changes else [])
     report.written(made.files, {made.files[0].path.name: _described(made.manifest)}, dry_run=options.dry_run)
     report.document(

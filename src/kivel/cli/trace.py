@@ -26,7 +26,6 @@ def advance() -> bool:
 
 
 def show(made: TraceMade, options: TraceOptions, report: Report) -> int:
-
     if report.quiet:
         return 0
     if report.as_json:

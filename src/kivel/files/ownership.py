@@ -23,7 +23,6 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
 
     One that was adopted is somebody's, whatever knows it.
     """
-
     if path.name.endswith(SUFFIX):
         return not edited_since_written(path)
     for candidate in sorted(path.parent.glob(f"*{SUFFIX}")):
@@ -34,7 +33,6 @@ def written_by_kivel(path: Path, *, max_pixels: int) -> bool:
 
 
 def _adopts(manifest: Path) -> bool:
-
     made = read_manifest(manifest, watched=False).made
     return made is not None and made.command == "adopt"
 
@@ -71,7 +69,6 @@ def knows(manifest: Path, path: Path) -> bool:
 
 
 def _files_at(manifest: Path, path: Path) -> list[MapFile]:
-
     try:
         return [
             file for file in page_files(read_manifest(manifest, watched=False)) if manifest.parent / file.file == path
@@ -81,7 +78,6 @@ def _files_at(manifest: Path, path: Path) -> list[MapFile]:
 
 
 def _is_as_stated(folder: Path, file: MapFile, max_pixels: int) -> bool:
-
     try:
         return stored_state(folder, file, max_pixels=max_pixels)[1] == file.digest
     except KivelError:

@@ -80,7 +80,6 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
     BuildError
         From Python, if a task fails while it is made; the command tells it as an outcome.
     """
-
     path = Path(options.file)
     if options.schema:
         from kivel.recipe.recipe_schema import recipe_schema
@@ -277,7 +276,6 @@ def _leftover(
     options: BuildOptions, state: Any, tasks: Sequence[Task], *, dry_run: bool
 ) -> tuple[list[str], list[str]]:
     """Files of tasks that the recipe no longer has; removed if that is asked for, and nobody has changed them."""
-
     names = {task.name for task in tasks}
     made = {path for name, record in state.records.items() if name in names for path in record.outputs}
     leftover, removed = [], []
@@ -322,7 +320,6 @@ def _workers(options: BuildOptions, tasks: int, work: Work) -> Iterator[Workers 
 @contextlib.contextmanager
 def _alone(*, looks_only: bool) -> Iterator[None]:
     """Two builds of one folder wait for each other; one that only looks need not."""
-
     if looks_only:
         yield
         return
@@ -336,7 +333,6 @@ def _alone(*, looks_only: bool) -> Iterator[None]:
 
 
 def _cleaned(folder: Path, work: Work) -> BuildMade:
-
     if removed_state(folder):
         work.note(f"{(folder / STORE).as_posix()} was removed; the next build makes everything again")
     return BuildMade((), (), (), tuple(work.notes))

@@ -71,7 +71,6 @@ def _other_size(manifest: Manifest, folder: Path, names: Sequence[str], settings
 def _as_described(
     manifest: Manifest, path: Path, found: Found, places: Sequence[int], settings: SourceSettings
 ) -> FrameSequence:
-
     count = len(manifest.frames)
     is_part = list(places) != list(range(count))
     notes: tuple[str, ...] = ()

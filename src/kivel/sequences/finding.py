@@ -277,7 +277,6 @@ def known_manifests(folder: Path) -> list[tuple[Path, Manifest]]:
 
 
 def _manifest_at(path: Path) -> Manifest | None:
-
     try:
         return read_manifest(path)
     except KivelError:

@@ -84,7 +84,6 @@ def _all_fitted(sequence: FrameSequence, size: Size, align: Align) -> FrameSeque
 
 
 def _fitted(frame: FrameSource, size: Size, align: Align, kind: Kind) -> FrameSource:
-
     if frame.size == size:
         return frame
     share = min(size.w / frame.size.w, size.h / frame.size.h)

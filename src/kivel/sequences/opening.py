@@ -226,7 +226,6 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
 
 
 def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
-
     whole = sequence_of_manifest(read_manifest(path), path, settings)
     if settings.pick is None or (settings.one_of_many and len(whole.clips) < 2):
         return whole

@@ -83,7 +83,6 @@ def parse_png(data: bytes) -> Png:
 
 def scan_png(file: BinaryIO) -> Png:
     """The same for an open file, without the image data unless there is little of it: quick however large it is."""
-
     length = file.seek(0, 2)
     file.seek(0)
     head = memoryview(file.read(_HEAD_BYTES))

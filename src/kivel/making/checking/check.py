@@ -69,7 +69,6 @@ def make_check(options: CheckOptions, work: Work) -> CheckMade:
     KivelError
         What the options allow not, or a source that is none at all; what is odd about one is a finding.
     """
-
     if options.codes is not None:
         return CheckMade((), 0, (), ())
     settings = options.settings()
@@ -89,7 +88,6 @@ def make_check(options: CheckOptions, work: Work) -> CheckMade:
 
 def _subjects(sources: tuple[str, ...]) -> list[tuple[str, ...]]:
     """Each manifest, folder and pattern by itself; plain images are frames of one sequence."""
-
     images = [name for name in sources if Path(name).is_file() and Path(name).suffix.lower() in IMAGE_SUFFIXES]
     pages = {name: page_of(Path(name)) for name in images}
     plain = tuple(name for name in images if pages[name] is None)
@@ -100,7 +98,6 @@ def _subjects(sources: tuple[str, ...]) -> list[tuple[str, ...]]:
 def _of_source(
     options: CheckOptions, work: Work, sources: tuple[str, ...], settings: CheckSettings
 ) -> Iterator[Finding]:
-
     if len(sources) == 1 and sources[0].endswith(".json"):
         yield from _of_manifest(options, work, Path(sources[0]), settings)
         return
@@ -117,7 +114,6 @@ def _of_source(
 def _of_frames(
     options: CheckOptions, work: Work, sequence: FrameSequence, file: str, settings: CheckSettings
 ) -> Iterator[Finding]:
-
     with work.progress("looking at frames", len(sequence.frames)) as advance:
         looked = looks_of(sequence, jobs=options.threads, advance=advance)
     yield from frame_findings(looked, file, settings)
@@ -125,7 +121,6 @@ def _of_frames(
 
 def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckSettings) -> Iterator[Finding]:
     """What is odd about a sheet: its pages first, then what is on them."""
-
     try:
         manifest = read_manifest(path)
     except ManifestError as error:
@@ -153,7 +148,6 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckS
 
 def _of_motion(options: CheckOptions, work: Work, manifest: Manifest, path: Path, *, broken: bool) -> Iterator[Finding]:
     """What is odd about its map of motion, and clips that are to be warped."""
-
     motion = motion_of_manifest(manifest)
     if motion is None and not any(clip.interpolation == "motion" for clip in manifest.clips):
         return
@@ -167,7 +161,6 @@ def _of_motion(options: CheckOptions, work: Work, manifest: Manifest, path: Path
 
 
 def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Finding]:
-
     if not folder.is_dir():
         raise UsageError(f"{folder}: with {option('profile')} a pack is checked, and this is no folder")
     file = read_profile(Path(options.profile or ""))
@@ -180,7 +173,6 @@ def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Findin
 
 
 def _proved(options: CheckOptions, work: Work) -> tuple[list[Finding], tuple[Written, ...]]:
-
     findings: list[Finding] = []
     files: list[Written] = []
     for name in options.sources:
@@ -200,7 +192,6 @@ def _proved(options: CheckOptions, work: Work) -> tuple[list[Finding], tuple[Wri
 
 def _looked(options: CheckOptions, work: Work, source: Pixels, sheet: Pixels) -> list[Written]:
     """The source, the sheet and where they differ, side by side."""
-
     with options.output_set(work, with_manifest=False) as out:
         out.add(Path(options.look or ""), encode_png(draw_difference(source, sheet)))
     return out.written

@@ -46,7 +46,6 @@ def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
     KivelError
         What the options, the pictures or the disk do not allow. Of a picture that is at fault nothing is written.
     """
-
     for source in options.sources:
         _require_new(options, Path(source))
     return each_sheet(options, work, lambda source, apart: _adopted(options, work, Path(source), apart), anew=True)
@@ -54,7 +53,6 @@ def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
 
 def _require_new(options: AdoptOptions, path: Path) -> None:
     """Raise if there is a manifest by that name which was not made by adopting, and which is not to be replaced."""
-
     if path.suffix == ".json":
         raise UsageError(f"{path}: give the picture, its manifest is what is written")
     beside = manifest_beside(path)
@@ -70,7 +68,6 @@ def _require_new(options: AdoptOptions, path: Path) -> None:
 
 
 def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -> HandledSheet:
-
     origin = apart.origin
     if origin is None:
         raise UsageError(f"{path}: {option('like')} a packed atlas there is no sheet; give the manifest of a sheet")
@@ -105,7 +102,6 @@ def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -
 
 def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
     """The frames by the names that the pattern gives them."""
-
     if options.names is None:
         return apart
     if not apart.places and any(f"{{{field}" in options.names for field in ("row", "column")):
@@ -126,7 +122,6 @@ def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
 
 
 def _clips(options: AdoptOptions, path: Path, apart: TakenApart) -> ClipSet:
-
     if options.make_clip and options.row_clips:
         raise UsageError(f"{option('make-clip')} is not allowed with {option('row-clips')}; give one of them")
     if options.make_clip:
@@ -135,7 +130,6 @@ def _clips(options: AdoptOptions, path: Path, apart: TakenApart) -> ClipSet:
 
 
 def _places(apart: TakenApart) -> tuple[FramePlace, ...]:
-
     return tuple(
         FramePlace(
             name=frame.name,
@@ -154,7 +148,6 @@ def _places(apart: TakenApart) -> tuple[FramePlace, ...]:
 
 def _page(options: AdoptOptions, path: Path, apart: TakenApart) -> Page:
     """The picture and its companion maps, as they are."""
-
     image = open_image(path, max_pixels=options.pixel_limit)[0].load()
     key = apart.origin.key if apart.origin else None
     more: dict[str, Any] = {"key": key} if key else {}
@@ -170,7 +163,6 @@ def _page(options: AdoptOptions, path: Path, apart: TakenApart) -> Page:
 
 
 def _map_file(sheet: Path, file: Path, kind: Any, pixels: Any, **more: Any) -> MapFile:
-
     name = Path(os.path.relpath(file, sheet.parent)).as_posix()
     if name.startswith("../"):
         raise MapError(

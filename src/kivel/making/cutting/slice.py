@@ -42,12 +42,10 @@ def make_slice(options: SliceOptions, work: Work) -> HandledSheets:
         What the options, the sheets or the disk do not allow. Of a sheet that is at fault nothing is written; the
         others are.
     """
-
     return each_sheet(options, work, lambda source, apart: _written(options, work, source, apart))
 
 
 def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) -> HandledSheet:
-
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
     apart = apart._replace(sequence=sequence)
     work.note(*sequence.notes)
@@ -63,7 +61,6 @@ def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) 
 
 def _frames(options: SliceOptions, work: Work, apart: TakenApart, scratch: Scratch) -> list[NewFrame]:
     """The frames to be written, each with where it was and what its file is called."""
-
     frames = _steadied(options, work, apart, scratch) if options.steady else unchanged(apart.sequence)
     cuts: tuple[CutFrom | None, ...] = apart.cuts or (None,) * len(frames)
     if options.steady and size_of(frames[0].load().image) != apart.sequence.frames[0].size:
@@ -92,7 +89,6 @@ def _steadied(options: SliceOptions, work: Work, apart: TakenApart, scratch: Scr
 
 def _origin_from(options: SliceOptions, apart: TakenApart) -> Origin | None:
     """The sheet, its file as it is seen from the folder that the frames go to."""
-
     if apart.origin is None:
         return None
     return replace(apart.origin, file=relative_to(Path(options.out or "."))(apart.origin.file))
@@ -100,7 +96,6 @@ def _origin_from(options: SliceOptions, apart: TakenApart) -> Origin | None:
 
 def _read_by(options: SliceOptions, source: str, apart: TakenApart) -> set[Path]:
     """The sheet, and the manifest of it beside it, which says how it plays even where it is not asked."""
-
     path = Path(source)
     beside = manifest_beside(path)
     # to read it takes its time, and it is in danger in its own folder alone

@@ -90,19 +90,16 @@ def taken_apart(
 
 def _is_of(manifest: Path, path: Path) -> bool:
     """Whether a manifest is that of a page, and not of frames that are called so; raises if it cannot be read."""
-
     return any(manifest.parent / page.maps[COLOR].file == path for page in read_manifest(manifest).pages)
 
 
 def _by_manifest(options: SheetCutOptions, work: Work, path: Path) -> TakenApart:
-
     manifest = read_manifest(path)
     sequence = _frames_of(options, work, manifest, path)
     return TakenApart(sequence, manifest.cells_in_rows(), *_as_cut(manifest, path))
 
 
 def _frames_of(options: SheetCutOptions, work: Work, manifest: Manifest, path: Path) -> FrameSequence:
-
     show = options.values.get("show")
     settings = options.source_settings(work, keep_float=True, show=show or COLOR, with_maps=not show)
     for request in options.map_requests():
@@ -127,7 +124,6 @@ def _is_adopted(manifest: Manifest) -> bool:
 
 def _like_another(options: SheetCutOptions, work: Work, path: Path, other: Path) -> TakenApart:
     """The frames that another sheet's manifest says, of this picture."""
-
     manifest = read_manifest(other)
     (image,) = _opened(options, path)
     if len(manifest.pages) > 1:
@@ -254,7 +250,6 @@ def _all_errors(errors: list[KivelError], sheets: int) -> KivelError:
 
 def clips_of_sheet(options: SheetCutOptions, source: str, apart: TakenApart) -> ClipSet:
     """The clips of a sheet's frames: of its rows, where they are named; those of its regions; else what it has."""
-
     sequence = apart.sequence
     if options.row_clips:
         if not apart.places:

@@ -43,7 +43,6 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
     KivelError
         What the options, the manifests or the disk do not allow; nothing is written then.
     """
-
     contents: dict[Path, bytes] = {}
     paths = [] if options.list else [manifest_for(Path(name)) for name in options.manifests]
     for path in [] if options.profile else paths:
@@ -67,7 +66,6 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
 
 
 def _pack(options: ExportOptions, work: Work, paths: Sequence[Path]) -> ExportMade:
-
     file = read_profile(Path(options.profile or ""))
     pack = pack_of(file, paths, options, work)
     if not options.out:
@@ -78,7 +76,6 @@ def _pack(options: ExportOptions, work: Work, paths: Sequence[Path]) -> ExportMa
 
 def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str) -> Iterator[tuple[Path, bytes]]:
     """The files of one target, one for each clip where it takes one, and what is in them."""
-
     target, clips = TARGETS[name], sheet.clips
     parts = [[clip] for clip in clips] if target.of_a_clip else [clips]
     if len(parts) > 1 and options.is_a_file:

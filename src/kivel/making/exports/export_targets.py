@@ -48,18 +48,15 @@ def exported(target: str, what: ToExport) -> Exported:
 
 
 def _table(what: ToExport) -> Exported:
-
     return Exported(TABLE_FORMATS[what.suffix](what.table).encode())
 
 
 def _shader(what: ToExport) -> Exported:
-
     notes = ("wrap times to one cycle before they reach the shader",) if what.clips else ()
     return Exported(shader_text(what.table, what.suffix).encode(), _lost("shader", what.clips), notes)
 
 
 def _vtt(what: ToExport) -> Exported:
-
     clip = what.table.clips[0].clip
     cues = cues_of(clip, what.sheet.others)
     frames = [what.table.frames[cue.frame] for cue in cues.cues if cue.frame is not None]
@@ -75,7 +72,6 @@ def _vtt(what: ToExport) -> Exported:
 
 def _gltf(what: ToExport) -> Exported:
     """Clips in order from left to right, the largest canvas one unit high."""
-
     table, sheet = what.table, what.sheet
     sheet.require_bytes("glTF")
     if sheet.is_premultiplied:
@@ -106,7 +102,6 @@ def _gltf(what: ToExport) -> Exported:
 
 
 def _ktx2(what: ToExport) -> Exported:
-
     made = ktx_of(what)
     lost = _lost("ktx2", what.clips)
     if what.sheet.options.page is not None:
@@ -134,7 +129,6 @@ def _lost(target: str, clips: Sequence[Clip], *, but: str = "") -> dict[str, lis
 
 
 def _css(what: ToExport) -> Exported:
-
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
     text = html_text if what.suffix == ".html" else css_text
@@ -142,7 +136,6 @@ def _css(what: ToExport) -> Exported:
 
 
 def _svg(what: ToExport) -> Exported:
-
     clip = what.table.clips[0].clip
     keyframes = _keyframes(what)
     page = next(what.table.frames[one.frame].page for one in keyframes.keyframes if one.frame is not None)
@@ -153,7 +146,6 @@ def _svg(what: ToExport) -> Exported:
 
 def _keyframes(what: ToExport) -> Keyframes:
     """The keyframes of a clip whose frames are upright, on one page."""
-
     clip = what.table.clips[0].clip
     keyframes = keyframes_of(clip, what.sheet.others)
     frames = [what.table.frames[one.frame] for one in keyframes.keyframes if one.frame is not None]

@@ -39,7 +39,6 @@ def make_profile(options: ProfileOptions, work: Work) -> ProfileMade:
     KivelError
         What is wrong with it, with file, line and key; nothing is written then.
     """
-
     path = Path(options.file or "")
     if options.action == "new":
         text = Path(__file__).with_name("profiles").joinpath(f"{options.example}.toml").read_text("utf-8")
@@ -55,7 +54,6 @@ def make_profile(options: ProfileOptions, work: Work) -> ProfileMade:
 
 def _tried(file: ProfileFile, options: ProfileOptions, work: Work) -> Pack | None:
     """The pack of the manifests that it is tried on; of none, a syntax error in a template is told all the same."""
-
     if not options.on:
         require_templates(file)
         return None

@@ -72,7 +72,6 @@ def make_drift(options: DriftOptions, work: Work) -> DriftMade:
     KivelError
         What the options, the images or the disk do not allow; nothing is written then.
     """
-
     tiles = [_tile(options, text, f"tile {number}") for number, text in enumerate(options.tiles, 1)]
     stem, source = tiles[0].path.stem, tiles[0].path.name
     maps = _maps(options, work, tiles[0])
@@ -98,13 +97,11 @@ def make_drift(options: DriftOptions, work: Work) -> DriftMade:
 
 
 def _frame(frame_at: Callable[[Fraction], Pixels], time: Fraction) -> Frame:
-
     return Frame(frame_at(time))
 
 
 def _tile(options: DriftOptions, text: str, where: str) -> _NamedTile:
     """A tile as written."""
-
     with located(where):
         source, values = parse_source(text, TILE)
     limit = options.pixel_limit
@@ -115,7 +112,6 @@ def _tile(options: DriftOptions, text: str, where: str) -> _NamedTile:
 
 def _maps(options: DriftOptions, work: Work, base: _NamedTile) -> list[tuple[StoredMap, Callable[[Fraction], Pixels]]]:
     """The companion maps of the first tile, which move as that does."""
-
     requests = options.map_requests()
     if not requests:
         return []
@@ -135,7 +131,6 @@ def _maps(options: DriftOptions, work: Work, base: _NamedTile) -> list[tuple[Sto
 
 
 def _tile_notes(named: _NamedTile) -> list[str]:
-
     notes = []
     if not tile_seam(planes_of(named.tile.image)).meets:
         name = named.path.name

@@ -55,7 +55,6 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     KivelError
         What the options, the sources or the disk do not allow; nothing is written then.
     """
-
     texts = (options.base, *options.over)
     requests = options.map_requests()
     layers = [
@@ -80,7 +79,6 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
 
 def _layer(options: LayerOptions, work: Work, text: str, where: str, requests: Sequence[MapRequest]) -> SequenceLayer:
     """A sequence with what is written behind it."""
-
     with located(where):
         source, values = parse_source(text, LAYER)
     settings = options.source_settings(work, keep_float=True)

@@ -72,7 +72,6 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
     KivelError
         What the options, the sources or the disk do not allow; nothing is written then.
     """
-
     settings = options.source_settings(work, keep_float=True)
     if options.makes_frames:
         neutral = options.missing_map == "neutral"
@@ -115,7 +114,6 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
 
 
 def _tiles(work: Work, sequence: FrameSequence) -> LoopMade:
-
     frames = straightened(sequence).frames
     return LoopMade(
         name=sequence.stem,
@@ -130,7 +128,6 @@ def _tiles(work: Work, sequence: FrameSequence) -> LoopMade:
 
 def _chosen(options: LoopOptions, windows: Sequence[Window], total: int) -> list[Span]:
     """The window picked, or the whole but for what is faded in, closed by a cross-fade if asked."""
-
     fade = options.close or 0
     first, length = 0, total - fade
     if options.find:
@@ -145,7 +142,6 @@ def _written(
     options: LoopOptions, work: Work, sequence: FrameSequence, spans: Sequence[Span]
 ) -> tuple[FrameFolder, Seam | None]:
     """The frames of a loop, and its seam if it was closed."""
-
     work.note(*lost_clips(sequence))
     holds = stated_holds(sequence)
     kind = options.content(sequence).kind

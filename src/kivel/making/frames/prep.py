@@ -43,7 +43,6 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     KivelError
         What steps, sources or the disk do not allow; nothing is written then.
     """
-
     steps = options.steps()
     settings = options.source_settings(work, keep_float=True)
     neutral = options.missing_map == "neutral"

@@ -61,7 +61,6 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     KivelError
         What the options, the sources or the disk do not allow; nothing is written then.
     """
-
     sequence = open_with_maps(
         options.sources,
         options.map_requests(),
@@ -85,7 +84,6 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
 
 
 def _sampled(options: ResampleOptions, sequence: FrameSequence) -> _Taken:
-
     length = len(sequence.frames)
     positions = sample_positions(length, options.count, one_shot=options.one_shot, pace=options.pace)
     spans = samples(length, positions, one_shot=options.one_shot, mix=options.mix)

@@ -99,7 +99,6 @@ def _found(inspection: Inspection, sources: tuple[str, ...]) -> tuple[FoundWay, 
 
 def _several(options: InspectOptions, work: Work) -> list[ListedSeries]:
     """The series of a folder or a pattern that holds several, unless one is picked."""
-
     if len(options.sources) != 1:
         return []
     settings = options.source_settings(work)._replace(series=True)
@@ -111,7 +110,6 @@ def _several(options: InspectOptions, work: Work) -> list[ListedSeries]:
 
 def _meant(options: InspectOptions, work: Work) -> tuple[str, ...]:
     """The sources; a sheet that its manifest knows stands for that."""
-
     if len(options.sources) != 1:
         return options.sources
     path = meant_manifest(Path(options.sources[0]))
@@ -131,7 +129,6 @@ def _checked_pages(options: InspectOptions, sources: tuple[str, ...]) -> tuple[P
 
 
 def _inspection(options: InspectOptions, work: Work, sources: tuple[str, ...]) -> Inspection:
-
     sequence = open_sources(sources, options.source_settings(work, keep_float=True)._replace(with_motion=True))
     with work.progress("reading frames", len(sequence.frames)) as advance:
         found = inspect_frames(sequence, jobs=options.threads, advance=advance)

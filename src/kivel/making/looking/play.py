@@ -35,7 +35,6 @@ def make_play(options: PlayOptions, work: Work) -> PlayMade:
     KivelError
         What the options or the sources do not allow.
     """
-
     sequence = shown_as(straightened(open_sources(options.sources, options.shown_settings(work))), options.show)
     if sequence.origin is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)

@@ -90,7 +90,6 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
     KivelError
         What the options, the sources or the disk do not allow; nothing is written then.
     """
-
     with options.output_set(work, with_manifest=False, is_ours=is_sealed) as out:
         if options.out:
             out.check(Path(options.out))
@@ -122,7 +121,6 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
 
 def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Clip]]:
     """The frames to look at, and the clips that are meant, the first of which is shown."""
-
     sequence = shown_as(straightened(open_sources(options.sources, options.shown_settings(work))), options.show)
     if options.tile:
         sequence = sequence.tiled(options.tile)
@@ -142,7 +140,6 @@ def _of_one_size(
     options: PreviewOptions, sequence: FrameSequence, chosen: list[Clip]
 ) -> tuple[FrameSequence, list[Clip]]:
     """The frames of a manifest that a clip and those that follow it show; others may be of any size."""
-
     clips = [player.clip for player in Chain(chosen[0], sequence.clips).players]
     used = sorted({step.frame for clip in clips for step in clip.steps})
     part = sequence._replace(
@@ -157,7 +154,6 @@ def _of_one_size(
 
 def _beside_note(sources: Sequence[str]) -> list[str]:
     """A single image that is a sheet was probably meant to be seen playing."""
-
     if len(sources) != 1:
         return []
     path = Path(sources[0])
@@ -168,7 +164,6 @@ def _beside_note(sources: Sequence[str]) -> list[str]:
 
 
 def _drawn(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: list[Clip]) -> _Drawn:
-
     if options.view == "timing":
         text = f"timing of {counted(min(len(clips), MOST_CLIPS), 'clip')}"
         return _Drawn([timing_chart_of(sequence, clips)], text, [])
@@ -180,7 +175,6 @@ def _drawn(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: 
 
 
 def _encoded(options: PreviewOptions, work: Work, drawn: _Drawn) -> bytes:
-
     if options.suffix == ".png":
         return b"".join(encode_png(drawn.images[0], compress="small", jobs=options.threads))
     encoded = encode_animation(options.suffix, drawn.images, drawn.seconds, repeat=drawn.repeat, jobs=options.threads)
@@ -189,7 +183,6 @@ def _encoded(options: PreviewOptions, work: Work, drawn: _Drawn) -> bytes:
 
 
 def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: list[Clip]) -> _Drawn:
-
     scale = options.scale or default_scale(sequence.frames[0].size)
     look = Look(scale, options.filter or "nearest", options.backdrop)
     clip = clips[0]
@@ -222,7 +215,6 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
 
 def _layout(options: PreviewOptions, work: Work) -> tuple[_Drawn, tuple[float, ...]]:
     """The pages of a manifest with everything that its numbers say drawn over them."""
-
     source = options.sources[0] if options.sources else ""
     if len(options.sources) != 1 or not source.endswith(".json"):
         what = option("view", "layout")
@@ -239,7 +231,6 @@ def _layout(options: PreviewOptions, work: Work) -> tuple[_Drawn, tuple[float, .
 
 def _drawn_pages(options: PreviewOptions, work: Work, manifest: Manifest, path: Path) -> list[DrawnPage]:
     """The pages of a manifest, as one of its maps shows them."""
-
     grid = manifest.grid.cells() if manifest.grid else None
     places: dict[tuple[int, Rect, Turn], list[int]] = defaultdict(list)
     for number, frame in enumerate(manifest.frames):

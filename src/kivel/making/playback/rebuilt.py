@@ -236,7 +236,6 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
 
 def _is_as_made(path: Path) -> bool:
     """Whether there is nothing to keep: as it mostly is, and then its models need not be loaded."""
-
     try:
         return is_as_made(file_bytes(path, most=_MOST_BYTES))
     except KivelError:

@@ -45,7 +45,6 @@ def make_retime(options: RetimeOptions, work: Work) -> RetimeMade:
     KivelError
         What the options, the manifest or the disk do not allow; nothing is written then.
     """
-
     path = manifest_for(Path(options.manifest))
     # what was edited by hand is read, and stands in the new file too, which keeps the mark of it
     with OutputSet(

@@ -51,7 +51,6 @@ def make_trace(options: TraceOptions, work: Work, *, advance: Callable[[], bool]
     KivelError
         What the options or the manifest do not allow.
     """
-
     instances = _instances(options, read_manifest(manifest_for(Path(options.manifest))))
     columns: tuple[Column, ...] = tracing.HAPPENINGS
     if options.manual:
@@ -80,7 +79,6 @@ def _bounded(rows: Iterator[dict[str, Any]]) -> Iterator[dict[str, Any]]:
 
 
 def _instances(options: TraceOptions, manifest: Manifest) -> list[Instance]:
-
     pick, weights = None, None
     if options.group:
         group = next((group for group in manifest.groups if group.name == options.group), None)

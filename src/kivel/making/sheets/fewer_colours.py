@@ -77,7 +77,6 @@ def reduced_to(
     advance: Callable[[], None],
 ) -> Reduced:
     """The palette for all of these frames; `with_nothing` where there may be space in which no frame is."""
-
     from kivel.core.pixels.palettes import Colours, best_palette
 
     def eight_bits(load: Load) -> Pixels:

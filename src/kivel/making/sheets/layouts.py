@@ -76,7 +76,6 @@ def gathered(
     Under `series` a folder may hold several. Frames of several sizes are put on one canvas where they are to `align`.
     `stated` says whether anything does, of how they are laid out.
     """
-
     settings = options.source_settings(
         work,
         keep_float=keep_float,
@@ -109,7 +108,6 @@ def gathered(
 
 def regathered(sequences: list[FrameSequence]) -> Gathered:
     """Sequences with the same maps each, and these maps over all frames."""
-
     maps = [base_map(all_frames(sequences), common_content(sequences))]
     in_step = zip(*(sequence.maps for sequence in sequences), strict=True)
     maps += [first.followed_by(others) for first, *others in in_step]
@@ -118,7 +116,6 @@ def regathered(sequences: list[FrameSequence]) -> Gathered:
 
 def all_frames(sequences: Sequence[FrameSequence]) -> tuple[FrameSource, ...]:
     """The frames of all sequences, no two of one name: where they are the same, the sequence's own is put before."""
-
     times = Counter(frame.name for sequence in sequences for frame in sequence.frames)
     frames = [
         frame._replace(name=f"{sequence.stem}/{frame.name}") if times[frame.name] > 1 and len(sequences) > 1 else frame
@@ -136,7 +133,6 @@ def step_of(maps: Sequence[MapFrames]) -> int:
 
 def all_groups(found: ClipSet, options: ClipOptions) -> tuple[Group, ...]:
     """The groups that came with the frames, and those asked for."""
-
     return with_groups(found.groups, found.clips, options.group_requests())
 
 
@@ -196,7 +192,6 @@ def pivoted(
 
 def page_store(options: LayoutOptions, out: OutputSet, count: int, work: Work, what: str) -> PageFiles | PageArrays:
     """Where `count` pages are put: into files, or in memory where no name is given."""
-
     if not options.out:
         return PageArrays(options.target.stem, count)
     return PageFiles(
@@ -213,7 +208,6 @@ def add_manifest(
     options: LayoutOptions, out: OutputSet, manifest: Manifest, store: PageFiles | PageArrays
 ) -> list[str]:
     """Finish the pages, and write the manifest beside them where there are files; notes on older pages."""
-
     notes = store.finish([file.file for file in page_files(manifest)])
     if options.out:
         out.add(manifest_beside(options.target), [manifest_text(manifest).encode()])
@@ -222,5 +216,4 @@ def add_manifest(
 
 def images_of(store: PageFiles | PageArrays) -> dict[str, Pixels]:
     """The pages that stayed in memory."""
-
     return store.images if isinstance(store, PageArrays) else {}

@@ -79,7 +79,6 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     KivelError
         What the options or the sources do not allow.
     """
-
     request = SheetRequest(spacing=options.spacing(), rule=options.page_rule())
     sequence = open_sources(options.sources, options.source_settings(work, keep_float=True))
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
@@ -119,7 +118,6 @@ def _motion_counts(
     options: PlanOptions, work: Work, sequence: FrameSequence
 ) -> tuple[tuple[MotionCount, ...], tuple[int, int] | None]:
     """What is missed by so many frames, and how few will do."""
-
     require_straight(sequence, option("motion", True))
     length, kind = len(sequence.frames), CONTENTS[sequence.content].kind
     if length < _FEWEST:

@@ -177,7 +177,6 @@ def _painted(
 
 def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
     """The layout of the sheet that the frames were sliced from, unless one is stated."""
-
     if len(found.sequences) > 1 or options.states_layout:
         return None
     (sequence,) = found.sequences
@@ -193,7 +192,6 @@ def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayou
 
 def _planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
     """A grid of cells that hold the frames."""
-
     cells = cells_for(options, work, found)
     frames = pivoted(options, found.sequences, cells.frames)
     request = options.request(len(found.sequences), step_of(cells.maps))
@@ -224,7 +222,6 @@ def _planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
 
 def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, request: SheetRequest) -> SheetRequest:
     """Of frames that were sliced from a grid and are not as many any more: as many to a line, as far apart."""
-
     sheet = found.sequences[0].sheet if len(found.sequences) == 1 else None
     grid = sheet.origin.grid if sheet else None
     if sheet is None or grid is None or options.states_layout:
@@ -262,7 +259,6 @@ def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: Cli
 
 
 def _row_clips(options: SheetOptions, sequences: list[FrameSequence], layout: SheetLayout) -> ClipSet:
-
     holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
     found: tuple[Clip, ...] = row_clips(options.row_clips, layout.places, holds, options.timing)
     return ClipSet(found)

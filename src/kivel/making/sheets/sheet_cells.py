@@ -152,7 +152,6 @@ def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size 
 
     Cells are as large as `cell` says, else as the options do, else as the largest frame.
     """
-
     frames = list(all_frames(found.sequences))
     if options.fit_page:
         return _fitting(options, work, found, frames, options.fit_page)
@@ -166,7 +165,6 @@ def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size 
 
 
 def _largest(frames: list[FrameSource]) -> Size:
-
     return Size(max(frame.size.w for frame in frames), max(frame.size.h for frame in frames))
 
 
@@ -204,7 +202,6 @@ def thinned_to_page(options: SheetOptions, work: Work, found: Gathered, page: Si
 
 def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[FrameSource], page: Size) -> Cells:
     """The frames in the largest cells with which all fit the page; never larger than they are."""
-
     from kivel.core.layout.choices import largest_cell
 
     step = step_of(found.maps)
@@ -231,7 +228,6 @@ def _scaled(
     within: Size | None = None,
 ) -> Cells:
     """The frames scaled to the cell; with a size `within` which they lie, all by the share that it needs."""
-
     sizes = scaled_alike(frames, within, cell, step_of(found.maps)) if within else scaled_to_cell(frames, cell)
     scaled = [frame._replace(size=size) for frame, size in zip(frames, sizes, strict=True)]
     changes = dict.fromkeys(f"{a.size} to {b.size}" for a, b in zip(frames, scaled, strict=True) if a.size != b.size)
