@@ -15,7 +15,7 @@ from kivel.core.pixels.bands import in_bands, row_bands
 from kivel.core.pixels.pixels import Pixels, Rect, Size, on_canvas
 from kivel.files.safety import shown
 
-__all__ = ["ExrError", "encode_exr", "exr_header", "exr_pixels", "stored_and_back"]
+__all__ = ["ExrError", "encode_exr", "encoded_and_back", "exr_header", "exr_pixels"]
 
 _CHANNELS = ("R", "G", "B", "A")
 
@@ -118,16 +118,24 @@ def _multiplied(image: Pixels) -> Pixels:
     return stored
 
 
-def stored_and_back(image: Pixels) -> Pixels:
-    """What will be read of a frame that is written: multiplying and dividing by alpha rounds the last bits."""
-    return _straightened(_multiplied(image))
+def encoded_and_back(image: Pixels) -> tuple[bytes, Pixels]:
+    """A float frame as a file, and what is read of that: multiplying and dividing by alpha rounds the last bits."""
+    stored = _multiplied(image)
+    data = _encoded(stored)
+    for rows in row_bands(*stored.shape[:2]):
+        stored[rows] = _straightened(stored[rows])
+    return data, stored
 
 
 def encode_exr(image: Pixels) -> bytes:
     """A float frame as a file: RGBA, 32-bit float, ZIP compression."""
+    return _encoded(_multiplied(image))
+
+
+def _encoded(stored: Pixels) -> bytes:
     library = _library()
     header = {"compression": library.ZIP_COMPRESSION, "type": library.scanlineimage}
     with tempfile.TemporaryDirectory(prefix="kivel-") as folder:
         path = Path(folder, "frame.exr")  # the library writes to names only
-        library.File(header, {"RGBA": np.ascontiguousarray(_multiplied(image))}).write(str(path))
+        library.File(header, {"RGBA": np.ascontiguousarray(stored)}).write(str(path))
         return path.read_bytes()

@@ -177,9 +177,10 @@ class EncodedPage(NamedTuple):
 def encoded_page(image: Pixels, *, compress: Compress, jobs: int = 1) -> EncodedPage:
     """An image as a file: PNG, or OpenEXR for float pixels."""
     if image.dtype == np.float32:
-        from kivel.files.exr import encode_exr, stored_and_back
+        from kivel.files.exr import encoded_and_back  # an extra
 
-        return EncodedPage(".exr", [encode_exr(image)], 1, stored_and_back(image))
+        data, back = encoded_and_back(image)
+        return EncodedPage(".exr", [data], 1, back)
     pieces = encode_png(image, compress=compress, jobs=jobs)
     return EncodedPage(".png", pieces, image.nbytes // BAND_BYTES + 1, image)
 
