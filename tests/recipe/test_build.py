@@ -15,12 +15,14 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from recipes import chain, draw_moth_and_owl, made_files, recipe
 
 import kivel
 from kivel.core.errors import KivelError
 from kivel.demo.recipe_text import RECIPE_TEXT
+from kivel.recipe import stamps
 from kivel.recipe.planning import tasks_of
 from kivel.recipe.recipe_file import read_recipe
 from kivel.recipe.things import RECIPE_COMMANDS
@@ -546,3 +548,19 @@ def test_a_recipe_that_is_saved_while_it_is_read_is_read_again(place: Path, monk
         patch.setattr("kivel.recipe.planning.tasks_of", saved_meanwhile)
         assert kivel.build().outcomes == ()
     assert done() == {"it.sheet"}
+
+
+def test_verify_reads_what_no_time_tells_of(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A disk that lost a byte: size, times and number are as they were, and only reading the file shows it."""
+    path = "moth/moth_2.png"
+    recipe({"it": {"from": "moth", "sheet": {"out": "it.png"}}})
+    built(jobs=1)
+    before, seen, real = read(place / "it.png"), stamps._seen(path), stamps._seen
+    time.sleep(0.1)  # what was written a moment ago is read in any case
+    built(jobs=1)
+    height, width = read(place / path).shape[:2]
+    write(place / path, art(77, width=width, height=height))
+    monkeypatch.setattr(stamps, "_seen", lambda name: seen if os.path.normpath(name) == path else real(name))
+    assert done(jobs=1) == set()
+    assert done(jobs=1, verify=True) == {"it.sheet"}
+    assert not np.array_equal(read(place / "it.png"), before)
