@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from kivel.cli.report import Report, files_as_json
 from kivel.core.wording import counted
 from kivel.making.options.export_options import FEATURES, TARGETS
-from kivel.views.tables import add_row, plain_table
 
 if TYPE_CHECKING:
     from kivel.making.exports.export import ExportMade
@@ -19,6 +18,8 @@ __all__ = ["show"]
 
 def _list(report: Report) -> None:
     """Each target with its forms; then what becomes of what a clip or a sheet may have."""
+    from kivel.views.tables import add_row, plain_table  # a tenth of a second that exports need not spend
+
     for name, target in TARGETS.items():
         report.line(f"{name:6}  {target.about} ({', '.join(target.suffixes)})")
     report.line("")
