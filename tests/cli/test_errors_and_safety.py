@@ -268,6 +268,27 @@ def test_an_interrupt_that_a_destructor_swallows_comes_again(tmp_path: Path, sta
     assert files(tmp_path) == before
 
 
+@pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGINT])
+def test_an_interrupt_that_a_library_makes_an_error_of_its_own_is_one(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, number: signal.Signals
+) -> None:
+    """As NumPy does while it is loaded."""
+
+    def loaded(*_: object) -> int:
+        try:
+            os.kill(os.getpid(), number)
+            time.sleep(5)
+        except KeyboardInterrupt:
+            raise ImportError("importing the C-extensions failed") from None
+        return 0
+
+    monkeypatch.setattr("kivel.cli.running.run_command", loaded)
+    done = in_process(["inspect", "."], tmp_path)
+    assert (done.code, done.err) == (130, "interrupted; nothing was written\n")
+    monkeypatch.undo()
+    assert in_process(["inspect", "nowhere"], tmp_path).code == 1, "the next one was not"
+
+
 def test_whoever_calls_has_their_handlers_back_and_may_call_from_a_thread(tmp_path: Path) -> None:
     mine = [signal.getsignal(number) for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)]
     write(tmp_path / "owl.png", art(1))

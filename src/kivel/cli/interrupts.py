@@ -23,8 +23,18 @@ _UNTIL_AGAIN = 0.01
 """In seconds: what swallowed an interrupt is over by then."""
 
 
+_come: list[int] = []
+"""Interrupts that have come while a command runs."""
+
+
 def was_interrupted(error: BaseException | None) -> bool:
-    """Whether Ctrl-C is behind an error: Python 3.11 wraps what is raised while a class is made (`__set_name__`)."""
+    """Whether an interrupt is behind an error.
+
+    Python 3.11 wraps what is raised while a class is made (`__set_name__`), and a library in C that is being loaded
+    may raise an error of its own in place of it.
+    """
+    if _come:
+        return True
     while error is not None and not isinstance(error, KeyboardInterrupt):
         error = error.__cause__
     return error is not None
@@ -34,6 +44,9 @@ def was_interrupted(error: BaseException | None) -> bool:
 def ends_as_interrupts() -> Iterator[None]:
     """Have closed terminals and shutdowns clean up as Ctrl-C does; whoever called has their own handlers back then."""
     numbers = [getattr(signal, name) for name in _ENDS if hasattr(signal, name)]
+    if signal.getsignal(signal.SIGINT) is signal.default_int_handler:  # a shell's background job ignores it
+        numbers.append(signal.SIGINT)
+    _come.clear()
     if threading.current_thread() is not threading.main_thread():
         numbers = []  # only there may handlers be set, and only there they run
     before = [(number, signal.signal(number, _interrupt)) for number in numbers]
@@ -44,7 +57,8 @@ def ends_as_interrupts() -> Iterator[None]:
             signal.signal(number, handler if handler is not None else signal.SIG_DFL)
 
 
-def _interrupt(_number: int, _frame: FrameType | None) -> None:
+def _interrupt(number: int, _frame: FrameType | None) -> None:
+    _come.append(number)
     raise KeyboardInterrupt
 
 
