@@ -70,7 +70,7 @@ def program(source: Path) -> list[str]:
 def measured(old: Path, new: Path, place: Path, runs: int) -> Iterator[Case | str]:
     for kind in KINDS:
         for command, line in COMMANDS.items():
-            words = shlex.split(line.format("art"))
+            words = [*shlex.split(line.format("art")), "-q"]
             sides = [(program(source), place / side / kind) for side, source in (("old", old), ("new", new))]
             if refused := [folder for start, folder in sides if not _is_done([*start, *words], folder)]:
                 yield f"{command} on {kind}: refused by {refused[0].parent.name}"
