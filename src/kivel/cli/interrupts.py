@@ -33,8 +33,10 @@ def was_interrupted(error: BaseException | None) -> bool:
     Python 3.11 wraps what is raised while a class is made (`__set_name__`), and a library in C that is being loaded
     may raise an error of its own in place of it.
     """
-    if _come:
-        return True
+    return bool(_come) or _is_of_an_interrupt(error)
+
+
+def _is_of_an_interrupt(error: BaseException | None) -> bool:
     while error is not None and not isinstance(error, KeyboardInterrupt):
         error = error.__cause__
     return error is not None
@@ -46,8 +48,9 @@ def ends_as_interrupts() -> Iterator[None]:
     numbers = [getattr(signal, name) for name in _ENDS if hasattr(signal, name)]
     if signal.getsignal(signal.SIGINT) is signal.default_int_handler:  # a shell's background job ignores it
         numbers.append(signal.SIGINT)
-    _come.clear()
-    if threading.current_thread() is not threading.main_thread():
+    if threading.current_thread() is threading.main_thread():
+        _come.clear()
+    else:
         numbers = []  # only there may handlers be set, and only there they run
     before = [(number, signal.signal(number, _interrupt)) for number in numbers]
     try:
@@ -71,7 +74,7 @@ def lose_none() -> None:
 
 
 def _unraisable(ignored: UnraisableHookArgs) -> None:
-    if was_interrupted(ignored.exc_value):
+    if _is_of_an_interrupt(ignored.exc_value):
         _thread.start_new_thread(_interrupt_again, ())
     else:
         sys.__unraisablehook__(ignored)

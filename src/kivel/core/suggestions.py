@@ -22,15 +22,16 @@ TRADE_WORDS: dict[str, tuple[str, ...]] = {
 def meant(word: str, known: Iterable[str]) -> str | None:
     """Return the one of `known` that was probably meant by `word`: by what the trade calls it, else by how it is spelt.
 
-    >>> meant("padding", ["gap", "paging"]), meant("colums", ["columns", "rows"]), meant("xyz", ["columns"])
+    >>> meant("padding", ["gap", "paging"]), meant("colums", ["columns", "rows"]), meant("rotate", ["range"])
     ('gap', 'columns', None)
     """
     from difflib import get_close_matches  # only somebody who mistyped waits for it
 
     names = {name.lstrip("-").replace("_", "-"): name for name in known}
     plain = word.strip().lower().lstrip("-").replace("_", "-")
-    by_trade = next((names[name] for name in TRADE_WORDS.get(plain, ()) if name in names), None)
-    return by_trade or next(iter(get_close_matches(word, list(names.values()), n=1)), None)
+    if plain in TRADE_WORDS:  # what is spelt alike means something else: of `rotate`, `range` is no guess
+        return next((names[name] for name in TRADE_WORDS[plain] if name in names), None)
+    return next(iter(get_close_matches(word, list(names.values()), n=1)), None)
 
 
 def did_you_mean(
