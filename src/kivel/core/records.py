@@ -6,12 +6,14 @@ import dataclasses
 from collections.abc import Callable
 from typing import Any, TypeVar, dataclass_transform
 
+from kivel.core.fields import described
+
 __all__ = ["record"]
 
 T = TypeVar("T")
 
 
-@dataclass_transform(frozen_default=True, field_specifiers=(dataclasses.field,))
+@dataclass_transform(frozen_default=True, field_specifiers=(dataclasses.field, described))
 def record(cls: type[T]) -> type[T]:
     """What `dataclass(frozen=True)` makes, for all that can be seen, with methods that all records share.
 

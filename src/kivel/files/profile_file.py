@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
-from typing import Annotated, Any, Literal, get_args, get_type_hints
+from typing import Literal
 
 import msgspec
 
 from kivel.core.errors import KivelError
 from kivel.core.exporting.name_patterns import filled_name, pattern_fields
+from kivel.core.fields import From1
 from kivel.core.motion.motion_forms import MotionForm
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.notation import parse_rate
-from kivel.files.documents import TomlError, read_toml
-from kivel.files.safety import OutputError, file_text, shown
-from kivel.files.toml_places import TomlPlace, key_text, toml_lines
+from kivel.files.documents import TomlError
+from kivel.files.models import KeyPath
+from kivel.files.safety import OutputError, file_text
+from kivel.files.toml_file import TomlFile, read_toml_file
 
 __all__ = [
     "EACH",
@@ -34,11 +36,6 @@ __all__ = [
 ]
 
 _MOST_BYTES = 4 << 20
-_PLAIN_KINDS = {
-    "int": "a whole number", "float": "a number", "str": "text", "bool": "true or false", "array": "a list",
-    "object": "a table",
-}  # fmt: skip
-Count = Annotated[int, msgspec.Meta(ge=1)]
 
 Each = Literal["pack", "sheet", "clip", "group", "frame"]
 EACH: dict[Each, tuple[str, ...]] = {
@@ -79,7 +76,7 @@ class ImageRules(_Table):
     file: str | None = None
     each: Literal["sheet", "clip"] = "sheet"
     layout: Literal["keep", "row", "column", "grid"] = "keep"
-    columns: Count | None = None
+    columns: From1 | None = None
     cells: Literal["frames", "steps"] = "frames"
 
 
@@ -108,8 +105,8 @@ class Requirements(_Table):
     square_frames: bool = False
     powers_of_two: bool = False
     equal_holds: bool = False
-    largest_side: Count | None = None
-    pages: Count | None = None
+    largest_side: From1 | None = None
+    pages: From1 | None = None
     frames: tuple[int, int] | None = None
 
 
@@ -155,16 +152,20 @@ class ProfileRules(_Table):
 
 
 class ProfileFile(NamedTuple):
-    """A profile, where it is, its text, and the text of each output's template."""
+    """A profile, its file, and the text of each output's template."""
 
-    path: Path
-    text: str
+    file: TomlFile
     profile: ProfileRules
     templates: tuple[str, ...]
 
-    def error(self, place: TomlPlace, message: str, *, line_of_value: int | None = None) -> TomlError:
-        """What is wrong with a value, or with a line of it, from 1: the file, its line and its key."""
-        return _error(self.path, self.text, place, message, line_of_value=line_of_value)
+    @property
+    def path(self) -> Path:
+        """Where it is."""
+        return self.file.path
+
+    def error(self, place: KeyPath, message: str, *, line_of_value: int | None = None) -> TomlError:
+        """Return what is wrong with a value, or with a line of it, from 1: the file, its line and its key."""
+        return self.file.error(place, message, line_of_value=line_of_value)
 
     def beside(self, name: str) -> Path:
         """A file that the profile names."""
@@ -181,71 +182,22 @@ def read_profile(path: Path) -> ProfileFile:
     OutputError
         If it cannot be read.
     """
-    text = file_text(path, most=_MOST_BYTES)
-    content = read_toml(text, shown(path))
-    try:
-        profile = msgspec.convert(content, ProfileRules)
-    except msgspec.ValidationError as error:
-        raise _read_error(path, text, str(error)) from error
+    file = read_toml_file(path, most=_MOST_BYTES)
+    profile = file.as_model(ProfileRules)
     for place, message in _problems(profile):
-        raise _error(path, text, place, message)
-    templates = tuple(_template(path, text, number, output) for number, output in enumerate(profile.output))
-    return ProfileFile(path, text, profile, templates)
+        raise file.error(place, message)
+    templates = tuple(_template(file, number, output) for number, output in enumerate(profile.output))
+    return ProfileFile(file, profile, templates)
 
 
-def _read_error(path: Path, text: str, said: str) -> TomlError:
-    """The library's message with its place in TOML's words, and where that is."""
-    message, _, at = said.partition(" - at `$")
-    place: list[str | int] = [key or int(number) for key, number in re.findall(r"\.([^.\[\]`]+)|\[(\d+)\]", at)]
-    unknown = re.search(r"unknown field `(.*?)`", message)
-    if unknown:
-        place.append(unknown[1])
-        message = "there is no such key"
-    missing = re.search(r"missing required field `(.*?)`", message)
-    if missing:
-        message = f"{missing[1]} is needed"
-    found = re.match(r"Invalid enum value '?(.*?)'?$", message)
-    if found:
-        words = ", ".join(map(str, _words_at(place)))
-        message = f"expected {words}, found {found[1]}"
-    message = message.replace("`", "").replace("Expected", "expected").replace(", got ", ", found ")
-    message = re.sub(r"\w+", lambda word: _PLAIN_KINDS.get(word[0], word[0]), message.replace(" | null", ""))
-    return _error(path, text, tuple(place), message)
-
-
-def _words_at(place: Sequence[str | int]) -> tuple[Any, ...]:
-    """The values that a key may have; none where these are not words."""
-    kind: Any = ProfileRules
-    for part in place:
-        if isinstance(kind, type) and issubclass(kind, msgspec.Struct):
-            kind = get_type_hints(kind).get(str(part), Any)
-        else:
-            kind = (get_args(kind) or (Any,))[-1]
-    return tuple(get_args(kind))
-
-
-def _error(path: Path, text: str, place: TomlPlace, message: str, *, line_of_value: int | None = None) -> TomlError:
-    lines = toml_lines(text)
-    known = place
-    while known and known not in lines:
-        known = known[:-1]
-    line = lines.get(known)
-    if line is not None and line_of_value is not None:
-        # what is between three quotes may begin on the line below them
-        below = text.split("\n")[line - 1].rstrip().endswith(('"""', "'''"))
-        line += line_of_value - (0 if below else 1)
-    where = shown(path) if line is None else f"{shown(path)}:{line}"
-    return TomlError(f"{key_text(place)}: {message}" if place else message, where=where)
-
-
-def _problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
+def _problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
     """What the types do not say."""
     yield from _unit_problems(profile.units)
     yield from _image_problems(profile)
     yield from _output_problems(profile)
 
 
-def _unit_problems(units: Units) -> Iterator[tuple[TomlPlace, str]]:
+def _unit_problems(units: Units) -> Iterator[tuple[KeyPath, str]]:
     if units.time == "ticks":
         if units.timebase is None:
             yield ("units", "timebase"), "is needed where times are ticks: how many of them make a second"
@@ -258,7 +210,7 @@ def _unit_problems(units: Units) -> Iterator[tuple[TomlPlace, str]]:
         yield ("units", "timebase"), 'times are seconds; write time = "ticks", or leave it out'
 
 
-def _image_problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
+def _image_problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
     image = profile.image
     if image.cells == "steps" and (image.each != "clip" or image.layout == "keep"):
         yield ("image", "cells"), 'steps are laid out anew for each clip; write each = "clip" and a layout'
@@ -274,7 +226,7 @@ def _image_problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
     yield from _pattern_problems(("image", "file"), image.file, PATTERN_FIELDS)
 
 
-def _output_problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
+def _output_problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
     for name, rule in profile.maps.items():
         yield from _pattern_problems(("maps", name, "file"), rule.file, PATTERN_FIELDS)
         channels = "rg" if rule.channels is None else rule.channels
@@ -288,15 +240,13 @@ def _output_problems(profile: ProfileRules) -> Iterator[tuple[TomlPlace, str]]:
         if not re.fullmatch(r"(sheet|clip|step|frame|event)\.[a-z_]+", name):
             yield ("range", name), "expected sheet, clip, step, frame or event, a point, and a number of it: step.hold"
     for number, output in enumerate(profile.output):
-        place: TomlPlace = ("output", number)
+        place: KeyPath = ("output", number)
         yield from _pattern_problems((*place, "file"), output.file, EACH[output.each])
         if (output.template is None) == (output.template_file is None):
             yield (*place, "template"), "give either template or template_file"
 
 
-def _pattern_problems(
-    place: TomlPlace, pattern: str | None, fields: tuple[str, ...]
-) -> Iterator[tuple[TomlPlace, str]]:
+def _pattern_problems(place: KeyPath, pattern: str | None, fields: tuple[str, ...]) -> Iterator[tuple[KeyPath, str]]:
     if pattern is None:
         return
     odd = [field for field in pattern_fields(pattern) if field not in fields]
@@ -310,11 +260,11 @@ def _pattern_problems(
         yield place, str(error)
 
 
-def _template(path: Path, text: str, number: int, output: OutputRule) -> str:
+def _template(profile: TomlFile, number: int, output: OutputRule) -> str:
     if output.template is not None:
         return output.template
-    file = path.parent / str(output.template_file)
+    file = profile.path.parent / str(output.template_file)
     try:
         return file_text(file, most=_MOST_BYTES)
     except OutputError as error:
-        raise _error(path, text, ("output", number, "template_file"), str(error)) from error
+        raise profile.error(("output", number, "template_file"), str(error)) from error

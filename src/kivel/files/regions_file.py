@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
 from kivel.core.errors import KivelError
+from kivel.core.fields import Holds, described
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pivots import PivotRequest, parse_pivot
 from kivel.core.pixels.pixels import Rect, Size
+from kivel.core.records import record
 from kivel.core.slicing.regions import Region
 from kivel.core.wording import first_few
-from kivel.files.documents import TomlError, read_toml
-from kivel.files.safety import file_text, shown
-from kivel.files.toml_places import TomlPlace, key_text, toml_lines
+from kivel.files.documents import TomlError
+from kivel.files.models import KeyPath, key_path_text
+from kivel.files.safety import shown
+from kivel.files.toml_file import TomlFile, read_toml_file
 
 __all__ = ["REGIONS_SUFFIX", "ImageRegions", "RegionsFile", "new_regions_text", "read_regions"]
 
@@ -24,20 +27,71 @@ _FARTHEST = 1_000_000
 _MOST_BYTES = 64 << 20
 
 
+_Side = Annotated[int, Holds(least=1, most=_FARTHEST)]
+_Offset = Annotated[int, Holds(least=0, most=_FARTHEST)]
+_ImageName = Annotated[str, Holds(like='the name of a picture, like "shed.png"')]
+
+
+@record
+class _Entry:
+    """One region as it stands in the file."""
+
+    name: str = described("", like='a name that a file can have, like "rake"')
+    rect: tuple[int, int, int, int] = described(
+        "", like="[x, y, width, height] in pixels, like [4, 10, 30, 64]", items=(_Offset, _Offset, _Side, _Side)
+    )
+    pivot: str | tuple[int | float, int | float] | None = described(
+        "", like='a place, like "bottom", or pixels, like [16, 30]', default=None
+    )
+    clip: str | None = described("", like='text, like "tools"', default=None)
+    look: str = described("", like="what Kivel wrote", default="")
+    lost: bool = False
+
+
+_Entries = Annotated[tuple[_Entry, ...], Holds(like="[[region]], with two brackets, for each of them")]
+
+
+@record
+class _Picture:
+    """One of several pictures in a file."""
+
+    file: _ImageName
+    region: _Entries = ()
+
+
+@record
+class _OnePicture:
+    """A file about one picture."""
+
+    image: _ImageName
+    region: _Entries = ()
+
+
+@record
+class _Pictures:
+    """A file about several."""
+
+    image: tuple[_Picture, ...]
+
+
 class ImageRegions(NamedTuple):
     """The regions of one picture; `place` is where they stand in the file."""
 
     image: str
     regions: tuple[Region, ...]
-    place: TomlPlace
+    place: KeyPath
 
 
 class RegionsFile(NamedTuple):
     """What a file says of each picture, and its text, in which all that a person wrote stays."""
 
-    path: Path
-    text: str
+    file: TomlFile
     images: tuple[ImageRegions, ...]
+
+    @property
+    def path(self) -> Path:
+        """Where it is."""
+        return self.file.path
 
     def of(self, image: Path, size: Size) -> ImageRegions:
         """The regions of a picture.
@@ -55,7 +109,7 @@ class RegionsFile(NamedTuple):
             if not region.lost and not region.rect.fits(size):
                 place = (*known[0].place, "region", number, "rect")
                 x, y, w, h = region.rect
-                raise self._error(
+                raise self.file.error(
                     place, f"[{x}, {y}, {w}, {h}] reaches beyond {image.name}, {size} px; make it smaller, or move it"
                 )
         return known[0]
@@ -64,7 +118,7 @@ class RegionsFile(NamedTuple):
         """The text with regions as they are now; comments, order and all other keys stay."""
         import tomlkit
 
-        document = tomlkit.parse(self.text)
+        document = tomlkit.parse(self.file.text)
         table: Any = document
         for part in of.place:
             table = table[part]
@@ -75,9 +129,6 @@ class RegionsFile(NamedTuple):
                 table["region"] = tomlkit.aot()
             table["region"].append(_filled(region))
         return tomlkit.dumps(document)
-
-    def _error(self, place: TomlPlace, message: str) -> TomlError:
-        return _error(self.path, toml_lines(self.text), place, message)
 
 
 def new_regions_text(image: str, regions: Iterable[Region]) -> str:
@@ -101,101 +152,56 @@ def read_regions(path: Path) -> RegionsFile:
     KivelError
         If it cannot be read, or says what it may not: in which line, and of which key.
     """
-    text = file_text(path, most=_MOST_BYTES)
-    content = read_toml(text, shown(path))
-    lines = toml_lines(text)
-
-    def wrong(place: TomlPlace, message: str) -> TomlError:
-        return _error(path, lines, place, message)
-
-    if "image" not in content:
-        raise TomlError('it says of no picture; begin it with image = "NAME.png"', where=shown(path))
-    if isinstance(content["image"], list):
-        entries = [(("image", number), one) for number, one in enumerate(content["image"])]
-        images = [_image(one, place, "file", wrong) for place, one in entries]
+    file = read_toml_file(path, most=_MOST_BYTES)
+    said: list[tuple[KeyPath, str, tuple[_Entry, ...]]]
+    if isinstance(file.content().get("image"), list):
+        pictures = file.as_model(_Pictures).image
+        said = [(("image", number), one.file, one.region) for number, one in enumerate(pictures)]
     else:
-        images = [_image(content, (), "image", wrong)]
-    _check_names(images, wrong)
-    return RegionsFile(path, text, tuple(images))
-
-
-Wrong = Callable[[TomlPlace, str], TomlError]
-
-
-def _error(path: Path, lines: dict[TomlPlace, int], place: TomlPlace, message: str) -> TomlError:
-    """What is wrong, at the line of the place, or of what it should be in."""
-    known = place
-    while known and known not in lines:  # ends: it gets shorter
-        known = known[:-1]
-    line = f":{lines[known]}" if known else ""
-    return TomlError(message, where=f"{shown(path)}{line}: {key_text(place)}")
-
-
-def _image(table: Any, place: TomlPlace, key: str, wrong: Wrong) -> ImageRegions:
-    if not isinstance(table, dict) or not isinstance(table.get(key), str) or not table[key]:
-        found = table.get(key) if isinstance(table, dict) else table
-        raise wrong((*place, key), f'expected the name of a picture, like "shed.png", found {found!r}')
-    regions = table.get("region", [])
-    if not isinstance(regions, list):
-        raise wrong((*place, "region"), "expected [[region]], with two brackets, for each of them")
-    places = [(*place, "region", number) for number in range(len(regions))]
-    return ImageRegions(
-        table[key], tuple(_region(one, at, wrong) for one, at in zip(regions, places, strict=True)), place
-    )
-
-
-def _region(table: Any, place: TomlPlace, wrong: Wrong) -> Region:
-    if not isinstance(table, dict):
-        raise wrong(place, f"expected a table with name and rect, found {table!r}")
-    name = table.get("name")
-    if not isinstance(name, str) or not name.strip(" .") or _FORBIDDEN & set(name):
-        raise wrong((*place, "name"), f'expected a name that a file can have, like "rake", found {name!r}')
-    for key, kind, like in (("clip", str, '"tools"'), ("look", str, "what Kivel wrote"), ("lost", bool, "true")):
-        if not isinstance(table.get(key, kind()), kind):
-            raise wrong((*place, key), f"expected {like}, found {table[key]!r}")
-    return Region(
-        name,
-        _rect(table.get("rect"), place, wrong),
-        _pivot(table.get("pivot"), place, wrong),
-        table.get("clip") or None,
-        table.get("look", ""),
-        table.get("lost", False),
-    )
-
-
-def _rect(value: Any, place: TomlPlace, wrong: Wrong) -> Rect:
-    numbers = value if isinstance(value, list) and len(value) == 4 else []
-    whole = all(isinstance(one, int) and not isinstance(one, bool) and 0 <= one <= _FARTHEST for one in numbers)
-    if not numbers or not whole or min(numbers[2:]) < 1:
-        raise wrong(
-            (*place, "rect"), f"expected [x, y, width, height] in pixels, like [4, 10, 30, 64], found {value!r}"
+        only = file.as_model(_OnePicture)
+        said = [((), only.image, only.region)]
+    images = tuple(
+        ImageRegions(
+            name,
+            tuple(_region(file, one, (*place, "region", number)) for number, one in enumerate(entries)),
+            place,
         )
-    return Rect(*numbers)
+        for place, name, entries in said
+    )
+    _check_names(file, images)
+    return RegionsFile(file, images)
 
 
-def _pivot(value: Any, place: TomlPlace, wrong: Wrong) -> PivotRequest | None:
+def _region(file: TomlFile, entry: _Entry, place: KeyPath) -> Region:
+    if not entry.name.strip(" .") or _FORBIDDEN & set(entry.name):
+        raise file.error(
+            (*place, "name"), f'expected a name that a file can have, like "rake", found {entry.name!r}'
+        )  # fmt: skip
+    pivot = None if entry.pivot is None else _pivot(file, entry.pivot, (*place, "pivot"))
+    return Region(entry.name, Rect(*entry.rect), pivot, entry.clip or None, entry.look, entry.lost)
+
+
+def _pivot(file: TomlFile, said: str | tuple[int | float, ...], place: KeyPath) -> PivotRequest:
     """`"bottom"`, or `[16, 30]` in pixels of the region."""
-    if value is None:
-        return None
-    text = ",".join(map(str, value)) if isinstance(value, list) else value
     try:
-        request = parse_pivot(text) if isinstance(text, str) else None
+        request = parse_pivot(said if isinstance(said, str) else ",".join(map(str, said)))
     except KivelError as error:
-        raise wrong((*place, "pivot"), error.message) from error
-    if request is None or request.pattern is not None:
-        raise wrong((*place, "pivot"), f'expected a place, like "bottom", or pixels, like [16, 30], found {value!r}')
+        raise file.error(place, error.message) from error
+    if request.pattern is not None:
+        raise file.error(place, f'expected a place, like "bottom", or pixels, like [16, 30], found {said!r}')
     return request
 
 
-def _check_names(images: Sequence[ImageRegions], wrong: Wrong) -> None:
-    known: dict[str, TomlPlace] = {}
+def _check_names(file: TomlFile, images: Sequence[ImageRegions]) -> None:
+    known: dict[str, KeyPath] = {}
     for one in images:
         for number, region in enumerate(one.regions):
             place = (*one.place, "region", number)
             # on some systems files of such names are one
             first = known.setdefault(region.name.casefold(), place)
             if first != place:
-                raise wrong((*place, "name"), f"{region.name!r} is there before, as {key_text(first)}; give it another")
+                message = f"{region.name!r} is there before, as {key_path_text(first)}; give it another"
+                raise file.error((*place, "name"), message)
 
 
 def _filled(region: Region) -> Any:

@@ -17,7 +17,6 @@ from kivel.files.manifest.names import manifest_beside
 from kivel.making.commands import command
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.option import Option
-from kivel.recipe.recipe_file import place_error
 from kivel.recipe.task import STORE, Said, Task, as_given
 from kivel.recipe.things import FRAME_COMMANDS, FROM, MANIFEST_COMMANDS, Act, Recipe, Thing
 
@@ -103,10 +102,10 @@ class _Planner:
             return self._results[name]
         thing = self._things.get(name)
         if thing is None:
-            raise place_error(asking.file, place, f"nothing is called {name}{did_you_mean(name, self._things)}")
+            raise asking.file.error(place, f"nothing is called {name}{did_you_mean(name, self._things)}")
         if name in self._within:
             circle = " -> ".join([*self._within[self._within.index(name) :], name])
-            raise place_error(thing.file, thing.place, f"stands on itself: {circle}")
+            raise thing.file.error(thing.place, f"stands on itself: {circle}")
         self._within.append(name)
         try:
             self._results[name] = self._made(thing)
@@ -136,12 +135,11 @@ class _Planner:
         taken = FROM.get(act.command, "sources")
         own = taken not in given
         if own and not source.paths:
-            raise place_error(thing.file, act.place, f"of what? say it in from, or in {taken}")
+            raise thing.file.error(act.place, f"of what? say it in from, or in {taken}")
         if not step and "out" not in given and act.command in FRAME_COMMANDS and act.command != "loop":
             kept = 'out = "DIR" is needed, where to keep its frames'
-            raise place_error(
-                thing.file, act.place, f"{kept}; if they are for what follows, steps = [{{ {act.command} = ... }}]"
-            )
+            message = f"{kept}; if they are for what follows, steps = [{{ {act.command} = ... }}]"
+            raise thing.file.error(act.place, message)
         needs = dict.fromkeys(source.needs if own else ())
         said: Said = {}
         for name, value in given.items():
@@ -156,7 +154,7 @@ class _Planner:
         retimes = tuple(self._retimed(thing, one) for one in act.retimes)
         name = ".".join(map(str, (thing.name, *act.place[len(thing.place) :])))
         reads, writes = tuple(_reads(act.command, said)), tuple(_writes(act.command, said))
-        line = place_error(thing.file, act.place, "").where or ""
+        line = thing.file.error(act.place, "").where or ""
         task = Task(name, thing.name, act.command, said, retimes, reads, writes, tuple(needs), step, line)
         if not step:
             task = self._allowed_and_alone(thing, act, task)
@@ -212,7 +210,7 @@ class _Planner:
         for name, value in act.given.items():
             place = (*act.place, name)
             if name in ("manifest", "pivot"):
-                raise place_error(thing.file, place, "it is given by what makes the clips; leave it out")
+                raise thing.file.error(place, "it is given by what makes the clips; leave it out")
             with _placed(thing, act, place):
                 said[name] = declared[name].texts(value)
         with _placed(thing, act, act.place):
@@ -225,12 +223,12 @@ class _Planner:
             full = self._full(path)
             if not any(full == one or full.startswith(one.rstrip(os.sep) + os.sep) for one in self._allowed):
                 message = f'{path} lies outside the recipe\'s folder; allow its folder, as allow = ["../art"]'
-                raise place_error(thing.file, act.place, message)
+                raise thing.file.error(act.place, message)
             writers = self._written.setdefault(self._key(path), [])
             writers.append(task)
             other = writers[0]
             if other is not task and not (task.fills_a_pack and other.fills_a_pack):
-                raise place_error(thing.file, act.place, f"{path} is written by {other.name} already ({other.line})")
+                raise thing.file.error(act.place, f"{path} is written by {other.name} already ({other.line})")
         return task
 
 
@@ -249,7 +247,7 @@ class _placed:  # noqa: N801 - reads as a word
             place, message = self._place, str(error)
             if error.where and error.where in self._act.given:  # the option is named: its own line says more
                 place, message = (*self._act.place, error.where), error.message
-            raise place_error(self._thing.file, place, message) from error
+            raise self._thing.file.error(place, message) from error
 
 
 @cache

@@ -13,12 +13,13 @@ from typing import Any, NoReturn
 
 from kivel.core.numbering import natural_order
 from kivel.core.suggestions import did_you_mean
-from kivel.files.documents import TomlError, read_toml
-from kivel.files.safety import file_text, shown
-from kivel.files.toml_places import TomlPlace, key_text, toml_lines
-from kivel.recipe.things import FRAME_COMMANDS, MANIFEST_COMMANDS, RECIPE_COMMANDS, Act, Recipe, RecipeText, Thing
+from kivel.files.documents import TomlError
+from kivel.files.models import KeyPath
+from kivel.files.safety import shown
+from kivel.files.toml_file import TomlFile, read_toml_file
+from kivel.recipe.things import FRAME_COMMANDS, MANIFEST_COMMANDS, RECIPE_COMMANDS, Act, Recipe, Thing
 
-__all__ = ["RECIPE", "place_error", "read_recipe"]
+__all__ = ["RECIPE", "read_recipe"]
 
 RECIPE = "kivel.toml"
 _MOST_BYTES = 16 << 20
@@ -46,29 +47,14 @@ def read_recipe(path: Path) -> Recipe:
     return reader.recipe()
 
 
-def place_error(file: RecipeText, place: TomlPlace, message: str) -> TomlError:
-    """What is wrong, with the file, the line on which it stands and its key."""
-    lines = _lines(file)
-    known = place
-    while known and known not in lines:
-        known = known[:-1]
-    line = f":{lines[known]}" if known in lines else ""
-    return TomlError(message, where=f"{shown(file.path)}{line}: {key_text(place)}" if place else shown(file.path))
-
-
-@lru_cache(maxsize=16)
-def _lines(file: RecipeText) -> dict[TomlPlace, int]:
-    return toml_lines(file.text)
-
-
 class _Reader:
     """Gathers what the files of a recipe say."""
 
     def __init__(self, path: Path) -> None:
         self._folder = path.parent
-        self._texts: list[RecipeText] = []
+        self._texts: list[TomlFile] = []
         self._things: dict[str, Thing] = {}
-        self._patterns: list[tuple[RecipeText, str, Any, Any]] = []
+        self._patterns: list[tuple[TomlFile, str, Any, Any]] = []
         self._allowed: list[Path] = []
         self._store = _USUAL_STORE
         self._globs: dict[str, list[str]] = {}
@@ -84,7 +70,7 @@ class _Reader:
                 other = taken.setdefault(name, pattern)
                 if other != pattern:
                     message = f"{name} is a thing of {other!r} too; make it by its own name, or have one leave it out"
-                    raise place_error(file, ("make", pattern), message)
+                    raise file.error(("make", pattern), message)
                 self._add(_thing(file, name, ("make", pattern), _filled(said, name), defaults))
         things = tuple(self._things.values())
         return Recipe(
@@ -96,8 +82,8 @@ class _Reader:
             raise TomlError("includes itself, by way of what it includes", where=shown(path))
         if len(self._texts) == _MOST_FILES:
             raise TomlError(f"more than {_MOST_FILES} files are included", where=shown(path))
-        file = RecipeText(path, file_text(path, most=_MOST_BYTES))
-        said = read_toml(file.text, shown(path))
+        file = read_toml_file(path, most=_MOST_BYTES)
+        said = file.content()
         self._texts.append(file)
         _known(file, (), said, _KEYS)
         for name in _texts_of(file, ("include",), said.get("include", [])):
@@ -113,13 +99,13 @@ class _Reader:
             else:
                 self._add(_thing(file, name, ("make", name), one, defaults))
 
-    def _names(self, file: RecipeText, pattern: str, said: Any) -> list[str]:
+    def _names(self, file: TomlFile, pattern: str, said: Any) -> list[str]:
         """The names that a pattern stands for, by the folders and files that are there."""
         place = ("make", pattern)
         table = _table(file, place, said)
         sources = [one for one in _texts_of(file, (*place, "from"), table.get("from", [])) if _NAME in one]
         if not sources:
-            raise place_error(file, place, f'is a pattern; say in from where the names stand, as "characters/{_NAME}/"')
+            raise file.error(place, f'is a pattern; say in from where the names stand, as "characters/{_NAME}/"')
         found = set()
         folder = "" if file.path.parent == Path() else f"{file.path.parent.as_posix()}/"
         for source in sources:
@@ -144,7 +130,7 @@ class _Reader:
     def _output_folders(self) -> set[str]:
         """Folders of all outputs, as far as they are the same for all names, as seen from the recipe's."""
         written, read = set(), set()
-        tables: list[tuple[RecipeText, tuple[str, ...], list[Mapping[str, Any]]]]
+        tables: list[tuple[TomlFile, tuple[str, ...], list[Mapping[str, Any]]]]
         tables = [(thing.file, thing.sources, [act.given for act in thing.outputs]) for thing in self._things.values()]
         for file, _, said, _ in self._patterns:
             acts = [act for act in said.values() if isinstance(act, (dict, list))] if isinstance(said, dict) else []
@@ -164,18 +150,14 @@ class _Reader:
     def _add(self, thing: Thing) -> None:
         other = self._things.get(thing.name)
         if other is not None:
-            raise place_error(
-                thing.file, thing.place, f"is made in {shown(other.file.path)} already; choose another name"
-            )
+            raise thing.file.error(thing.place, f"is made in {shown(other.file.path)} already; choose another name")
         if not re.fullmatch(r"[^\s/\\@:{}.][^/\\@:{}]*", thing.name):
-            raise place_error(
-                thing.file, thing.place, "a name has none of / \\ @ : { } in it, and begins with a letter"
-            )
+            raise thing.file.error(thing.place, "a name has none of / \\ @ : { } in it, and begins with a letter")
         self._things[thing.name] = thing
 
 
 def _known(
-    file: RecipeText, place: TomlPlace, said: Mapping[str, Any], keys: Iterable[str], *, inside: Iterable[str] = ()
+    file: TomlFile, place: KeyPath, said: Mapping[str, Any], keys: Iterable[str], *, inside: Iterable[str] = ()
 ) -> None:
     """`inside` are commands with tables of their own, where a key may have been meant to stand."""
     keys = list(keys)
@@ -184,24 +166,24 @@ def _known(
             for command in inside:
                 if key in _options_of(command).declared():
                     meant = f"it is an option of {command}: {command} = {{ {key} = ... }}"
-                    raise place_error(file, (*place, key), f"there is no such key; {meant}")
+                    raise file.error((*place, key), f"there is no such key; {meant}")
             meant = did_you_mean(key, keys, otherwise=f"there are {', '.join(keys)}")
-            raise place_error(file, (*place, key), f"there is no such key{meant}")
+            raise file.error((*place, key), f"there is no such key{meant}")
 
 
-def _wrong(file: RecipeText, place: TomlPlace, expected: str, found: Any) -> NoReturn:
+def _wrong(file: TomlFile, place: KeyPath, expected: str, found: Any) -> NoReturn:
     words = {dict: "a table", list: "a list", bool: "true or false", str: "text", int: "a number", float: "a number"}
     told = f"{found!r}" if isinstance(found, (str, int, float)) else words.get(type(found), type(found).__name__)
-    raise place_error(file, place, f"expected {expected}, found {told}")
+    raise file.error(place, f"expected {expected}, found {told}")
 
 
-def _table(file: RecipeText, place: TomlPlace, said: Any) -> Mapping[str, Any]:
+def _table(file: TomlFile, place: KeyPath, said: Any) -> Mapping[str, Any]:
     if not isinstance(said, dict):
         _wrong(file, place, "a table", said)
     return said
 
 
-def _texts_of(file: RecipeText, place: TomlPlace, said: Any) -> list[str]:
+def _texts_of(file: TomlFile, place: KeyPath, said: Any) -> list[str]:
     """A text, or several."""
     found = [said] if isinstance(said, str) else said
     if not isinstance(found, list) or not all(isinstance(one, str) and one.strip() for one in found):
@@ -209,7 +191,7 @@ def _texts_of(file: RecipeText, place: TomlPlace, said: Any) -> list[str]:
     return found
 
 
-def _bytes(file: RecipeText, said: Any) -> int:
+def _bytes(file: TomlFile, said: Any) -> int:
     match = re.fullmatch(r"(\d+(?:\.\d+)?) ?(kB|MB|GB)", said) if isinstance(said, str) else None
     if match is None:
         _wrong(file, ("store",), 'a size as "2 GB"', said)
@@ -241,7 +223,7 @@ def _options_of(name: str) -> Any:
     return command(name).options
 
 
-def _defaults(file: RecipeText, said: Any) -> _Defaults:
+def _defaults(file: TomlFile, said: Any) -> _Defaults:
     common: dict[str, Any] = {}
     single: dict[str, Mapping[str, Any]] = {}
     for key, value in _table(file, ("defaults",), said).items():
@@ -256,7 +238,7 @@ def _defaults(file: RecipeText, said: Any) -> _Defaults:
     return _Defaults(common, single)
 
 
-def _thing(file: RecipeText, name: str, place: TomlPlace, said: Any, defaults: _Defaults) -> Thing:
+def _thing(file: TomlFile, name: str, place: KeyPath, said: Any, defaults: _Defaults) -> Thing:
     table = _table(file, place, said)
     _known(
         file, place, table, ("from", "steps", *RECIPE_COMMANDS), inside=[one for one in RECIPE_COMMANDS if one in table]
@@ -265,11 +247,11 @@ def _thing(file: RecipeText, name: str, place: TomlPlace, said: Any, defaults: _
     steps = _with_retimes(file, _steps(file, (*place, "steps"), table.get("steps", []), defaults))
     outputs = _with_retimes(file, _outputs(file, place, table, defaults))
     if not (steps or outputs):
-        raise place_error(file, place, f"says nothing to make; add one of {', '.join(RECIPE_COMMANDS)}")
+        raise file.error(place, f"says nothing to make; add one of {', '.join(RECIPE_COMMANDS)}")
     return Thing(name, file, sources, tuple(steps), tuple(outputs), place)
 
 
-def _steps(file: RecipeText, place: TomlPlace, said: Any, defaults: _Defaults) -> Iterator[Act]:
+def _steps(file: TomlFile, place: KeyPath, said: Any, defaults: _Defaults) -> Iterator[Act]:
     """Each a table of one key, the command."""
     if not isinstance(said, list):
         _wrong(file, place, 'a list of steps, as [{ prep = ["trim"] }]', said)
@@ -281,7 +263,7 @@ def _steps(file: RecipeText, place: TomlPlace, said: Any, defaults: _Defaults) -
             yield _act(file, (*place, number, command), command, given, defaults)
 
 
-def _outputs(file: RecipeText, place: TomlPlace, table: Mapping[str, Any], defaults: _Defaults) -> Iterator[Act]:
+def _outputs(file: TomlFile, place: KeyPath, table: Mapping[str, Any], defaults: _Defaults) -> Iterator[Act]:
     """What is made of the frames: first what holds them, then what is made of that; several of a command in a list."""
     for command in (*FRAME_COMMANDS, *MANIFEST_COMMANDS, "retime", "export", "preview", "check"):
         said = table.get(command)
@@ -294,7 +276,7 @@ def _outputs(file: RecipeText, place: TomlPlace, table: Mapping[str, Any], defau
             yield _act(file, (*place, command), command, said, defaults)
 
 
-def _act(file: RecipeText, place: TomlPlace, command: str, said: Any, defaults: _Defaults) -> Act:
+def _act(file: TomlFile, place: KeyPath, command: str, said: Any, defaults: _Defaults) -> Act:
     if not isinstance(said, dict):
         if command not in _SHORT:
             _wrong(file, place, "a table of options", said)
@@ -303,14 +285,14 @@ def _act(file: RecipeText, place: TomlPlace, command: str, said: Any, defaults: 
     return Act(command, defaults.filled(command, said), place)
 
 
-def _with_retimes(file: RecipeText, acts: Iterable[Act]) -> list[Act]:
+def _with_retimes(file: TomlFile, acts: Iterable[Act]) -> list[Act]:
     """Changes to clips belong to what made these."""
     found: list[Act] = []
     for act in acts:
         if act.command != "retime":
             found.append(act)
         elif not found or found[-1].command not in (*FRAME_COMMANDS, *MANIFEST_COMMANDS):
-            raise place_error(file, act.place, "changes the clips of what is made before it, and nothing is")
+            raise file.error(act.place, "changes the clips of what is made before it, and nothing is")
         else:
             found[-1] = found[-1]._replace(retimes=(*found[-1].retimes, act))
     return found

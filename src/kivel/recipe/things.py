@@ -7,9 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.files.toml_places import TomlPlace
+from kivel.files.models import KeyPath
+from kivel.files.toml_file import TomlFile
 
-__all__ = ["FRAME_COMMANDS", "FROM", "MANIFEST_COMMANDS", "RECIPE_COMMANDS", "Act", "Recipe", "RecipeText", "Thing"]
+__all__ = ["FRAME_COMMANDS", "FROM", "MANIFEST_COMMANDS", "RECIPE_COMMANDS", "Act", "Recipe", "Thing"]
 
 FRAME_COMMANDS = ("prep", "resample", "loop", "layer", "drift", "slice")
 """What gives frames, in a folder."""
@@ -23,13 +24,6 @@ FROM = {
 """The option that takes what an act is of, where it is not `sources`."""
 
 
-class RecipeText(NamedTuple):
-    """A file of a recipe, and its text."""
-
-    path: Path
-    text: str
-
-
 class Act(NamedTuple):
     """A command with what is given to it, as it stands in the file; `place` is where.
 
@@ -38,7 +32,7 @@ class Act(NamedTuple):
 
     command: str
     given: Mapping[str, Any]
-    place: TomlPlace
+    place: KeyPath
     retimes: tuple[Act, ...] = ()
 
 
@@ -49,11 +43,11 @@ class Thing(NamedTuple):
     """
 
     name: str
-    file: RecipeText
+    file: TomlFile
     sources: tuple[str, ...]
     steps: tuple[Act, ...]
     outputs: tuple[Act, ...]
-    place: TomlPlace
+    place: KeyPath
 
 
 class Recipe(NamedTuple):
@@ -63,7 +57,7 @@ class Recipe(NamedTuple):
     """
 
     folder: Path
-    texts: tuple[RecipeText, ...]
+    texts: tuple[TomlFile, ...]
     things: tuple[Thing, ...]
     allowed: tuple[Path, ...]
     store_bytes: int

@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
 from fractions import Fraction
 from math import lcm
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from kivel.core.errors import UsageError
+from kivel.core.fields import MOST, Count, From1, Holds, described
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.records import record
 
@@ -40,52 +41,74 @@ Repeat = int | Literal["forever"]
 End = Literal["last", "first", "none"]
 Interpolation = Literal["step", "linear", "motion"]
 
+_Positive = Annotated[
+    Fraction,
+    Holds(
+        "A fraction as numerator and denominator, such as [24000, 1001].", name="positive", items=(From1, From1),
+        like="a fraction as two whole numbers, like [24000, 1001]",
+    ),
+]  # fmt: skip
+_From0 = Annotated[
+    Fraction,
+    Holds(
+        "A fraction as numerator and denominator, 0 or more.", name="from0", items=(Count, From1),
+        like="a fraction as two whole numbers, like [1, 3]",
+    ),
+]  # fmt: skip
+
 
 class Step(NamedTuple):
     """One entry of a clip: which frame, held for how many ticks."""
 
-    frame: int
-    hold: int
+    frame: Count
+    hold: From1
 
 
 @record
 class Event:
     """Something that happens when a step begins to show."""
 
-    step: int
+    step: Count
     name: str
     extra: dict[str, Any] = field(default_factory=dict)
 
 
 @record
 class Clip:
-    """A named thing that plays. `docs/playback.md` says what each part means.
-
-    `timebase` is ticks per second. `phase` is where in a cycle it starts: in steps as they play, a half being the
-    middle of a step's hold; where it was given as a share of the cycle's time, `phase_share` is that. `hold_ends`
-    doubles the ends of a clip that alternates. `then` is the clip that follows it, in place of an end.
-
-    `frames` are the frames that the clip was made of, where its steps do not show all of them any more. `staggered` is
-    the clip of which it is a copy at another phase. `set` names what was set since it was made, `was` what it was
-    called then.
-    """
+    """A named thing that plays. `docs/playback.md` says what each part means."""
 
     name: str
-    timebase: Fraction
-    steps: tuple[Step, ...]
+    timebase: _Positive = described("Ticks a second, above 0.")
+    steps: tuple[Step, ...] = described(
+        "Frame number, counted from 0, and how many ticks it is held.", fewest=1
+    )  # fmt: skip
     direction: Direction = "normal"
-    repeat: Repeat = "forever"
+    repeat: Repeat = described("How many cycles; null for ever.", least=0, most=MOST, default="forever")
     end: End = "last"
-    then: str | None = None
-    interpolation: Interpolation = "step"
-    phase: Fraction = Fraction(0)
-    phase_share: Fraction | None = None
+    then: str | None = described(
+        "The clip that follows at the end, or where a clip that plays for ever is left; absent: none.", default=None
+    )
+    interpolation: Interpolation = described(
+        "Under motion every change from frame to frame is a pair of a motion map, or one the other way round.",
+        default="step",
+    )
+    phase: _From0 = described(
+        "Where it starts, in steps of a cycle, from 0 up to below their number.", default=Fraction(0)
+    )
+    phase_share: _From0 | None = described(
+        "The share of a cycle's time that the phase was given as, and is kept at; absent: given in steps.",
+        default=None,
+    )
     events: tuple[Event, ...] = ()
-    hold_ends: bool | None = None
-    frames: tuple[int, ...] | None = None
-    staggered: str | None = None
-    set: tuple[str, ...] | None = None
-    was: str | None = None
+    hold_ends: bool | None = described("To and fro shows each end twice; absent: false.", default=None)
+    frames: tuple[Count, ...] | None = described(
+        "The frames that the clip was made of; absent: those that its steps show.", default=None
+    )
+    staggered: str | None = described("The clip of which it is a copy at another phase; absent: of none.", default=None)
+    set: tuple[str, ...] | None = described(
+        "What was set since the clip was made, in the words of the options; absent: nothing.", default=None
+    )
+    was: str | None = described("What it was called when it was made; absent: as now.", default=None)
     extra: dict[str, Any] = field(default_factory=dict)
 
     def seconds(self, ticks: int) -> Fraction:

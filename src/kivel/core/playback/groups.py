@@ -8,6 +8,7 @@ from fnmatch import fnmatchcase
 from typing import Any, Literal
 
 from kivel.core.errors import UsageError
+from kivel.core.fields import Count, described
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 from kivel.core.records import record
@@ -19,17 +20,15 @@ Choose = Literal["all", "random"]
 
 @record
 class Group:
-    """Clips that are used together, or of which each instance draws one.
-
-    Of those drawn each member's chance is in proportion to its weight; without weights all are alike. `set` says that
-    it was made or changed since the manifest was.
-    """
+    """Clips that are used together, or of which each instance draws one."""
 
     name: str
     members: tuple[str, ...]
     choose: Choose = "all"
-    weights: tuple[int, ...] | None = None
-    set: tuple[str, ...] | None = None
+    weights: tuple[Count, ...] | None = described(
+        "How likely each member is drawn, against the others; absent: all alike.", default=None
+    )
+    set: tuple[str, ...] | None = described("What was set since the manifest was made; absent: nothing.", default=None)
     extra: dict[str, Any] = field(default_factory=dict)
 
     def renamed(self, names: Mapping[str, str]) -> Group:

@@ -1,6 +1,6 @@
 """What a manifest holds. Every object keeps in `extra` the keys that this version does not know.
 
-`docs/manifest.md` describes each field, `manifest.schema.json` beside this file states it for machines.
+What is said of a field is its description in the schema, its bounds are those within which it is read.
 """
 
 from __future__ import annotations
@@ -8,9 +8,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import field, replace
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from kivel.core.contents import ContentName
+from kivel.core.fields import Count, From1, Holds, described
 from kivel.core.layout.grid import Fill, Grid
 from kivel.core.layout.placement import Flip
 from kivel.core.pixels.pixels import NO_PAIR, Pair, Rect, Size, Turn, Value
@@ -18,6 +19,7 @@ from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group
 from kivel.core.records import record
 from kivel.core.slicing.background import KeyColour
+from kivel.files.manifest.names import COLOR
 
 __all__ = [
     "CutFrom",
@@ -36,21 +38,34 @@ __all__ = [
 
 PageAlpha = Literal["straight", "premultiplied", "opaque"]
 
+Digest = Annotated[str, Holds("ALGORITHM:HEX; xxh3-128 in what this version writes.", name="digest")]
+PixelSize = Annotated[Size, Holds("Width and height in pixels.", name="size", items=From1)]
+PixelPair = Annotated[Pair, Holds("Pixels across and down.", name="pair", items=Count)]
+PixelValue = Annotated[Value, Holds("Red, green, blue and alpha as stored.", name="value")]
+Key = Annotated[
+    KeyColour,
+    Holds("Red, green and blue as stored of the colour that stands for nothing; absent: none does.", name="key"),
+]
+Share = Annotated[Fraction, Holds("One part of so many, such as [1, 2].", name="share", items=(Literal[1], From1))]
+
 
 @record
 class MapMotion:
-    """What the vectors of a motion map say, of the frames on one page.
+    """What the vectors of a motion map say, of the frames on one page."""
 
-    `reach` is the longest motion across and down, in pixels of the page. `pairs` are the earlier and the later frame
-    between which they lead; they lie in the earlier one's place, where things are half way (`at`). `ratios` say how
-    much of fading's error warping makes, for each pair, where that is known. Under `wrap` frames are tiles.
-    """
-
-    reach: tuple[int | float, int | float]
-    pairs: tuple[tuple[int, int], ...]
-    at: Literal["middle"] = "middle"
-    ratios: tuple[int | float | None, ...] | None = None
-    wrap: bool | None = None
+    reach: tuple[int | float, int | float] = described(
+        "The longest motion across and down that can be said, in pixels of the page: that of the code 255.",
+        items=Annotated[float, Holds(above=0)],
+    )
+    pairs: tuple[Annotated[tuple[int, int], Holds(items=Count)], ...] = described(
+        "The earlier and the later frame that vectors lead between; they lie in the earlier frame's place."
+    )
+    at: Literal["middle"] = described("When things are where their vectors lie: half way.", default="middle")
+    ratios: tuple[Annotated[int | float | None, Holds(least=0)], ...] | None = described(
+        "For each pair how much of a cross-fade's error warping made; null where it is not known; absent: of none.",
+        default=None,
+    )
+    wrap: bool | None = described("Frames are tiles, motion goes on at the other side; absent: false.", default=None)
     extra: dict[str, Any] = field(default_factory=dict)
 
     def renumbered(self, number: Mapping[int, int]) -> MapMotion:
@@ -67,20 +82,20 @@ class MapMotion:
 
 @record
 class MapFile:
-    """An image file, its path relative to the manifest, and the digest of its pixels.
+    """An image file of a page."""
 
-    `kind` is what its values mean. `scale` is its size as a share of the page's, None for all of it; `ground` is what
-    lies where no frame does, None for transparent black. `key` is the colour that stands for nothing, as stored.
-    `motion` says what the vectors of a motion map mean, where that is known.
-    """
-
-    file: str
-    digest: str
-    kind: ContentName = "color"
-    scale: Fraction | None = None
-    ground: Value | None = None
-    key: KeyColour | None = None
-    motion: MapMotion | None = None
+    file: str = described(
+        "Relative to the manifest, with forward slashes, inside its folder.",
+        pattern=r"^(?!/)(?!(.*/)?\.\.(/|$))[^\\:\u0000]+$",
+    )
+    digest: Digest = described("Of the pixels, whatever way they are stored.")
+    kind: ContentName = described("What its values mean.", default="color")
+    scale: Share | None = described("Its size as a share of the page's, such as [1, 2]; absent: all.", default=None)
+    ground: PixelValue | None = described("What lies where no frame does; absent: transparent black.", default=None)
+    key: Key | None = None
+    motion: Annotated[MapMotion, Holds(name="motion")] | None = described(
+        "Of a motion map: red is across, green is down, 128 of 255 (32768 of 65535) is none.", default=None
+    )
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property
@@ -93,8 +108,10 @@ class MapFile:
 class Page:
     """One page and its maps, all of one size in pixels."""
 
-    size: Size
-    maps: dict[str, MapFile]
+    size: PixelSize
+    maps: dict[str, Annotated[MapFile, Holds(name="map")]] = described(
+        "Image files by map name; color is the base, the others lie in the same layout.", keys=(COLOR,)
+    )
     alpha: PageAlpha = "straight"
     extra: dict[str, Any] = field(default_factory=dict)
 
@@ -109,15 +126,15 @@ class Page:
 
 @record
 class GridInfo:
-    """The grid of a sheet. A `skirt` lies within the gap and the margin, around each frame."""
+    """The grid of a sheet."""
 
-    columns: int
-    rows: int
-    cell: Size
-    gap: Pair = NO_PAIR
-    margin: Pair = NO_PAIR
+    columns: From1
+    rows: From1
+    cell: PixelSize
+    gap: PixelPair = NO_PAIR
+    margin: PixelPair = NO_PAIR
     fill: Fill = "across"
-    skirt: int = 0
+    skirt: Count = described("Repeated edge pixels around each frame, within gap and margin.", default=0)
     extra: dict[str, Any] = field(default_factory=dict)
 
     def cells(self) -> Grid:
@@ -125,62 +142,67 @@ class GridInfo:
         return Grid(self.columns, self.rows, Size(*self.cell), self.gap, self.margin, self.fill)
 
 
+SheetGrid = Annotated[GridInfo, Holds("The grid of a sheet; absent for an atlas. Lengths in pixels.", name="grid")]
+
+
 @record
 class Origin:
-    """The sheet that frames were sliced from: its file, as seen from here, its pages' sizes, its grid if it has one.
+    """The sheet that frames were sliced from."""
 
-    What had the colour `key` there is transparent in the frames. `digest` is that of the pixels of its first page.
-    """
-
-    file: str
-    pages: tuple[Size, ...]
-    grid: GridInfo | None = None
-    key: KeyColour | None = None
-    digest: str | None = None
+    file: str = described("Its first page, relative to the manifest; it may be gone.")
+    pages: tuple[PixelSize, ...] = described("", fewest=1)
+    grid: SheetGrid | None = None
+    key: Key | None = None
+    digest: Digest | None = described("Of the pixels of its first page.", default=None)
     extra: dict[str, Any] = field(default_factory=dict)
 
 
 @record
 class CutFrom:
-    """Where on the sheet that it was sliced from a frame was, and where these pixels lie on its canvas."""
+    """Where on the sheet that it was sliced from a frame was."""
 
-    rect: Rect
-    page: int = 0
-    offset: tuple[int, int] = (0, 0)
+    rect: Rect = described("x, y, width, height on its page of the origin.", items=Count)
+    page: Count = 0
+    offset: tuple[int, int] = described("x, y of those pixels in the canvas.", items=Count, default=(0, 0))
     extra: dict[str, Any] = field(default_factory=dict)
 
 
 @record
 class Outline:
-    """A convex polygon around all visible pixels, in pixels of the canvas; it holds `wasted` square pixels more."""
+    """A convex polygon around all visible pixels."""
 
-    points: tuple[tuple[int | float, int | float], ...]
-    wasted: int | float
+    points: tuple[tuple[int | float, int | float], ...] = described("In pixels of the canvas, clockwise.", fewest=3)
+    wasted: int | float = described("Square pixels in it that are not visible.", least=0)
     extra: dict[str, Any] = field(default_factory=dict)
 
 
 @record
 class FramePlace:
-    """One frame: `rect` on its page, `offset` of those pixels in the full `canvas`, `pivot` as fractions of it.
-
-    What lies on the page was turned clockwise; turned back, it is mirrored by `flip`. `ground` has, by map, what
-    surrounds the pixels on the canvas where that is not the map's own ground. `cut` is where on its sheet it was
-    sliced from. `set` names what was set since it was made: the pivot.
-    """
+    """One frame: where its pixels lie on its page, and where on its full canvas."""
 
     name: str
-    source: str
-    page: int
-    rect: Rect
-    turn: Turn
-    canvas: Size
-    offset: tuple[int, int]
-    pivot: tuple[float, float] = (0.5, 0.5)
-    flip: Flip | None = None
-    ground: dict[str, Value] | None = None
-    outline: Outline | None = None
-    cut: CutFrom | None = None
-    set: tuple[str, ...] | None = None
+    source: str = described("The file it came from, #INDEX inside an animated image.")
+    page: Count
+    rect: Rect = described("x, y, width, height of its pixels on the page, from the top left.", items=Count)
+    turn: Turn = described("Degrees clockwise by which it lies on the page.")
+    canvas: PixelSize = described("Its full size before trimming.")
+    offset: tuple[int, int] = described("x, y of the pixels in the canvas.", items=Count)
+    pivot: tuple[float, float] = described(
+        "u, v as fractions of the canvas, from the top left.", default=(0.5, 0.5)
+    )  # fmt: skip
+    flip: Flip | None = described(
+        "Turned back, the pixels are mirrored: left and right (x), top and bottom (y), or both.", default=None
+    )
+    ground: dict[str, PixelValue] | None = described(
+        "By map: what surrounds the pixels on the canvas, where that is not the map's ground.", default=None
+    )
+    outline: Outline | None = described("A convex polygon around all visible pixels.", default=None)
+    cut: CutFrom | None = described(
+        "Where on its origin a frame was, and where those pixels lie on its canvas.", default=None
+    )
+    set: tuple[str, ...] | None = described(
+        "What was set since the frame was made: its pivot; absent: nothing.", default=None
+    )
     extra: dict[str, Any] = field(default_factory=dict)
 
 
@@ -195,20 +217,23 @@ class Made:
 
 @record
 class Manifest:
-    """A sheet, an atlas, or the files of a sequence.
+    """A sheet, an atlas, or the files of a sequence."""
 
-    `grid` is None but for a sheet; `origin` is the sheet that sliced frames came from. `made` is None where no single
-    command made it. `removed` names the clips that were made with it, and are not there any more.
-    """
-
-    pages: tuple[Page, ...]
-    frames: tuple[FramePlace, ...]
-    clips: tuple[Clip, ...] = ()
-    grid: GridInfo | None = None
-    groups: tuple[Group, ...] = ()
-    origin: Origin | None = None
-    made: Made | None = None
-    removed: tuple[str, ...] | None = None
+    pages: tuple[Annotated[Page, Holds(name="page")], ...]
+    frames: tuple[Annotated[FramePlace, Holds(name="frame")], ...]
+    clips: tuple[Annotated[Clip, Holds(name="clip")], ...] = ()
+    grid: SheetGrid | None = None
+    groups: tuple[Annotated[Group, Holds(name="group")], ...] = ()
+    origin: Annotated[Origin, Holds(name="origin")] | None = described(
+        "The sheet that frames were sliced from. What had the colour of its key is transparent in them.", default=None
+    )
+    made: Made | None = described(
+        "The command that made it and its options, paths relative to the manifest; absent where no single command did.",
+        default=None,
+    )
+    removed: tuple[str, ...] | None = described(
+        "Clips that were made with it and were removed since; absent: none.", default=None
+    )
     extra: dict[str, Any] = field(default_factory=dict)
 
     def cells_in_rows(self) -> list[tuple[int, int]]:

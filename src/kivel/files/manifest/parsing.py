@@ -2,26 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import fields, is_dataclass
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from functools import cache
 from pathlib import Path, PurePosixPath
-from types import UnionType
-from typing import Any, get_args, get_origin, get_type_hints
+from typing import Any
 
 from kivel.core.errors import KivelError, located
 from kivel.core.layout.grid import Grid
 from kivel.core.pixels.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.files.documents import DocumentError, json_of
-from kivel.files.manifest.model import FramePlace, GridInfo, Manifest, Page
+from kivel.files.manifest.model import FramePlace, Manifest, Page
 from kivel.files.manifest.names import COLOR, FORMAT, VERSION, ManifestError
 from kivel.files.manifest.text import self_digest
+from kivel.files.models import FieldType, KeyPath, bounds_problem, field_types, key_path_text, value_problem
 from kivel.files.safety import file_bytes, shown
 from kivel.files.whole_sets import watch_manifest
 
-__all__ = ["edited_since_written", "parse_manifest", "read_manifest", "schema_text"]
+__all__ = ["edited_since_written", "parse_manifest", "read_manifest"]
 
 
 _MOST_BYTES = 64 << 20
@@ -58,13 +57,19 @@ def parse_manifest(data: bytes) -> Manifest:
 
     known = {key: value for key, value in content.items() if key not in ("format", "version", "digest")}
     try:
-        manifest = msgspec.convert(_sorted_out(known, Manifest), Manifest, dec_hook=_special)
+        manifest = msgspec.convert(_record_sorter(Manifest)(known), Manifest, dec_hook=_special)
     except msgspec.ValidationError as error:
-        raise ManifestError(_readable(str(error))) from error
-    problem = next(_problems(manifest), None)
-    if problem:
+        raise _error(*value_problem(error, content, Manifest)) from error
+    beyond = bounds_problem(manifest, Manifest)
+    if beyond:
+        raise _error(*beyond)
+    for problem in _problems(manifest):
         raise ManifestError(problem)
     return manifest
+
+
+def _error(place: KeyPath, message: str) -> ManifestError:
+    return ManifestError(f"{key_path_text(place)}: {message}" if place else message)
 
 
 def edited_since_written(path: Path) -> bool:
@@ -74,13 +79,6 @@ def edited_since_written(path: Path) -> bool:
     except KivelError:
         return True
     return bool(content.get("digest") != self_digest(content))
-
-
-def schema_text() -> str:
-    """The JSON Schema (2020-12) of a manifest."""
-    from importlib import resources  # slow to load, and nothing else needs it
-
-    return resources.files(__package__).joinpath("manifest.schema.json").read_text(encoding="utf-8")
 
 
 def _json(data: bytes) -> dict[str, Any]:
@@ -93,47 +91,45 @@ def _json(data: bytes) -> dict[str, Any]:
     return content
 
 
-def _sorted_out(value: Any, expected: Any) -> Any:
-    """`value` with the keys that the expected dataclass does not know moved into its `extra`."""
-    holds, inner = _shape(expected)
-    if holds == "items" and isinstance(value, list):
-        return [_sorted_out(item, inner) for item in value]
-    if holds == "values" and isinstance(value, dict):
-        return {key: _sorted_out(item, inner) for key, item in value.items()}
-    if holds != "fields" or not isinstance(value, dict):
-        return value
-    if inner is Clip:
-        value = value | {"repeat": _repeat(value.get("repeat"))}
-    types = _types(inner)
-    known, extra = {}, {}
-    for key, item in value.items():
-        # msgspec refuses or drops keys that a model does not have; here they are put aside first
-        if key in types and key != "extra":
-            known[key] = _sorted_out(item, types[key])
-        else:
-            extra[key] = item
-    return known | {"extra": extra}
+@cache
+def _sorter(kind: FieldType) -> Callable[[Any], Any] | None:
+    """What moves keys that the records in a value do not know into their `extra`; None where there are no records.
+
+    msgspec refuses or drops keys that a model does not have.
+    """
+    if kind.is_model:
+        return _record_sorter(kind.kind)
+    inner = _sorter(kind.each) if kind.each else None
+    if inner is None:
+        return None
+
+    def sort(value: Any) -> Any:
+        if isinstance(value, list):
+            return [inner(item) for item in value]
+        return {key: inner(item) for key, item in value.items()} if isinstance(value, dict) else value
+
+    return sort
 
 
 @cache
-def _shape(expected: Any) -> tuple[str, Any]:
-    """How models lie in a value of a type: as its fields, values or items, of which type; or none do."""
-    if get_origin(expected) is UnionType:
-        return _shape(get_args(expected)[0])
-    if isinstance(expected, type) and is_dataclass(expected):
-        return "fields", expected
-    arguments = get_args(expected)
-    if get_origin(expected) is tuple and arguments[-1:] == (...,) and _shape(arguments[0])[0]:
-        return "items", arguments[0]
-    if get_origin(expected) is dict and _shape(arguments[1])[0]:
-        return "values", arguments[1]
-    return "", None
+def _record_sorter(model: type) -> Callable[[Any], Any]:
+    inner = {name: _sorter(one) for name, one in field_types(model).items()}
 
+    def sort(value: Any) -> Any:
+        if not isinstance(value, dict):
+            return value
+        known, extra = {}, {}
+        for key, item in value.items():
+            if key not in inner:
+                extra[key] = item
+            else:
+                further = inner[key]
+                known[key] = further(item) if further else item
+        if model is Clip:
+            known["repeat"] = _repeat(value.get("repeat"))
+        return known | {"extra": extra}
 
-@cache
-def _types(model: type) -> dict[str, Any]:
-    """The types of a dataclass's fields, which are slow to ask for."""
-    return {name: kind for name, kind in get_type_hints(model).items() if name in {f.name for f in fields(model)}}
+    return sort
 
 
 def _repeat(stated: Any) -> Any:
@@ -147,26 +143,14 @@ def _special(expected: type, value: Any) -> Any:
     pair = value if expected is Fraction and isinstance(value, list) else []
     whole = all(isinstance(number, int) and not isinstance(number, bool) for number in pair)
     if len(pair) != 2 or not whole or pair[1] < 1:
-        raise ValueError(f"expected a fraction as two whole numbers, like [24000, 1001], found {value!r}")
+        raise ValueError(value)
     return Fraction(*pair)
-
-
-def _readable(text: str) -> str:
-    """msgspec says ``Expected `int`, got `str` - at `$.frames[3].rect[0]` ``; people read the place first."""
-    message, _, place = text.partition(" - at ")
-    place = place.strip("`").removeprefix("$").removeprefix(".")
-    message = message.replace("`", "")
-    message = message[:1].lower() + message[1:]
-    return f"{place}: {message}" if place else message
 
 
 def _problems(manifest: Manifest) -> Iterator[str]:
     """What the schema cannot say: numbers that must agree, paths that must stay inside."""
     for number, page in enumerate(manifest.pages):
         yield from _page_problems(page, f"pages[{number}]")
-    for name, grid in (("grid", manifest.grid), ("origin.grid", manifest.origin and manifest.origin.grid)):
-        if grid:
-            yield from _grid_problems(grid, name)
     if manifest.grid:
         for number, page in enumerate(manifest.pages):
             yield from _beyond_page(manifest.grid.cells(), page, f"pages[{number}]")
@@ -177,8 +161,6 @@ def _problems(manifest: Manifest) -> Iterator[str]:
 
 
 def _page_problems(page: Page, where: str) -> Iterator[str]:
-    if min(page.size) < 1:
-        yield f"{where}.size: {page.size} px, expected at least 1x1"
     if COLOR not in page.maps:
         yield f'{where}.maps: there is no map "{COLOR}"'
     for name, file in page.maps.items():
@@ -189,17 +171,8 @@ def _page_problems(page: Page, where: str) -> Iterator[str]:
             )
         if file.scale is not None and not _divides(page, file.scale):
             yield (f"{where}.maps.{name}.scale: {file.scale} of {page.size} px, expected 1/2, 1/3, ... that divides it")
-        if file.motion and min(file.motion.reach) <= 0:
-            yield f"{where}.maps.{name}.motion.reach: {list(file.motion.reach)}, expected above 0"
         if file.motion and file.motion.ratios and len(file.motion.ratios) != len(file.motion.pairs):
             yield f"{where}.maps.{name}.motion.ratios: {len(file.motion.ratios)} for {len(file.motion.pairs)} pairs"
-
-
-def _grid_problems(grid: GridInfo, where: str) -> Iterator[str]:
-    if min(grid.columns, grid.rows, *grid.cell) < 1:
-        yield f"{where}: {grid.columns} columns, {grid.rows} rows, cells of {grid.cell} px, expected at least 1 each"
-    elif min(*grid.gap, *grid.margin, grid.skirt) < 0:
-        yield f"{where}: a gap, a margin or a skirt below 0"
 
 
 def _beyond_page(grid: Grid, page: Page, where: str) -> Iterator[str]:
@@ -225,9 +198,7 @@ def _frame_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterat
         return
     page, rect = manifest.pages[frame.page].size, frame.rect
     yield from _cut_problems(manifest, frame, f"{where}.cut")
-    if min(frame.canvas) < 1 or min(rect.w, rect.h) < 0:
-        yield f"{where}: a canvas of {frame.canvas} and a rect of {rect.size} px, expected at least 1x1"
-    elif not rect.fits(page):
+    if not rect.fits(page):
         yield f"{where}.rect: {list(rect)} reaches beyond its page of {page} px"
     else:
         size = Size(rect.h, rect.w) if frame.turn == 90 else rect.size
@@ -275,13 +246,7 @@ def _clip_problems(manifest: Manifest) -> Iterator[str]:
         if clip.name in names:
             yield f"{where}.name: {clip.name!r} is there twice; rename one"
         names.add(clip.name)
-        if clip.timebase <= 0:
-            yield f"{where}.timebase: {clip.timebase}, expected above 0"
-        if not clip.steps:
-            yield f"{where}.steps: there are none, expected at least one"
-        if isinstance(clip.repeat, int) and clip.repeat < 0:
-            yield f"{where}.repeat: {clip.repeat}, expected a count from 0, or null for ever"
-        if clip.steps and not 0 <= clip.phase < len(clip.order()):
+        if not 0 <= clip.phase < len(clip.order()):
             yield f"{where}.phase: {clip.phase}, expected from 0 up to below {len(clip.order())}, the steps of a cycle"
         yield from _step_problems(clip, len(manifest.frames), where)
     yield from _group_problems(manifest, names)
@@ -306,8 +271,6 @@ def _step_problems(clip: Clip, frames: int, where: str) -> Iterator[str]:
     for number, step in enumerate(clip.steps):
         if not 0 <= step.frame < frames:
             yield f"{where}.steps[{number}]: frame {step.frame}, {_valid(frames, 'frames')}"
-        if step.hold < 1:
-            yield f"{where}.steps[{number}]: a hold of {step.hold} ticks, expected at least 1"
     for number, frame in enumerate(clip.frames or ()):
         if not 0 <= frame < frames:
             yield f"{where}.frames[{number}]: {frame}, {_valid(frames, 'frames')}"

@@ -17,14 +17,14 @@ from kivel.core.playback.groups import Group
 from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import FORMAT, VERSION, ManifestError
 
-__all__ = ["is_as_made", "manifest_text", "plain_value", "self_digest"]
+__all__ = ["MANIFEST_KEYS", "is_as_made", "laid_out", "manifest_text", "plain_value", "self_digest"]
 
 
 _LINE = 160
 _FILE_KEYS = ("format", "version", "digest")
 _SAFE = 10**9
 _ENCODER = json.JSONEncoder(ensure_ascii=False)
-_MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups", "removed")
+MANIFEST_KEYS = ("made", "pages", "grid", "origin", "frames", "clips", "groups", "removed")
 
 
 def manifest_text(manifest: Manifest, *, edited: bool = False) -> str:
@@ -38,11 +38,14 @@ def manifest_text(manifest: Manifest, *, edited: bool = False) -> str:
         If there is a number in it that no reader need understand.
     """
     content: dict[str, Any] = {"format": FORMAT, "version": VERSION}
-    content |= {
-        key: plain_value(getattr(manifest, key)) for key in _MANIFEST_KEYS if getattr(manifest, key) is not None
-    }
+    content |= {key: plain_value(getattr(manifest, key)) for key in MANIFEST_KEYS if getattr(manifest, key) is not None}
     content |= manifest.extra
-    return _lines(content if edited else content | {"digest": self_digest(content)}, "") + "\n"
+    return laid_out(content if edited else content | {"digest": self_digest(content)})
+
+
+def laid_out(content: dict[str, Any]) -> str:
+    """Return a document as JSON with what fits on a line on one; the document and lists of objects are broken up."""
+    return _lines(content, "") + "\n"
 
 
 def self_digest(content: dict[str, Any]) -> str:
@@ -67,7 +70,7 @@ def is_as_made(data: bytes) -> bool:
         return (
             as_written
             and all(known.issuperset(part) for part in parts)
-            and {*_MANIFEST_KEYS, *_FILE_KEYS}.issuperset(content)
+            and {*MANIFEST_KEYS, *_FILE_KEYS}.issuperset(content)
         )
     except (ValueError, TypeError, KeyError, RecursionError):
         return False
@@ -109,7 +112,6 @@ def _names(model: type) -> tuple[str, ...]:
 
 
 def _lines(value: Any, indent: str) -> str:
-    """JSON with what fits on one line; the document itself and arrays of objects are always broken up."""
     if isinstance(value, list) and value and isinstance(value[0], dict):
         return _broken([_lines(item, indent + "  ") for item in value], "[]", indent)
     if indent or not isinstance(value, dict):

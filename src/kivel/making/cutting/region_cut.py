@@ -53,7 +53,7 @@ def divided_by_regions(options: CutOptions, image: Pixels, path: Path) -> tuple[
     found = _found(options, image, of, path)
     text = file.changed(of, found.kept, found.new)
     divided = _as_pieces(options, (*found.kept, *found.new), file)._replace(key=key)
-    changed = RegionsText(file.path, text, replaces=True) if text != file.text else None
+    changed = RegionsText(file.path, text, replaces=True) if text != file.file.text else None
     return divided._replace(notes=(*_told(found), *divided.notes)), changed
 
 

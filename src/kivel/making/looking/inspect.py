@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.files.manifest.parsing import read_manifest, schema_text
+from kivel.files.manifest.parsing import read_manifest
+from kivel.files.manifest.schema import schema_text
 from kivel.files.output_set import OutputSet
 from kivel.files.ownership import meant_manifest, page_of
 from kivel.files.png.write import encode_png
