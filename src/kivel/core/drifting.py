@@ -103,9 +103,9 @@ def _mover(tile: Tile, smooth: bool, kind: Kind) -> Callable[[Fraction], Pixels]
         pull = None
         if heights is not None:
             across, down = (float(turns * time % 1) for turns in tile.by_scroll)
-            pull = displacements(heights, (across, down)) * np.float32(tile.strength)
+            pull = displacements(heights, (across, down))
         if light is None:
-            return _moved_whole(tile.image, float(dx), float(dy), pull, tile.angle)
+            return _moved_whole(tile, float(dx), float(dy), pull)
         if pull is None and dx.denominator == dy.denominator == 1:
             return np.roll(tile.image, (int(dy), int(dx)), (0, 1))
         frame = np.empty_like(tile.image)
@@ -113,7 +113,7 @@ def _mover(tile: Tile, smooth: bool, kind: Kind) -> Callable[[Fraction], Pixels]
             if pull is None:
                 band = shifted_light(light, float(dx), float(dy), edge="wrap", rows=rows)
             else:
-                band = sampled(light, *_positions(float(dx), float(dy), pull, tile.angle, rows), edge="wrap")
+                band = sampled(light, *_positions(tile, float(dx), float(dy), pull, rows), edge="wrap")
             frame[rows] = from_light(band, frame.dtype, kind)
         return frame
 
@@ -121,21 +121,22 @@ def _mover(tile: Tile, smooth: bool, kind: Kind) -> Callable[[Fraction], Pixels]
 
 
 def _positions(
-    dx: float, dy: float, pull: NDArray[np.float32], angle: float, rows: slice
+    tile: Tile, dx: float, dy: float, pull: NDArray[np.float32], rows: slice
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Where each pixel of these rows is fetched from."""
     y, x = np.mgrid[rows.start : rows.stop, : pull.shape[1]].astype(np.float64)
-    pull = pull[rows]
-    return x - dx + pull * math.cos(math.radians(angle)), y - dy + pull * math.sin(math.radians(angle))
+    pull, angle = pull[rows] * np.float32(tile.strength), math.radians(tile.angle)
+    return x - dx + pull * math.cos(angle), y - dy + pull * math.sin(angle)
 
 
-def _moved_whole(image: Pixels, dx: float, dy: float, pull: NDArray[np.float32] | None, angle: float) -> Pixels:
+def _moved_whole(tile: Tile, dx: float, dy: float, pull: NDArray[np.float32] | None) -> Pixels:
+    image = tile.image
     if pull is None:
         return np.roll(image, (math.floor(dy + 0.5), math.floor(dx + 0.5)), (0, 1))
     moved = np.empty_like(image)
     height, width = image.shape[:2]
     for band in row_bands(height, width):
-        x, y = _positions(0, 0, pull, angle, band)
+        x, y = _positions(tile, 0, 0, pull, band)
         columns = (np.rint(x).astype(np.intp) - math.floor(dx + 0.5)) % width
         rows = (np.rint(y).astype(np.intp) - math.floor(dy + 0.5)) % height
         moved[band] = image[rows, columns]

@@ -16,6 +16,7 @@ from kivel.core.errors import UsageError
 from kivel.core.motion.blind_motion import blind_motion, distrust
 from kivel.core.motion.fitted_motion import fitted_motion
 from kivel.core.motion.frame_choice import best_frames, cut_places, gap_limit, step_between
+from kivel.core.motion.motion_blend import warped_frames
 from kivel.core.motion.motion_codes import MotionReach, decoded, encoded, reach_of
 from kivel.core.motion.motion_error import missed, total_missed
 from kivel.core.motion.motion_forms import MotionForm, at_earlier, reformed
@@ -149,6 +150,22 @@ def test_a_change_of_scene_is_found() -> None:
     rests = [step_between(a, b, wraps=False).rest for a, b in pairwise(frames)]
     assert cut_places(frames, rests) == [5]
     assert cut_places(frames[:6], rests[:5]) == []
+
+
+@pytest.mark.parametrize("shape", [(60, 21), (2, 9), (1, 8), (33, 1)], ids=str)
+@pytest.mark.parametrize("dtype", ["uint8", "uint16", "float32"])
+def test_what_lies_between_large_frames_is_the_same_a_band_at_a_time(
+    monkeypatch: pytest.MonkeyPatch, shape: tuple[int, int], dtype: str
+) -> None:
+    random = np.random.default_rng(5)
+    most = 1 if dtype == "float32" else np.iinfo(dtype).max
+    frames = [(random.random((*shape, 4)) * most).astype(dtype) for _ in range(2)]
+    vectors = random.normal(0, 20, (2, (shape[0] + 1) // 2, (shape[1] + 1) // 2)).astype(np.float32)
+    for time in (0.0, 0.25, 1.0):
+        whole = warped_frames(*frames, vectors, time)
+        monkeypatch.setattr("kivel.core.motion.motion_blend._AT_A_TIME", shape[1] * 5)
+        np.testing.assert_array_equal(warped_frames(*frames, vectors, time), whole)
+        monkeypatch.undo()
 
 
 def test_vectors_enlarge_as_a_texture_is_filtered() -> None:

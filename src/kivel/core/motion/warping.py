@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Planes", "Vectors", "enlarged", "halved", "places", "sampled", "warped"]
+__all__ = ["Planes", "Vectors", "enlarged", "faded", "halved", "places", "sampled", "warped"]
 
 Planes = NDArray[np.float32]
 Vectors = NDArray[np.float32]
@@ -19,11 +19,10 @@ _STRIP_PIXELS = 4096
 """So few at once that what is computed on the way stays in the processor's cache."""
 
 
-def places(height: int, width: int) -> Planes:
-    """(2, H, W): x and y of every pixel."""
-    return np.stack(
-        np.broadcast_arrays(np.arange(width, dtype=np.float32), np.arange(height, dtype=np.float32)[:, None])
-    )
+def places(height: int, width: int, rows: slice = slice(None)) -> Planes:
+    """(2, H, W): x and y of every pixel, or of those in some rows."""
+    down = np.arange(height, dtype=np.float32)[rows, None]
+    return np.stack(np.broadcast_arrays(np.arange(width, dtype=np.float32), down))
 
 
 def sampled(image: Planes, at: Planes, *, wraps: bool = False) -> Planes:
@@ -100,8 +99,13 @@ def warped(earlier: Planes, later: Planes, vectors: Vectors, time: float, *, wra
     at = places(*earlier.shape[1:])
     first = sampled(earlier, at - np.float32(time) * vectors, wraps=wraps)
     second = sampled(later, at + np.float32(1 - time) * vectors, wraps=wraps)
+    return faded(first, second, time)
+
+
+def faded(first: Planes, second: Planes, share: float) -> Planes:
+    """What lies between two images; the second is overwritten."""
     second -= first
-    second *= np.float32(time)
+    second *= np.float32(share)
     second += first
     return second
 
@@ -118,12 +122,12 @@ def halved(image: Planes) -> Planes:
     return result
 
 
-def enlarged(vectors: Vectors, height: int, width: int, *, wraps: bool = False) -> Vectors:
-    """Vectors at another size, filtered as a texture is; their lengths stay as they are."""
-    rows, columns = vectors.shape[1:]
-    if (rows, columns) == (height, width):
-        return vectors
-    at = places(height, width)
-    at[0] = (at[0] + np.float32(0.5)) * np.float32(columns / width) - np.float32(0.5)
-    at[1] = (at[1] + np.float32(0.5)) * np.float32(rows / height) - np.float32(0.5)
+def enlarged(vectors: Vectors, height: int, width: int, *, wraps: bool = False, rows: slice = slice(None)) -> Vectors:
+    """Vectors at another size, or some rows of that, filtered as a texture is; their lengths stay as they are."""
+    own_height, own_width = vectors.shape[1:]
+    if (own_height, own_width) == (height, width):
+        return vectors[:, rows]
+    at = places(height, width, rows)
+    at[0] = (at[0] + np.float32(0.5)) * np.float32(own_width / width) - np.float32(0.5)
+    at[1] = (at[1] + np.float32(0.5)) * np.float32(own_height / height) - np.float32(0.5)
     return sampled(vectors, at, wraps=wraps)

@@ -40,7 +40,7 @@ def heights_of(image: Pixels, size: Size) -> Heights:
 
 
 def displacements(heights: Heights, scroll: Point) -> NDArray[np.float32]:
-    """(H, W) from -1 to 1: the map moved right and down by `scroll`, in fractions of itself."""
+    """(H, W) from -1 to 1, not to be written to: the map moved right and down by `scroll`, in fractions of itself."""
     _, height, width = heights.shape
     dx, dy = (share % 1 * length for share, length in zip(scroll, (width, height), strict=True))
     moved: NDArray[np.float32] = heights[0]

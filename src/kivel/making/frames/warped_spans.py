@@ -8,9 +8,11 @@ from functools import cache
 import numpy as np
 
 from kivel.core.motion.blind_motion import ALWAYS_TRUSTED, blind_motion, distrust
+from kivel.core.motion.motion_blend import warped_frames
 from kivel.core.motion.motion_codes import decoded
-from kivel.core.motion.warping import Vectors, enlarged, warped
-from kivel.core.pixels.light import Kind, from_light, to_light
+from kivel.core.motion.warping import Vectors, halved
+from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.light import Kind, Light, to_light
 from kivel.core.pixels.pixels import Pixels
 from kivel.core.resampling import Span, mixed
 from kivel.sequences.between_frames import motion_map
@@ -18,6 +20,17 @@ from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["WarpedSpan"]
+
+
+_LARGEST = 2048
+"""Pixels a side. Motion is smooth, and at 6000 pixels its estimate would take 7 GB."""
+
+
+class _Small(NamedTuple):
+    """An image's light, at one part of so many of its size."""
+
+    light: Light
+    parts: int
 
 
 class WarpedSpan:
@@ -46,10 +59,8 @@ class WarpedSpan:
         if vectors is None:
             return mixed(self._span.shares, load, kind=kind)
         first, second = self._span.shares
-        images = load(first.frame), load(second.frame)
-        earlier, later = (to_light(image, kind) for image in images)
-        field = enlarged(vectors, *earlier.shape[1:]) / np.float32(parts)
-        return from_light(warped(earlier, later, field, second.weight), images[0].dtype, kind)
+        earlier, later = load(first.frame), load(second.frame)
+        return warped_frames(earlier, later, vectors / np.float32(parts), second.weight, kind=kind)
 
     def _found(self) -> Vectors | None:
         """From the first frame of the span to the second, in pixels of the frames; None where they are to be faded."""
@@ -59,6 +70,14 @@ class WarpedSpan:
         if known and known.motion and way:
             field = decoded(known.load(first if way == "forward" else second), known.motion.reach)
             return field if way == "forward" else -field
-        lights = [to_light(self._load(index), self._kind) for index in (first, second)]
-        vectors = blind_motion(lights[0], lights[1])
-        return vectors if distrust(lights[0], lights[1], vectors) <= ALWAYS_TRUSTED else None
+        earlier, later = (self._small_light(index) for index in (first, second))
+        vectors = blind_motion(earlier.light, later.light)
+        trusted = distrust(earlier.light, later.light, vectors) <= ALWAYS_TRUSTED
+        return vectors * np.float32(earlier.parts) if trusted else None
+
+    def _small_light(self, index: int) -> _Small:
+        """A frame's light at a size that motion is estimated at."""
+        light, parts = to_light(self._load(index), self._kind), 1
+        while max(light.shape[1:]) > _LARGEST:
+            light, parts = halved(light), 2 * parts
+        return _Small(light, parts)
