@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import KivelError
 from kivel.files.images import IMAGE_SUFFIXES
-from kivel.files.manifest.names import SUFFIX, ManifestError
+from kivel.files.manifest.names import SUFFIX, ManifestError, is_manifest_name
 from kivel.files.manifest.parsing import edited_since_written, read_manifest
 from kivel.files.page_store import page_files, stored_state
 from kivel.files.safety import shown
@@ -44,7 +44,7 @@ def page_of(path: Path) -> Path | None:
 
 def meant_manifest(path: Path) -> Path:
     """The manifest that a person means who names it, or an image of which it knows; else what was named."""
-    if path.suffix == ".json" or not path.is_file():
+    if is_manifest_name(path) or not path.is_file():
         return path
     return page_of(path) or path
 

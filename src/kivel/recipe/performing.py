@@ -89,8 +89,7 @@ def _worked(job: Job, work: Work) -> tuple[list[Path], list[Path]]:
     one = command(job.task.command)
     declared = one.options.declared()
     more = {name: value for name, value in job.more.items() if name in declared}
-    options = one.options.of({**as_given(job.task.said, declared), **more}, door="command")
-    options.door = "recipe"
+    options = one.options.of({**as_given(job.task.said, declared), **more}, door="recipe")
     if job.task.retimes:
         options.retimes = tuple(_retimes(job.task))  # type: ignore[attr-defined]
     made = one.run(options, work)
@@ -103,9 +102,7 @@ def _worked(job: Job, work: Work) -> tuple[list[Path], list[Path]]:
 def _retimes(task: Task) -> Iterator[Any]:
     options = command("retime").options
     for said in task.retimes:
-        found = options.of({**as_given(said, options.declared()), "manifest": "it"}, door="command")
-        found.door = "recipe"
-        yield found
+        yield options.of({**as_given(said, options.declared()), "manifest": "it"}, door="recipe")
 
 
 def _judge(made: Any, *, strict: bool) -> None:

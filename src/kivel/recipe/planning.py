@@ -169,7 +169,7 @@ class _Planner:
         key = (act.command, *said, str(alike))
         if key not in self._checked:
             with _placed(thing, act, act.place):
-                options.of(as_given(said, declared), door="command")
+                options.of(as_given(said, declared), door="recipe")
             self._checked.add(key)
 
     def _moved(
@@ -214,7 +214,7 @@ class _Planner:
             with _placed(thing, act, place):
                 said[name] = declared[name].texts(value)
         with _placed(thing, act, act.place):
-            options.of({**as_given(said, declared), "manifest": "it"}, door="command")
+            options.of({**as_given(said, declared), "manifest": "it"}, door="recipe")
         return said
 
     def _allowed_and_alone(self, thing: Thing, act: Act, task: Task) -> Task:

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.files.manifest.names import is_manifest_name
 from kivel.files.safety import file_text
 
 __all__ = ["UNKNOWN", "Stamp", "Stamps", "are_untouched", "files_of", "seen_again", "stamp_of"]
@@ -122,7 +123,7 @@ def files_of(path: str) -> Iterator[str]:
             yield from files_of(name) if os.path.isdir(name) else (name,)
     else:
         yield path
-        if path.endswith(".json"):
+        if is_manifest_name(path):
             yield from _pages(path)
         elif path.endswith(".toml"):
             yield from _named_by_profile(path)

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from kivel.core.errors import KivelError
 
-__all__ = ["COLOR", "FORMAT", "SUFFIX", "VERSION", "ManifestError", "manifest_beside"]
+__all__ = ["COLOR", "FORMAT", "SUFFIX", "VERSION", "ManifestError", "is_manifest_name", "manifest_beside"]
 
 FORMAT = "kivel-manifest"
 VERSION = 1
@@ -17,6 +17,11 @@ COLOR = "color"
 
 class ManifestError(KivelError):
     """A file is no manifest that this version can use, or none can be written."""
+
+
+def is_manifest_name(path: Path | str) -> bool:
+    """Whether a file with this name is meant as a manifest: any `.json`, for some rename theirs."""
+    return str(path).endswith(".json")
 
 
 def manifest_beside(path: Path) -> Path:

@@ -15,7 +15,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Timing, clip_of_frames
 from kivel.core.playback.groups import chosen_clips
 from kivel.files.images import IMAGE_SUFFIXES
-from kivel.files.manifest.names import ManifestError
+from kivel.files.manifest.names import ManifestError, is_manifest_name
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.ownership import manifest_for, page_of
 from kivel.files.png.write import encode_png
@@ -98,7 +98,7 @@ def _subjects(sources: tuple[str, ...]) -> list[tuple[str, ...]]:
 def _of_source(
     options: CheckOptions, work: Work, sources: tuple[str, ...], settings: CheckSettings
 ) -> Iterator[Finding]:
-    if len(sources) == 1 and sources[0].endswith(".json"):
+    if len(sources) == 1 and is_manifest_name(sources[0]):
         yield from _of_manifest(options, work, Path(sources[0]), settings)
         return
 

@@ -12,6 +12,7 @@ from kivel.core.motion.motion_blend import warped_frames
 from kivel.core.motion.motion_codes import decoded
 from kivel.core.motion.warping import Vectors, halved
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.light import Kind, Light, to_light
 from kivel.core.pixels.pixels import Pixels
 from kivel.core.resampling import Span, mixed
@@ -77,7 +78,13 @@ class WarpedSpan:
 
     def _small_light(self, index: int) -> _Small:
         """A frame's light at a size that motion is estimated at."""
-        light, parts = to_light(self._load(index), self._kind), 1
+        image = self._load(index)
+        height, width = image.shape[:2]
+        if max(height, width) <= _LARGEST:
+            return _Small(to_light(image, self._kind), 1)
+        light, parts = np.empty((4, (height + 1) // 2, (width + 1) // 2), np.float32), 2
+        for rows in row_bands(height, width, multiple=2):
+            light[:, rows.start // 2 : (rows.stop + 1) // 2] = halved(to_light(image[rows], self._kind))
         while max(light.shape[1:]) > _LARGEST:
             light, parts = halved(light), 2 * parts
         return _Small(light, parts)

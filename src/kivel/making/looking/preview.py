@@ -21,7 +21,7 @@ from kivel.core.playback.schedule import schedule
 from kivel.core.room import require_room
 from kivel.core.wording import counted, counted_from_0
 from kivel.files.animated import encode_animation
-from kivel.files.manifest.names import SUFFIX, manifest_beside
+from kivel.files.manifest.names import SUFFIX, is_manifest_name, manifest_beside
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.page_store import stored_page
 from kivel.files.png.write import encode_png
@@ -158,7 +158,7 @@ def _beside_note(sources: Sequence[str]) -> list[str]:
         return []
     path = Path(sources[0])
     beside = manifest_beside(path)
-    if path.suffix == ".json" or not (path.is_file() and beside.is_file()):
+    if is_manifest_name(path) or not (path.is_file() and beside.is_file()):
         return []
     return [f"{path}: shown as one image; give {beside} to see its frames play"]
 
@@ -216,7 +216,7 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
 def _layout(options: PreviewOptions, work: Work) -> tuple[_Drawn, tuple[float, ...]]:
     """The pages of a manifest with everything that its numbers say drawn over them."""
     source = options.sources[0] if options.sources else ""
-    if len(options.sources) != 1 or not source.endswith(".json"):
+    if len(options.sources) != 1 or not is_manifest_name(source):
         what = option("view", "layout")
         raise UsageError(f"{what} draws what a manifest says; give one NAME.kivel.json, found {source!r}")
     path = Path(source)

@@ -231,7 +231,7 @@ class Options:
             self.values[one.name] = _arrays(one, value)
             return
         with located(_named(one)):
-            texts = one.texts(value, typed=self.door == "command")
+            texts = one.texts(value, typed=self.door != "python")
             for text in texts:
                 _check_text(text, one)
             read = [_for_clip(one, text) if one.per_clip else one.kind.read(text) for text in texts]

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from kivel.core.errors import NEW_LINE, KivelError, option
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import counted
 from kivel.files.manifest.model import FramePlace, Manifest
-from kivel.files.manifest.names import manifest_beside
+from kivel.files.manifest.names import is_manifest_name, manifest_beside
 from kivel.files.manifest.parsing import edited_since_written, read_manifest
 from kivel.files.manifest.text import is_as_made
 from kivel.files.safety import file_bytes, shown
@@ -31,15 +32,21 @@ class RebuildError(KivelError):
     """What was set since something was made does not fit what is made now."""
 
 
-class Rebuilt:
-    """What an older manifest of the same name has to say to what is made now."""
+class _Before(NamedTuple):
+    """The older manifest, where it is, and whether it was edited by hand."""
 
-    def __init__(self, path: Path, old: Manifest, options: RebuildOptions, work: Work, *, edited: bool) -> None:
-        self._path = path
-        self._old = old
+    path: Path
+    manifest: Manifest
+    edited: bool
+
+
+class Rebuilt:
+    """What an older manifest of the same name, if there is one, has to say to what is made now."""
+
+    def __init__(self, options: RebuildOptions, work: Work, before: _Before | None) -> None:
         self._options = options
         self._work = work
-        self._edited = edited
+        self._before = before
         self._removed: tuple[str, ...] = ()
 
     def clips(self, found: ClipSet, names: Sequence[str]) -> ClipSet:
@@ -50,12 +57,13 @@ class Rebuilt:
         RebuildError
             If what was set does not fit any more.
         """
-        if self._options.retimes:
-            return found  # what is kept is known when these are changed: see `manifest`
-        return self._kept(found, names, self._stated(), self._made_anew())
+        if self._before is None or self._options.retimes:
+            return found  # what is kept is known when clips are changed: see `manifest`
+        return self._kept(self._before, found, names, self._stated(), self._made_anew())
 
     def _kept(
         self,
+        before: _Before,
         found: ClipSet,
         names: Sequence[str],
         stated: Callable[[str], Collection[str]],
@@ -63,13 +71,13 @@ class Rebuilt:
     ) -> ClipSet:
         from kivel.core.playback.rebuilding import MadeClips, rebuilt_clips
 
-        old = self._old
+        old = before.manifest
         kept = rebuilt_clips(
             MadeClips([frame.name for frame in old.frames], old.clips, old.groups, old.removed or ()),
             MadeClips(names, found.clips, found.groups),
             stated=stated,
             made_anew=made_anew,
-            edited=self._edited,
+            edited=before.edited,
         )
         if self._options.fresh_clips:
             gone = [clip.name for clip in old.clips if clip.set]
@@ -82,7 +90,7 @@ class Rebuilt:
                 f"afresh, without what was set, or change the frames back:",
                 *(f"  {line}" for line in kept.unfit),
             ]
-            raise RebuildError(NEW_LINE.join(lines), where=shown(self._path))
+            raise RebuildError(NEW_LINE.join(lines), where=shown(before.path))
         self._work.note(*kept.notes)
         self._removed = kept.removed
         return found._replace(clips=kept.clips, groups=kept.groups)
@@ -97,15 +105,20 @@ class Rebuilt:
         UsageError
             If one is to be warped by an option.
         """
-        return _warped_or_faded(self._with_what_was_set(manifest), self._options, self._work)
-
-    def _with_what_was_set(self, manifest: Manifest) -> Manifest:
-        if self._options.retimes:
-            before = _names(manifest)
+        if self._before:
+            manifest = self._with_what_was_set(self._before, manifest)
+        else:
             manifest = _retimed(manifest, self._options, self._work)
-            anew = [name for name in _names(manifest) if name not in before]
+        return _warped_or_faded(manifest, self._options, self._work)
+
+    def _with_what_was_set(self, before: _Before, manifest: Manifest) -> Manifest:
+        if self._options.retimes:
+            known = _names(manifest)
+            manifest = _retimed(manifest, self._options, self._work)
+            anew = [name for name in _names(manifest) if name not in known]
             stated, changed = self._stated(), {clip.name: clip.set or () for clip in manifest.clips}
             clips = self._kept(
+                before,
                 ClipSet(manifest.clips, manifest.groups),
                 [frame.name for frame in manifest.frames],
                 lambda clip: {*stated(clip), *changed.get(clip, ())},
@@ -113,20 +126,19 @@ class Rebuilt:
             )
             self._removed = tuple(dict.fromkeys((*self._removed, *(manifest.removed or ()))))
             manifest = replace(manifest, clips=clips.clips, groups=clips.groups)
-        old = {frame.name: frame for frame in self._old.frames}
-        frames = tuple(self._frame(frame, old.get(frame.name)) for frame in manifest.frames)
+        old = {frame.name: frame for frame in before.manifest.frames}
+        frames = tuple(self._frame(frame, old.get(frame.name), edited=before.edited) for frame in manifest.frames)
         kept = sum(frame.set is not None for frame in frames)
         if kept:
             self._work.note(f"{counted(kept, 'pivot')} kept as set")
-        return replace(
-            manifest, frames=frames, removed=self._removed or None, extra={**self._old.extra, **manifest.extra}
-        )
+        extra = {**before.manifest.extra, **manifest.extra}
+        return replace(manifest, frames=frames, removed=self._removed or None, extra=extra)
 
-    def _frame(self, frame: FramePlace, old: FramePlace | None) -> FramePlace:
+    def _frame(self, frame: FramePlace, old: FramePlace | None, *, edited: bool) -> FramePlace:
         if old is None:
             return frame
         frame = replace(frame, extra={**old.extra, **frame.extra})
-        is_set = "pivot" in (old.set or ()) or (self._edited and old.pivot != frame.pivot)
+        is_set = "pivot" in (old.set or ()) or (edited and old.pivot != frame.pivot)
         if not is_set or self._options.fresh_clips or self._is_new("pivot"):
             return frame
         return replace(frame, pivot=old.pivot, set=("pivot",))
@@ -137,11 +149,16 @@ class Rebuilt:
             return False
         if self._options.door == "recipe":
             return True  # it is stated for every time
-        before = self._old.made.options if self._old.made else {}
-        return before.get(name) != self._stored().get(name)
+        return self._made_before().get(name) != self._stored().get(name)
+
+    def _made_before(self) -> Mapping[str, Any]:
+        """The options that the older one was made by."""
+        made = self._before and self._before.manifest.made
+        return made.options if made else {}
 
     def _stored(self) -> dict[str, Any]:
-        return self._options.made(relative_to(self._path.parent))
+        """The options that are given now, as a manifest beside the older one keeps them."""
+        return self._options.made(relative_to(self._before.path.parent)) if self._before else {}
 
     def _stated(self) -> Callable[[str], Collection[str]]:
         options = self._options
@@ -160,24 +177,9 @@ class Rebuilt:
         for name in ("make-clip", "make-group", "row-clips"):
             if not self._is_new(name):
                 continue
-            before = self._old.made.options.get(name, []) if self._old.made else []
-            before = [] if self._options.door == "recipe" else before
+            before = [] if self._options.door == "recipe" else self._made_before().get(name, [])
             found += [str(each).partition("=")[0] for each in self._stored()[name] if each not in before]
         return found
-
-
-class _Nothing(Rebuilt):
-    """There is no older manifest."""
-
-    def __init__(self, options: RebuildOptions, work: Work) -> None:
-        self._options = options
-        self._work = work
-
-    def clips(self, found: ClipSet, _names: Sequence[str]) -> ClipSet:
-        return found
-
-    def _with_what_was_set(self, manifest: Manifest) -> Manifest:
-        return _retimed(manifest, self._options, self._work)
 
 
 def _warped_or_faded(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifest:
@@ -212,26 +214,26 @@ def _retimed(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifes
 
 def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command: str) -> Rebuilt:
     """What the manifest beside a page, or a manifest itself, has to say to what a command makes in its place."""
-    path = target and (target if target.suffix == ".json" else manifest_beside(target))
-    if path is None or not path.is_file():
-        return _Nothing(options, work)
-    if _is_as_made(path):
-        return _Nothing(options, work)
-
-    try:
-        old = read_manifest(path)
-    except KivelError:
-        return _Nothing(options, work)  # it is refused, or replaced as any other file is
-    if old.made and old.made.command != command:
-        return _Nothing(options, work)
-    edited = edited_since_written(path)
-    if edited and not options.values.get("force"):
+    path = target and (target if is_manifest_name(target) else manifest_beside(target))
+    before = _before(path, command) if path and path.is_file() else None
+    if before and before.edited and not options.values.get("force"):
         raise RebuildError(
             f"was edited by hand; pass {option('force', True)} to make it again: what was set on its clips and pivots "
             "stays, other edits are lost",
-            where=shown(path),
+            where=shown(before.path),
         )
-    return Rebuilt(path, old, options, work, edited=edited)
+    return Rebuilt(options, work, before)
+
+
+def _before(path: Path, command: str) -> _Before | None:
+    """The manifest that a command of this name made, unless there is nothing in it to keep."""
+    if _is_as_made(path):
+        return None
+    try:
+        old = read_manifest(path)
+    except KivelError:
+        return None  # it is refused, or replaced as any other file is
+    return None if old.made and old.made.command != command else _Before(path, old, edited_since_written(path))
 
 
 def _is_as_made(path: Path) -> bool:
