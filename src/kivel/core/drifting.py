@@ -20,7 +20,7 @@ from kivel.core.pixels.light import Kind, from_light, to_light
 from kivel.core.pixels.pixels import Pixels, Size, bit_depth
 from kivel.core.pixels.sampling import sampled, shifted_light
 from kivel.core.prepare import parameters as p
-from kivel.core.prepare.displace import displacements, heights_of
+from kivel.core.prepare.displace import TAPS, displacements, heights_of, light_of_rows
 from kivel.core.room import require_room
 
 __all__ = ["TILE", "Tile", "drifting"]
@@ -35,6 +35,10 @@ TILE = (
     p.number("opacity", "of this layer", least=0, most=1, default=1.0),
 )
 """What may follow a tile."""
+
+
+_AT_A_TIME = 1 << 20
+"""Pixels of a displaced tile; the light of all of a large one would be four times its size."""
 
 
 class Tile(NamedTuple):
@@ -94,8 +98,8 @@ def _repeated(image: Pixels, size: Size) -> Pixels:
 def _mover(tile: Tile, smooth: bool, kind: Kind) -> Callable[[Fraction], Pixels]:
     """One tile over time."""
     height, width = tile.image.shape[:2]
-    light = to_light(tile.image, kind) if smooth else None
     heights = None if tile.by is None else heights_of(tile.by, Size(width, height))
+    light = to_light(tile.image, kind) if smooth and heights is None else None
 
     def moved(time: Fraction) -> Pixels:
         # exact, as fractions: at time 1 this is 0 again, and the loop closes bit for bit
@@ -104,20 +108,29 @@ def _mover(tile: Tile, smooth: bool, kind: Kind) -> Callable[[Fraction], Pixels]
         if heights is not None:
             across, down = (float(turns * time % 1) for turns in tile.by_scroll)
             pull = displacements(heights, (across, down))
-        if light is None:
+        if not smooth:
             return _moved_whole(tile, float(dx), float(dy), pull)
-        if pull is None and dx.denominator == dy.denominator == 1:
+        if pull is not None:
+            return _pulled(tile, float(dx), float(dy), pull, kind)
+        if light is None or dx.denominator == dy.denominator == 1:
             return np.roll(tile.image, (int(dy), int(dx)), (0, 1))
         frame = np.empty_like(tile.image)
         for rows in row_bands(height, width):
-            if pull is None:
-                band = shifted_light(light, float(dx), float(dy), edge="wrap", rows=rows)
-            else:
-                band = sampled(light, *_positions(tile, float(dx), float(dy), pull, rows), edge="wrap")
+            band = shifted_light(light, float(dx), float(dy), edge="wrap", rows=rows)
             frame[rows] = from_light(band, frame.dtype, kind)
         return frame
 
     return moved
+
+
+def _pulled(tile: Tile, dx: float, dy: float, pull: NDArray[np.float32], kind: Kind) -> Pixels:
+    frame = np.empty_like(tile.image)
+    for rows in row_bands(*frame.shape[:2], pixels=_AT_A_TIME):
+        x, y = _positions(tile, dx, dy, pull, rows)
+        first, last = math.floor(y.min()) - TAPS, math.ceil(y.max()) + TAPS
+        light = light_of_rows(tile.image, np.arange(first, last + 1), "wrap", kind)
+        frame[rows] = from_light(sampled(light, x, y - first, edge="wrap"), frame.dtype, kind)
+    return frame
 
 
 def _positions(

@@ -14,11 +14,11 @@ from kivel.core.pixels.sampling import Edge, sampled
 from kivel.core.prepare.ramp import luma
 from kivel.core.survey import Point
 
-__all__ = ["Heights", "displaced", "displacements", "heights_of"]
+__all__ = ["TAPS", "Heights", "displaced", "displacements", "heights_of", "light_of_rows"]
 
 Heights = NDArray[np.float32]
 """(1, H, W): -1 for black, 0 for the grey in the middle, 1 for white."""
-_TAPS = 3
+TAPS = 3
 """Rows that interpolation reads beyond a position, and one for rounding."""
 _AT_A_TIME = 1 << 20
 
@@ -62,15 +62,15 @@ def _pulled(image: Pixels, by: NDArray[np.float32], strength: float, angle: floa
     fetched = np.empty_like(image)
     for band in row_bands(height, width, pixels=_AT_A_TIME):
         y, x = np.mgrid[band, :width].astype(np.float64)
-        reach = math.ceil(abs(down) * float(np.abs(by[band]).max())) + _TAPS
+        reach = math.ceil(abs(down) * float(np.abs(by[band]).max())) + TAPS
         first = band.start - reach
-        light = _light_of_rows(image, np.arange(first, band.stop + reach), edge, kind)
+        light = light_of_rows(image, np.arange(first, band.stop + reach), edge, kind)
         rows = y + by[band] * down - first
         fetched[band] = from_light(sampled(light, x + by[band] * across, rows, edge=edge), image.dtype, kind)
     return fetched
 
 
-def _light_of_rows(image: Pixels, rows: NDArray[np.intp], edge: Edge, kind: Kind) -> Light:
+def light_of_rows(image: Pixels, rows: NDArray[np.intp], edge: Edge, kind: Kind) -> Light:
     """All that a band can fetch from; the whole frame's light would be twice to four times its size."""
     light = to_light(image[rows % len(image)], kind)
     if edge != "wrap":
