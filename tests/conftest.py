@@ -4,22 +4,30 @@ from __future__ import annotations
 
 import os
 import subprocess
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from hypothesis import settings
 
 from kivel.core.pixels.pixels import Pixels
+from kivel.files.flushing import unflushed
 from program import PROGRAM, Done, Kivel, art, in_process, write
 
-settings.register_profile("kivel", max_examples=40, deadline=None, derandomize=True)
+settings.register_profile("kivel", max_examples=25, deadline=None, derandomize=True)
 settings.load_profile("kivel")
 
 
 @pytest.fixture(scope="session", autouse=True)
-def own_state(tmp_path_factory: pytest.TempPathFactory) -> None:
-    """The key of who runs the tests is no concern of theirs."""
+def own_state(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    """The key of who runs the tests is no concern of theirs; what one program compiled, the next may load.
+
+    What is written in this process does not wait for the disk.
+    """
     os.environ["XDG_STATE_HOME"] = str(tmp_path_factory.mktemp("state"))
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+    with unflushed():
+        yield
 
 
 @pytest.fixture

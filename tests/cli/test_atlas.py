@@ -79,7 +79,7 @@ def check_pages(folder: Path, manifest: dict[str, Any], options: dict[str, Any])
             texel[...] = True
 
 
-@settings(max_examples=60)
+@settings(max_examples=20)
 @given(frames=sprites(), options=OPTIONS)
 def test_slice_undoes_atlas(frames: list[Pixels], options: dict[str, Any]) -> None:
     with tempfile.TemporaryDirectory() as name:

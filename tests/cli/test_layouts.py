@@ -67,7 +67,7 @@ def test_frames_are_scaled_to_a_cell_when_asked(kivel: Kivel, gaits: Path) -> No
     assert np.array_equal(read(gaits / "s.png")[4:16, :12], doubled)
 
 
-@settings(max_examples=25)
+@settings(max_examples=10)
 @given(
     first=st.integers(1, 6), added=st.integers(1, 6), columns=st.integers(1, 4), rows=st.integers(1, 4),
     skirt=st.integers(0, 2), fill=st.sampled_from(("across", "down")), mapped=st.booleans(),

@@ -20,7 +20,7 @@ from program import Kivel, art, files, read, write
 from strategies import sequences
 
 
-@settings(max_examples=60)
+@settings(max_examples=20)
 @given(
     frames=sequences(),
     layout=st.sampled_from(("grid", "row", "column")),

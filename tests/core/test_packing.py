@@ -89,14 +89,14 @@ ODD = {
     "crossed": [size for length in range(1, 90) for size in (Size(1, length), Size(length, 1))],
     "squares": [Size(side, side) for side in range(1, 33)],
     "one": [Size(3, 5)],
-    "cut": cut(200, 4),
+    "cut": cut(60, 4),
 }
 
 
 @pytest.mark.parametrize("turn", [False, True])
-@pytest.mark.parametrize(("name", "most"), list({"equal": 0.0, "prime": 0.14, "huge": 0.02, "cut": 0.045}.items()))
+@pytest.mark.parametrize(("name", "most"), list({"equal": 0.0, "prime": 0.14, "huge": 0.02, "cut": 0.06}.items()))
 def test_odd_sets_are_packed_close(name: str, most: float, turn: bool) -> None:
-    packing = packed(ODD[name], turn=turn)
+    packing = packed(ODD[name], turn=turn, effort="normal" if name == "cut" else "quick")
     assert packing is not None
     check(ODD[name], packing, turn=turn)
     assert gap(ODD[name], packing) <= most
@@ -112,7 +112,7 @@ def test_odd_sets_are_packed_at_all(name: str) -> None:
 
 @pytest.mark.parametrize("turn", [False, True])
 def test_more_effort_is_never_worse(turn: bool) -> None:
-    pieces = cut(24, 9)
+    pieces = cut(12, 9)
     areas = []
     for effort in ("quick", "normal"):
         packing = packed(pieces, turn=turn, effort=effort)

@@ -50,6 +50,8 @@ def banded_image(dtype: type) -> Pixels:
 @pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
 def test_bands_join_into_one_image_whatever_the_jobs(compress: Compress, dtype: type) -> None:
     image = banded_image(dtype)
+    if compress == "least":  # one stream, which takes its time
+        image = image[::3, ::3]
     files = [b"".join(encode_png(image, compress=compress, jobs=jobs)) for jobs in (1, 2, 5)]
     assert files[0] == files[1] == files[2]
     assert files[0].count(b"IDAT") > 1 or compress == "least"

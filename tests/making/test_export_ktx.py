@@ -117,7 +117,7 @@ def test_premultiplied_colour_is_averaged_as_it_is() -> None:
     assert premultiplied.tolist() == [146, 0, 0, 128]
 
 
-@settings(max_examples=50)
+@settings(max_examples=25)
 @given(clips(), st.lists(st.fractions(0, 1, max_denominator=97), min_size=1, max_size=20))
 def test_a_layer_shows_at_any_time_what_plays(clip: Clip, shares: list[Fraction]) -> None:
     clip = replace(clip, repeat="forever", then=None)

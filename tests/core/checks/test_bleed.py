@@ -62,7 +62,7 @@ def drawn_pages(draw: st.DrawFn) -> tuple[NDArray[np.uint8], Rect]:
     return alpha.astype(np.uint8), Rect(x, y, draw(st.integers(1, width - x)), draw(st.integers(1, height - y)))
 
 
-@settings(max_examples=60)
+@settings(max_examples=25)
 @given(drawn_pages())
 def test_bleeding_is_what_plain_filtering_shows(page: tuple[NDArray[np.uint8], Rect]) -> None:
     """Dense samples come close to the exact maximum, and never exceed it."""

@@ -249,7 +249,7 @@ def test_draws_are_fair_repeatable_and_never_off_the_end() -> None:
     assert set(draws) == {0, 1, 2}
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(clips(), st.fractions(1, 144, max_denominator=1001))
 def test_rendered_frames_are_counted_as_they_fall(clip: Clip, clock: Fraction) -> None:
     """Against really looking at every rendered frame of many cycles."""
@@ -279,7 +279,7 @@ def test_what_plays_once_or_never_is_counted_too() -> None:
     assert rendered_steps(Player(replace(many, repeat=0)), Fraction(30)) == []
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(clips(), times)
 def test_a_schedule_shows_what_the_clip_does(clip: Clip, time: Fraction) -> None:
     player = Player(clip)

@@ -10,7 +10,7 @@ from kivel.core.pixels.pixels import Pixels
 from kivel.core.slicing.lattice import Lattice
 from kivel.core.slicing.looking import look_at
 
-NUMBERS = range(200, 212)
+NUMBERS = range(200, 206)
 
 FOUND_FIRST = {"plain": 0.9, "strip": 0.9, "keyed": 0.9, "lines": 0.95}
 """Share of the drawn sheets of a kind whose grid must be the first that is found."""
