@@ -15,7 +15,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivel.core.layout.packing import EFFORTS, Effort, Packing, packed, packed_into
+from kivel.core.layout.packing import EFFORTS, Effort, packed, packed_into
+from kivel.core.layout.packing_search import Packing
 from kivel.core.pixels.pixels import Size
 
 _INSTANCES = {"cuts, 100": 21, "cuts, 200": 21}

@@ -10,7 +10,8 @@ import xxhash
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivel.core.layout.packing import Packing, PackingError, packed, packed_into, packed_partly
+from kivel.core.layout.packing import packed, packed_into, packed_partly
+from kivel.core.layout.packing_search import Packing, PackingError
 from kivel.core.layout.skyline import lift, put
 from kivel.core.pixels.pixels import Size
 

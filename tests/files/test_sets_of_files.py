@@ -17,8 +17,9 @@ from typing import Any
 
 import pytest
 
+from kivel.files.half_made_sets import settled
 from kivel.files.locks import FileLock
-from kivel.files.output_set import OutputSet, settled
+from kivel.files.output_set import OutputSet
 from kivel.files.safety import OutputError
 from kivel.files.settling import unsettled_in
 from kivel.files.staging import Stage

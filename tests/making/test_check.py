@@ -15,7 +15,8 @@ import numpy as np
 import pytest
 
 import kivel
-from kivel.core.checks.findings import CODES, Finding, Spot
+from kivel.core.checks.codes import CODES
+from kivel.core.checks.findings import Finding, Spot
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.groups import Group
 from kivel.files.formats.sarif_files import sarif_text

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from kivel import __version__
 from kivel.cli.report import Report, files_as_json
-from kivel.core.checks.findings import CODES, explained
+from kivel.core.checks.codes import CODES, explained
 from kivel.core.errors import spelled
 from kivel.core.wording import counted
 from kivel.files.formats.sarif_files import sarif_text

@@ -18,17 +18,17 @@ from typing import Literal, Self
 
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.wording import first_few
 from kivel.files.flushing import flush_to_disk
+from kivel.files.half_made_sets import settled, told_half_made
 from kivel.files.locks import locked
 from kivel.files.portable import portable_notes
 from kivel.files.safety import OutputError, reading, shown, whatever_the_system_says
-from kivel.files.settling import Settled, settle, strangers_in, unsettled_in
-from kivel.files.staging import HalfMadeError, Stage, lock_of, place_all
+from kivel.files.settling import unsettled_in
+from kivel.files.staging import Stage, lock_of, place_all
 from kivel.files.threads import uninterrupted
 from kivel.files.whole_sets import require_unreplaced
 
-__all__ = ["OutputSet", "Written", "settled"]
+__all__ = ["OutputSet", "Written"]
 
 Outcome = Literal["new", "replaced", "unchanged", "removed"]
 _PATIENCE_S = 60.0
@@ -304,7 +304,7 @@ class OutputSet:
             with reading(folders[0]), self._locked(folders):
                 if any(map(unsettled_in, folders)):
                     continue
-                with _half_made():
+                with told_half_made():
                     self._place_locked()
             self._clear()
             return
@@ -363,44 +363,3 @@ def _linked(target: Path) -> Path:
 
 def _busy(path: Path) -> OutputError:
     return OutputError("another Kivel has been writing there for a minute; run it again", where=shown(path.parent))
-
-
-def settled(folder: Path, *, touch: bool = True, strangers: bool = False) -> list[str]:
-    """Bring to an end what somebody who died left half-made in a folder; a sentence of each set.
-
-    Without `touch` it only says what would be done. With `strangers` it says as well what it does not believe.
-
-    Raises
-    ------
-    OutputError
-        If that cannot be done from here.
-    """
-    with _half_made():
-        told = [_sentence(one, touch=touch) for one in settle(folder, touch=touch)]
-    odd = [path.name for path in strangers_in(folder)] if strangers else []
-    if odd:
-        what = "left by another user or machine, not used; remove it if nobody needs it"
-        told.append(f"{shown(folder)}: {first_few(odd)}: {what}")
-    return told
-
-
-@contextlib.contextmanager
-def _half_made() -> Iterator[None]:
-    try:
-        yield
-    except HalfMadeError as error:
-        raise OutputError(
-            f"a run that was cut short left these half-made: {first_few(error.names)}; "
-            f"they cannot be put right from here ({error.reason})",
-            where=shown(error.folder),
-        ) from error
-
-
-def _sentence(one: Settled, *, touch: bool) -> str:
-    does = {
-        "completed": "completed, as it was about to be" if touch else "the next run that writes there completes it",
-        "undone": "undone, as it was about to be" if touch else "the next run that writes there undoes it",
-    }[one.what]
-    changed = f"; {first_few(one.left)}: changed since then, left alone" if one.left else ""
-    names = first_few(one.names)
-    return f"{shown(one.folder)}: a run that was cut short left a set half-made ({names}); {does}{changed}"

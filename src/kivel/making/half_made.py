@@ -21,7 +21,7 @@ def settle_half_made(options: Options, work: Work) -> None:
     OutputError
         If that cannot be done from here.
     """
-    from kivel.files.output_set import settled
+    from kivel.files.half_made_sets import settled
 
     for folder in _folders(options.paths()):
         work.note(*settled(folder, touch=not options.values.get("dry-run"), strangers=True))

@@ -159,12 +159,12 @@ def test_what_lies_between_large_frames_is_the_same_a_band_at_a_time(
 ) -> None:
     random = np.random.default_rng(5)
     most = 1 if dtype == "float32" else np.iinfo(dtype).max
-    frames = [(random.random((*shape, 4)) * most).astype(dtype) for _ in range(2)]
+    earlier, later = ((random.random((*shape, 4)) * most).astype(dtype) for _ in range(2))
     vectors = random.normal(0, 20, (2, (shape[0] + 1) // 2, (shape[1] + 1) // 2)).astype(np.float32)
     for time in (0.0, 0.25, 1.0):
-        whole = warped_frames(*frames, vectors, time)
+        whole = warped_frames(earlier, later, vectors, time)
         monkeypatch.setattr("kivel.core.motion.motion_blend._AT_A_TIME", shape[1] * 5)
-        np.testing.assert_array_equal(warped_frames(*frames, vectors, time), whole)
+        np.testing.assert_array_equal(warped_frames(earlier, later, vectors, time), whole)
         monkeypatch.undo()
 
 

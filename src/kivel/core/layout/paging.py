@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Literal
 
-from kivel.core.layout.packing import Effort, PackedPiece, packed, packed_into, packed_partly
+from kivel.core.layout.packing import Effort, packed, packed_into, packed_partly
+from kivel.core.layout.packing_search import PackedPiece
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
 from kivel.core.named_tuples import NamedTuple

@@ -3,26 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import lru_cache, partial
-from typing import Any
+from functools import partial
 
-from kivel.core.errors import UsageError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.exposure import exposed
-from kivel.core.pixels.pixels import Align, Pixels, Size
-from kivel.core.pixels.sampling import Edge
 from kivel.core.pixels.scaling import FILTERS
-from kivel.core.playback.notation import Ordered, within_count
-from kivel.core.prepare import alpha, geometry, matte, ramp
+from kivel.core.playback.notation import Ordered
+from kivel.core.prepare import alpha, geometry, ramp
 from kivel.core.prepare import parameters as p
-from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
-from kivel.core.prepare.anchor import Anchor, anchoring
-from kivel.core.prepare.displace import displaced, displacements, heights_of
-from kivel.core.prepare.parameters import Parameter, read_point
+from kivel.core.prepare.actions import Action, Each, Order, each_image
+from kivel.core.prepare.parameters import Parameter
 from kivel.core.prepare.steady import steadying
+from kivel.core.prepare.step_actions import (
+    anchoring_at,
+    cropping,
+    distorting,
+    dropping,
+    fitting,
+    keeping,
+    matting,
+    padding,
+    ramping,
+    read_anchor,
+    shifting,
+    trimming,
+    turning,
+)
 from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, changing
 from kivel.core.steadying import STEADY_REACH
-from kivel.core.survey import Point
 
 __all__ = ["STEPS", "StepKind"]
 
@@ -64,113 +72,11 @@ class StepKind(NamedTuple):
         return f"{self.name} {values}" if one.positional else f"{self.name} {one.name}={values}"
 
 
-def _matte(
-    how: str, color: tuple[float, float, float] | None, floor: float, tolerance: float, softness: float, spill: float
-) -> Action:
-    if how in ("bright", "dark"):
-        return each_image(lambda image: matte.matte_brightness(image, inverted=how == "dark", floor=floor / 255))
-    if how == "key" and color is None:
-        raise UsageError("key needs the colour to take out, like color=#00b140")
-    levels = {"tolerance": tolerance / 255, "softness": softness / 255, "spill": spill}
-    return each_image(lambda image: matte.matte_key(image, color or matte.corner_colour(image), **levels))
-
-
-def _ramp(stops: tuple[ramp.Stop, ...], image: Pixels | None, by: ramp.Brightness) -> Action:
-    if (image is None) == (not stops):
-        raise UsageError("give either colours, like #1b1f3b #ffc861, or image= of a gradient")
-    filled = ramp.stops_of_image(image) if image is not None else ramp.spread_stops(stops)
-    return each_image(lambda frame: ramp.ramped(frame, filled, by=by))
-
-
-def _crop(size: Size, at: tuple[int, int] | None, align: Align) -> Action:
-    return Each(lambda frame, _: geometry.cropped(frame, size, at, align))
-
-
-def _trim(each: bool, threshold: float, margin: int) -> Action:
-    return geometry.trimming(threshold / 255, margin, each=each)
-
-
-def _pad(all: int | None, to: Size | None, align: Align, **named: int | None) -> Action:
-    sides = [named[side] for side in geometry.Sides._fields]
-    if to is not None:
-        if all is not None or any(side is not None for side in sides):
-            raise UsageError("give either to=WxH, or pixels for the sides")
-        return Each(lambda frame, _: geometry.aligned_in(frame, to, align))
-    if all is None and not any(sides):
-        raise UsageError("say how much: a number for all sides, left= top= right= bottom=, or to=WxH")
-    added = geometry.Sides(*((all or 0) if side is None else side for side in sides))
-    return Each(lambda frame, _: geometry.padded(frame, added))
-
-
-def _fit(size: Size, **how: Any) -> Action:
-    return Each(lambda frame, place: geometry.fitted(frame, place, size, **how), vectors=True)
-
-
-def _anchor(at: Anchor, to: Point, each: bool, threshold: float) -> Action:
-    return anchoring(at, to, each=each, threshold=threshold / 255)
-
-
-def _read_anchor(text: str) -> Anchor:
-    """A pixel is meant by its number: its centre is half a pixel further."""
-    if text in ("mass", "bottom"):
-        return "mass" if text == "mass" else "bottom"
-    try:
-        x, y = read_point(text)
-    except UsageError:
-        raise UsageError(f"expected mass, bottom, or a pixel like 80,76, found {text!r}") from None
-    return x + 0.5, y + 0.5
-
-
-def _shift(dx: float, dy: float, each: bool, wrap: bool) -> Action:
-    return Each(partial(geometry.shifted, dx=dx, dy=dy, each=each, edge=_edge(wrap)))
-
-
-def _edge(wrap: bool) -> Edge:
-    return "wrap" if wrap else "clear"
-
-
-def _distort(by: Pixels, strength: float, angle: float, scroll: tuple[int, int], wrap: bool, nearest: bool) -> Action:
-    heights = lru_cache(maxsize=1)(partial(heights_of, by))  # frames are nearly always of one size
-
-    def transform(frame: Frame, place: Place) -> Frame:
-        height, width = frame.image.shape[:2]
-        time = place.number / place.total
-        pull = displacements(heights(Size(width, height)), (scroll[0] * time, scroll[1] * time))
-        image = displaced(frame.image, pull, strength, angle, edge=_edge(wrap), smooth=not nearest, kind=place.kind)
-        return frame._replace(image=image)
-
-    return Each(transform, vectors=True)
-
-
-def _turn(degrees: str) -> Action:
-    return Each(partial(geometry.turned, degrees=int(degrees)), vectors=True)
-
-
-def _drop(frames: list[Ordered]) -> Action:
-    def pick(count: int) -> list[Ordered]:
-        within_count(frames, count)
-        gone = {entry.frame for entry in frames}
-        return [Ordered(index) for index in range(count) if index not in gone]
-
-    return Order(pick)
-
-
-def _keep(frames: list[Ordered]) -> Action:
-    """Those named, in the order they are in: what changes the order is `reorder`."""
-
-    def pick(count: int) -> list[Ordered]:
-        within_count(frames, count)
-        wanted = {entry.frame for entry in frames}
-        return [Ordered(index) for index in range(count) if index in wanted]
-
-    return Order(pick)
-
-
 _ALL = (
     StepKind(
         "matte",
         "cut out of the background: alpha from brightness, or from a key colour, and the colour un-mixed from it",
-        _matte,
+        matting,
         (
             p.choice(
                 "how",
@@ -245,7 +151,7 @@ _ALL = (
     StepKind(
         "ramp",
         "colour by brightness, through colour stops mixed in linear light; alpha stays",
-        _ramp,
+        ramping,
         (
             p.stop("stops", "colours from dark to bright, spread evenly or at @0 to @1"),
             p.image("image", "a gradient image to read them from, along its longer side", default=None),
@@ -263,7 +169,7 @@ _ALL = (
     StepKind(
         "crop",
         "keep a part",
-        _crop,
+        cropping,
         (
             p.size("size", "of the part").first(),
             p.point("at", "its top left; without it the part is aligned", default=None, whole=True),
@@ -276,7 +182,7 @@ _ALL = (
     StepKind(
         "trim",
         "cut transparent borders off: to the box of the whole sequence, so that nothing jumps",
-        _trim,
+        trimming,
         (
             p.flag("each", "every frame to its own box; the pivot keeps them registered"),
             p.number("threshold", "alpha up to it counts as transparent", least=0, most=254, default=0),
@@ -290,7 +196,7 @@ _ALL = (
     StepKind(
         "pad",
         "add transparent pixels around",
-        _pad,
+        padding,
         (
             p.number("all", "every side", least=0, most=16384, unit="px", default=None, whole=True).first(),
             *(
@@ -307,7 +213,7 @@ _ALL = (
     StepKind(
         "fit",
         "scale to fit into a size, premultiplied and in linear light",
-        _fit,
+        fitting,
         (
             p.size("size", "to fit into").first(),
             p.choice("filter", FILTERS, "without it box shrinks, leaving no halo, and lanczos enlarges", default=None),
@@ -329,13 +235,13 @@ _ALL = (
     StepKind(
         "anchor",
         "move frames by whole pixels so that a point sits at the same place of the cell, and is the pivot",
-        _anchor,
+        anchoring_at,
         (
             Parameter(
                 "at",
                 "mass|bottom|X,Y",
                 "the centre of the alpha mass, the middle of the bottom edge, or a pixel",
-                _read_anchor,
+                read_anchor,
                 positional=True,
             ),
             p.point("to", "where in the cell, in fractions of it", default=(0.5, 0.5)),
@@ -370,7 +276,7 @@ _ALL = (
     StepKind(
         "shift",
         "move right and down; parts of a pixel are interpolated",
-        _shift,
+        shifting,
         (
             p.number("dx", "to the right", least=-16384, most=16384, unit="px").first(),
             p.number("dy", "down", least=-16384, most=16384, unit="px").first(),
@@ -383,7 +289,7 @@ _ALL = (
     StepKind(
         "turn",
         "turn clockwise; normal maps turn their vectors too",
-        _turn,
+        turning,
         (p.choice("degrees", ("90", "180", "270"), "how far").first(),),
         "turn 90",
         "a quarter turn",
@@ -401,7 +307,7 @@ _ALL = (
     StepKind(
         "distort",
         "displace by a grey image, fixed or scrolling over the sequence",
-        _distort,
+        distorting,
         (
             p.image("by", "black pulls one way, white the other, middle grey not at all; stretched to the frame"),
             p.number("strength", "how far white pulls", least=-4096, most=4096, unit="px"),
@@ -428,7 +334,7 @@ _ALL = (
     StepKind(
         "drop",
         "leave frames out",
-        _drop,
+        dropping,
         (p.order("frames", "which"),),
         "drop 0,40-47",
         "nine frames less",
@@ -437,7 +343,7 @@ _ALL = (
     StepKind(
         "keep",
         "leave all other frames out",
-        _keep,
+        keeping,
         (p.order("frames", "which"),),
         "keep 8-39",
         "32 frames, in the order they are in",

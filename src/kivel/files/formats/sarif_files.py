@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from typing import Any
 from urllib.parse import quote
 
-from kivel.core.checks.findings import CODES, Finding
+from kivel.core.checks.codes import CODES
+from kivel.core.checks.findings import Finding
 
 __all__ = ["sarif_text"]
 

@@ -10,7 +10,8 @@ from datetime import date
 from fnmatch import fnmatchcase
 from pathlib import Path
 
-from kivel.core.checks.findings import CODES, SEVERITIES, Finding, Spot
+from kivel.core.checks.codes import CODES
+from kivel.core.checks.findings import SEVERITIES, Finding, Spot
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.documents import DocumentError, read_json

@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 from fractions import Fraction
 
-from kivel.core.checks.findings import CODES
+from kivel.core.checks.codes import CODES
 from kivel.making.checking.allowances import Allowance
 
 __all__ = ["CheckSettings"]

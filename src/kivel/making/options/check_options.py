@@ -6,7 +6,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
-from kivel.core.checks.findings import CODES
+from kivel.core.checks.codes import CODES
 from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.groups.output_options import WritingOptions

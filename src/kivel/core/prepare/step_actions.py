@@ -1,0 +1,147 @@
+"""What steps do that take more than a line to say, by the values that are written behind their names."""
+
+from __future__ import annotations
+
+from functools import lru_cache, partial
+from typing import Any
+
+from kivel.core.errors import UsageError
+from kivel.core.pixels.pixels import Align, Pixels, Size
+from kivel.core.pixels.sampling import Edge
+from kivel.core.playback.notation import Ordered, within_count
+from kivel.core.prepare import geometry, matte, ramp
+from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
+from kivel.core.prepare.anchor import Anchor, anchoring
+from kivel.core.prepare.displace import displaced, displacements, heights_of
+from kivel.core.prepare.parameters import read_point
+from kivel.core.survey import Point
+
+__all__ = [
+    "anchoring_at",
+    "cropping",
+    "distorting",
+    "dropping",
+    "fitting",
+    "keeping",
+    "matting",
+    "padding",
+    "ramping",
+    "read_anchor",
+    "shifting",
+    "trimming",
+    "turning",
+]
+
+
+def matting(
+    how: str, color: tuple[float, float, float] | None, floor: float, tolerance: float, softness: float, spill: float
+) -> Action:
+    """Black, white or one colour becomes transparent."""
+    if how in ("bright", "dark"):
+        return each_image(lambda image: matte.matte_brightness(image, inverted=how == "dark", floor=floor / 255))
+    if how == "key" and color is None:
+        raise UsageError("key needs the colour to take out, like color=#00b140")
+    levels = {"tolerance": tolerance / 255, "softness": softness / 255, "spill": spill}
+    return each_image(lambda image: matte.matte_key(image, color or matte.corner_colour(image), **levels))
+
+
+def ramping(stops: tuple[ramp.Stop, ...], image: Pixels | None, by: ramp.Brightness) -> Action:
+    """Brightness becomes colour."""
+    if (image is None) == (not stops):
+        raise UsageError("give either colours, like #1b1f3b #ffc861, or image= of a gradient")
+    filled = ramp.stops_of_image(image) if image is not None else ramp.spread_stops(stops)
+    return each_image(lambda frame: ramp.ramped(frame, filled, by=by))
+
+
+def cropping(size: Size, at: tuple[int, int] | None, align: Align) -> Action:
+    """A rectangle of each frame."""
+    return Each(lambda frame, _: geometry.cropped(frame, size, at, align))
+
+
+def trimming(each: bool, threshold: float, margin: int) -> Action:
+    """Empty borders are cut off."""
+    return geometry.trimming(threshold / 255, margin, each=each)
+
+
+def padding(all: int | None, to: Size | None, align: Align, **named: int | None) -> Action:
+    """Empty pixels are added around."""
+    sides = [named[side] for side in geometry.Sides._fields]
+    if to is not None:
+        if all is not None or any(side is not None for side in sides):
+            raise UsageError("give either to=WxH, or pixels for the sides")
+        return Each(lambda frame, _: geometry.aligned_in(frame, to, align))
+    if all is None and not any(sides):
+        raise UsageError("say how much: a number for all sides, left= top= right= bottom=, or to=WxH")
+    added = geometry.Sides(*((all or 0) if side is None else side for side in sides))
+    return Each(lambda frame, _: geometry.padded(frame, added))
+
+
+def fitting(size: Size, **how: Any) -> Action:
+    """Frames are resized."""
+    return Each(lambda frame, place: geometry.fitted(frame, place, size, **how), vectors=True)
+
+
+def anchoring_at(at: Anchor, to: Point, each: bool, threshold: float) -> Action:
+    """The art is moved so that one point of it stays in one place."""
+    return anchoring(at, to, each=each, threshold=threshold / 255)
+
+
+def read_anchor(text: str) -> Anchor:
+    """A pixel is meant by its number: its centre is half a pixel further."""
+    if text in ("mass", "bottom"):
+        return "mass" if text == "mass" else "bottom"
+    try:
+        x, y = read_point(text)
+    except UsageError:
+        raise UsageError(f"expected mass, bottom, or a pixel like 80,76, found {text!r}") from None
+    return x + 0.5, y + 0.5
+
+
+def shifting(dx: float, dy: float, each: bool, wrap: bool) -> Action:
+    """Frames are moved, by parts of pixels too."""
+    return Each(partial(geometry.shifted, dx=dx, dy=dy, each=each, edge=_edge(wrap)))
+
+
+def _edge(wrap: bool) -> Edge:
+    return "wrap" if wrap else "clear"
+
+
+def distorting(by: Pixels, strength: float, angle: float, scroll: tuple[int, int], wrap: bool, nearest: bool) -> Action:
+    """Frames are displaced by a grey image."""
+    heights = lru_cache(maxsize=1)(partial(heights_of, by))  # frames are nearly always of one size
+
+    def transform(frame: Frame, place: Place) -> Frame:
+        height, width = frame.image.shape[:2]
+        time = place.number / place.total
+        pull = displacements(heights(Size(width, height)), (scroll[0] * time, scroll[1] * time))
+        image = displaced(frame.image, pull, strength, angle, edge=_edge(wrap), smooth=not nearest, kind=place.kind)
+        return frame._replace(image=image)
+
+    return Each(transform, vectors=True)
+
+
+def turning(degrees: str) -> Action:
+    """Quarter turns."""
+    return Each(partial(geometry.turned, degrees=int(degrees)), vectors=True)
+
+
+def dropping(frames: list[Ordered]) -> Action:
+    """Some frames are left out."""
+
+    def pick(count: int) -> list[Ordered]:
+        within_count(frames, count)
+        gone = {entry.frame for entry in frames}
+        return [Ordered(index) for index in range(count) if index not in gone]
+
+    return Order(pick)
+
+
+def keeping(frames: list[Ordered]) -> Action:
+    """Those named, in the order they are in: what changes the order is `reorder`."""
+
+    def pick(count: int) -> list[Ordered]:
+        within_count(frames, count)
+        wanted = {entry.frame for entry in frames}
+        return [Ordered(index) for index in range(count) if index in wanted]
+
+    return Order(pick)
