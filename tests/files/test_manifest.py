@@ -218,6 +218,10 @@ def page_file(path: str) -> Callable[[dict[str, Any]], None]:
     return lambda content: content["pages"][0]["maps"]["color"].update(file=path)
 
 
+def other_map(**said: Any) -> Callable[[dict[str, Any]], None]:
+    return lambda content: content["pages"][0]["maps"].update(normal=said)
+
+
 WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "another format": (lambda c: c.update(format="x"), '"format" is \'x\', expected "kivel-manifest"'),
     "a later version": (lambda c: c.update(version=2), '"version" is 2, this Kivel reads version 1'),
@@ -255,6 +259,24 @@ WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "negative repeat": (clip(repeat=-1), "clips[0].repeat: expected a whole number, 0 or more, found -1"),
     "twice": (lambda c: c["clips"].append(c["clips"][0]), "clips[1].name: 'moth' is there twice"),
     "no member": (lambda c: c.update(groups=[{"name": "g", "members": ["x"]}]), "there is no clip 'x'; clips: moth"),
+    "no digest of the second map": (other_map(file="n.png"), "pages[0].maps.normal: digest is needed"),
+    "a kind of the second map": (
+        other_map(file="n.png", digest="xxh3-128:0", kind="colour"),
+        "pages[0].maps.normal.kind: expected color, mask, normal, normal-down or motion, found 'colour'",
+    ),
+    "a key of the second map": (
+        other_map(file="n.png", digest="xxh3-128:0", key=[1, 2]),
+        "pages[0].maps.normal.key: expected a list of 3, found [1, 2]",
+    ),
+    "a colour in the second ground": (
+        frame(ground={"color": [0, 0, 0, 0], "normal": [0, 0, "x", 0]}),
+        "frames[1].ground.normal[2]: expected a number, found 'x'",
+    ),
+    "a text for made": (lambda c: c.update(made="sheet"), "made: expected a table, found 'sheet'"),
+    "options that are a list": (
+        lambda c: c.update(made={"command": "sheet", "options": [1]}),
+        "made.options: expected a table, found [1]",
+    ),
     "no base map": (lambda c: c["pages"][0].update(maps={}), 'there is no map "color"'),
     "climbing out": (page_file("../moth.png"), "pages[0].maps.color.file: '../moth.png' leaves the manifest's folder"),
     "another drive": (page_file("c:moth.png"), "leaves the manifest's folder"),

@@ -67,6 +67,12 @@ class FieldType(NamedTuple):
             return ()
         return tuple(type_of(one if stated is None else stated) for one in inner)
 
+    def inner(self, key: str | int) -> FieldType:
+        """The type of what stands under a key, or at a place in a list."""
+        if self.is_model:
+            return field_types(self.kind)[str(key)]
+        return self.each or self.items[int(key)]
+
     @property
     def each(self) -> FieldType | None:
         """The type of every item of a list of any length, or of every value of a table."""
@@ -131,33 +137,51 @@ def value_problem(error: Exception, content: Any, model: type) -> Problem:
     `content` is the document that it would not convert.
     """
     said, _, at = str(error).partition(" - at `")
-    place: KeyPath = tuple(key or int(number) for key, number in re.findall(r"\.([^.\[\]`]+)|\[(\d+)\]", at))
     missing = re.search(r"missing required field `(.*?)`", said)
-    if missing:
-        like = field_types(_type_at(model, place).kind)[missing[1]].stated("like")
-        return ((*place, missing[1]), f"expected {like}, found nothing") if like else (place, f"{missing[1]} is needed")
     unknown = re.search(r"unknown field `(.*?)`", said)
+    place: KeyPath = ()
+    kind, found = type_of(model), content
+    parts = [key or index for key, index in re.findall(r"\.([^.\[\]`]+)|\[(\d+|\.\.\.)\]", at)]
+    for number, part in enumerate(parts):
+        key: str | int = int(part) if part.isdigit() and isinstance(found, list) else part
+        if part == "...":  # a value of a table, whose key it does not tell
+            key = _odd_key(found, kind, parts[number + 1 :], missing and missing[1])
+        kind, found, place = kind.inner(key), found[key], (*place, key)
+    if missing:
+        like = kind.inner(missing[1]).stated("like")
+        return ((*place, missing[1]), f"expected {like}, found nothing") if like else (place, f"{missing[1]} is needed")
     if unknown:
         return (*place, unknown[1]), "there is no such key"
-    place, found = _value_at(content, place)
-    return place, f"expected {expected(_type_at(model, place))}, found {_shown(found)}"
+    return place, f"expected {expected(kind)}, found {_shown(found)}"
 
 
-def _value_at(content: Any, place: KeyPath) -> tuple[KeyPath, Any]:
-    """What stands there, and where: msgspec says `[...]` of the values of a table, whose keys it does not tell."""
-    for number, part in enumerate(place):
-        try:
-            content = content[part]
-        except (KeyError, IndexError, TypeError):
-            return place[:number], content
-    return place, content
+def _odd_key(table: dict[str, Any], kind: FieldType, rest: list[str], missing: str | None) -> str:
+    """The key of a table under which, by the rest of the way, stands what is not expected, or something is missing."""
+    for name, value in table.items():
+        inner, found, follows = kind.inner(name), value, True
+        for part in rest:
+            key: str | int = int(part) if part.isdigit() and isinstance(found, list) else part
+            follows = isinstance(found, (dict, list)) and (key in found if isinstance(found, dict) else True)
+            if not follows:
+                break
+            inner, found = inner.inner(key), found[key]
+        odd = isinstance(found, dict) and missing not in found if missing else not _fits(inner, found)
+        if follows and odd:
+            return name
+    return next(iter(table))
 
 
-def _type_at(model: Any, place: KeyPath) -> FieldType:
-    kind = type_of(model)
-    for part in place:
-        kind = field_types(kind.kind)[str(part)] if kind.is_model else kind.each or kind.items[int(part)]
-    return kind
+def _fits(kind: FieldType, value: Any) -> bool:
+    """Whether a value looks as one of a type does in a document; of what is in it nothing is said."""
+    if kind.kind is Literal:
+        return value in kind.arguments and not isinstance(value, bool)
+    if kind.is_model or kind.kind is dict:
+        return isinstance(value, dict)
+    if kind.items or kind.each:
+        return isinstance(value, list) and len(value) == (len(kind.items) or len(value))
+    return isinstance(value, (int, float) if kind.kind is float else kind.kind) and (
+        kind.kind is bool or not isinstance(value, bool)
+    )
 
 
 def expected(kind: FieldType) -> str:

@@ -20,10 +20,10 @@ from kivel.sequences.between_frames import frame_between, motion_map
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["Playable", "blended_between", "each_picture_once"]
+__all__ = ["GatheredClips", "blended_between", "each_picture_once"]
 
 
-class Playable(NamedTuple):
+class GatheredClips(NamedTuple):
     """Sequences and their maps, and the clips over all frames."""
 
     found: Gathered
@@ -39,8 +39,8 @@ class Playable(NamedTuple):
 
 
 def each_picture_once(
-    given: Playable, *, mirror: bool, jobs: int, advance: Callable[[], None]
-) -> tuple[Playable, list[str]]:
+    given: GatheredClips, *, mirror: bool, jobs: int, advance: Callable[[], None]
+) -> tuple[GatheredClips, list[str]]:
     """The same playback with every picture stored once; and what that saved, proved to be the same.
 
     Frames are the same where they are in all maps, bit for bit.
@@ -56,11 +56,11 @@ def each_picture_once(
     fold = folded(given.clips, [first[digests] for digests in looks], mirror=mirror)
     maps = [one.chosen(fold.kept) for one in given.maps]
     sequences = _regrouped(given.found.sequences, fold.kept, maps[0].frames)
-    result = Playable(Gathered(sequences, maps), fold.clips)
+    result = GatheredClips(Gathered(sequences, maps), fold.clips)
     return result, _saved(given, result)
 
 
-def _saved(before: Playable, after: Playable) -> list[str]:
+def _saved(before: GatheredClips, after: GatheredClips) -> list[str]:
     notes = [f"{counted(before.frames, 'frame')} became {after.frames}, each picture once"]
     for old, new in zip(before.clips, after.clips, strict=True):
         if len(new.steps) != len(old.steps):
@@ -71,7 +71,7 @@ def _saved(before: Playable, after: Playable) -> list[str]:
     return notes if after.frames < before.frames or len(notes) > 1 else ["nothing to fold: no picture is there twice"]
 
 
-def blended_between(given: Playable, count: int) -> Playable:
+def blended_between(given: GatheredClips, count: int) -> GatheredClips:
     """With `count` blends between neighbours of every clip.
 
     Raises
@@ -84,7 +84,7 @@ def blended_between(given: Playable, count: int) -> Playable:
     maps = [_with_blends(one, result.frames, motion) for one in given.maps if not one.motion]
     origins = [content if isinstance(content, int) else content.frame for content in result.frames]
     sequences = _regrouped(given.found.sequences, origins, maps[0].frames)
-    return Playable(Gathered(sequences, maps), result.clips)
+    return GatheredClips(Gathered(sequences, maps), result.clips)
 
 
 def _with_blends(map: MapFrames, contents: Sequence[int | Between], motion: MapFrames | None) -> MapFrames:

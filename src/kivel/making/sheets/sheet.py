@@ -240,22 +240,22 @@ def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: Cli
     """More frames between those that there are, or each picture once, that play as was asked for."""
     if not (options.inbetween or options.fold):
         return found, clips
-    from kivel.making.sheets.other_frames import Playable, blended_between, each_picture_once
+    from kivel.making.sheets.other_frames import GatheredClips, blended_between, each_picture_once
 
-    playable = Playable(found, clips.clips)
+    gathered = GatheredClips(found, clips.clips)
     if options.inbetween:
         for sequence in found.sequences:
             require_straight(sequence, option("inbetween"))
-        before = playable.frames
-        playable = blended_between(playable, options.inbetween)
-        blended = counted(playable.frames - before, "blended frame")
+        before = gathered.frames
+        gathered = blended_between(gathered, options.inbetween)
+        blended = counted(gathered.frames - before, "blended frame")
         work.note(f"{blended} between {before}, premultiplied, in linear light; holds are divided")
     if options.fold:
-        with work.progress("comparing frames", playable.frames) as advance:
+        with work.progress("comparing frames", gathered.frames) as advance:
             mirror = options.fold == "alternate"
-            playable, notes = each_picture_once(playable, mirror=mirror, jobs=options.threads, advance=advance)
+            gathered, notes = each_picture_once(gathered, mirror=mirror, jobs=options.threads, advance=advance)
         work.note(*notes)
-    return playable.found, clips._replace(clips=playable.clips)
+    return gathered.found, clips._replace(clips=gathered.clips)
 
 
 def _row_clips(options: SheetOptions, sequences: list[FrameSequence], layout: SheetLayout) -> ClipSet:
