@@ -15,8 +15,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivel.core.layout.packing import EFFORTS, Effort, packed, packed_into
+from kivel.core.layout.packing import EFFORTS, packed, packed_into
 from kivel.core.layout.packing_search import Packing
+from kivel.core.option_words import Effort
 from kivel.core.pixels.pixels import Size
 
 _INSTANCES = {"cuts, 100": 21, "cuts, 200": 21}

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kivel.core.pixels.palettes import Colours, Dither, Error, Palette, best_palette, error_between
+from kivel.core.option_words import Dither
+from kivel.core.pixels.palettes import Colours, Error, Palette, best_palette, error_between
 from kivel.core.pixels.pixels import Pixels
 
 

@@ -13,10 +13,10 @@ from hypothesis.extra.numpy import array_shapes, arrays
 from numpy.typing import NDArray
 
 from kivel.core.errors import UsageError
+from kivel.core.option_words import Align
 from kivel.core.pixels.compose import over, parse_backdrop, parse_scale, to_8_bits
 from kivel.core.pixels.pixels import (
     ALIGNMENTS,
-    Align,
     PixelError,
     Pixels,
     Rect,

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 import png_reference as reference
+from kivel.core.option_words import Compress
 from kivel.core.pixels.pixels import Pixels
 from kivel.files.png.apng_read import composed_frames, frame_durations
 from kivel.files.png.apng_write import encode_apng
@@ -21,7 +22,7 @@ from kivel.files.png.deflate import combined_adler32
 from kivel.files.png.filters import ROW_FILTERS
 from kivel.files.png.raster import Raster, lossless_forms
 from kivel.files.png.read import parse_png, pixels_of
-from kivel.files.png.ways import COMPRESSIONS, Compress
+from kivel.files.png.ways import COMPRESSIONS
 from kivel.files.png.write import encode_png, opening
 from strategies import images, sequences
 

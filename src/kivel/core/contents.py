@@ -5,20 +5,18 @@ Known by their names: `normal`, `motion` and `mask` are data, all others colour.
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import ContentName
 from kivel.core.pixels.light import Kind, from_light, to_light
 from kivel.core.pixels.pixels import Pixels, Value
 from kivel.core.room import require_room
 
-__all__ = ["CONTENTS", "Content", "ContentName", "content_of", "empty", "grounded"]
-
-
-ContentName = Literal["color", "mask", "normal", "normal-down", "motion"]
+__all__ = ["CONTENTS", "Content", "content_of", "empty", "grounded"]
 
 
 class Content(NamedTuple):

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Literal, get_args
+from typing import get_args
 
 from kivel.core.errors import UsageError
+from kivel.core.option_words import Length
 from kivel.core.pixels.blend import BLENDS
 from kivel.core.prepare import parameters as p
 
-__all__ = ["LAYER", "LENGTHS", "Length", "stack_length"]
+__all__ = ["LAYER", "LENGTHS", "stack_length"]
 
-Length = Literal["longest", "base", "common"]
 LENGTHS: tuple[Length, ...] = get_args(Length)
 
 _MOST_FRAMES = 10_000

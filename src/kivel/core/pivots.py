@@ -9,7 +9,8 @@ from typing import Literal
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import decimal
-from kivel.core.pixels.pixels import ALIGNMENTS, Align, Size
+from kivel.core.option_words import Align
+from kivel.core.pixels.pixels import ALIGNMENTS, Size
 from kivel.core.survey import Point
 from kivel.core.wording import first_few
 

@@ -24,8 +24,8 @@ if TYPE_CHECKING:
     from PIL.Image import Image
     from PIL.ImageFile import ImageFile
 
+    from kivel.core.option_words import LayerFrames
     from kivel.core.playback.clip import Repeat
-    from kivel.files.openraster import LayerFrames
 
 __all__ = ["IMAGE_SUFFIXES", "FrameSource", "ImageError", "open_image"]
 

@@ -9,21 +9,21 @@ import contextlib
 import zipfile
 from collections.abc import Callable, Iterator, Mapping, Set
 from pathlib import Path
-from typing import Any, Literal, get_args
+from typing import Any, get_args
 
 import numpy as np
 
 from kivel.core.errors import KivelError, located
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import LayerFrames
 from kivel.core.pixels.blend import BLENDS, OPERATORS, Layer, stacked
 from kivel.core.pixels.pixels import Pixels, Size, bit_depth, size_of
 from kivel.files.png.chunks import SIGNATURE, Header, parse_header
 from kivel.files.png.read import parse_png, pixels_of
 from kivel.files.safety import opened_file, shown
 
-__all__ = ["LAYER_FRAMES", "LayerFrames", "LayeredFrame", "LayeredImage", "OpenRasterError", "layered_frames"]
+__all__ = ["LAYER_FRAMES", "LayeredFrame", "LayeredImage", "OpenRasterError", "layered_frames"]
 
-LayerFrames = Literal["layers", "groups"]
 LAYER_FRAMES: tuple[LayerFrames, ...] = get_args(LayerFrames)
 
 _MOST_XML = 16 << 20

@@ -18,13 +18,13 @@ import numpy as np
 from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Compress
 from kivel.core.pixels.pixels import Pixels, Size, Value
 from kivel.core.slicing.background import without_key
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.manifest.model import Manifest, MapFile, MapMotion, Page
 from kivel.files.manifest.names import COLOR
 from kivel.files.output_set import OutputSet
-from kivel.files.png.ways import Compress
 from kivel.files.png.write import BAND_BYTES, encode_png
 from kivel.files.safety import reading, shown
 from kivel.files.whole_sets import require_unreplaced

@@ -7,11 +7,12 @@ from collections.abc import Sequence
 from kivel.core.contents import content_of
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import EmptyCells
 from kivel.core.pixels.pixels import Pixels, Size, full_scale
 from kivel.core.slicing.background import KeyColour, without_key
 from kivel.core.slicing.islands import Labels
 from kivel.core.slicing.lattice import Lattice
-from kivel.core.slicing.picture_pieces import EmptyCells, Piece, kept_pieces, taken
+from kivel.core.slicing.picture_pieces import Piece, kept_pieces, taken
 from kivel.core.slicing.regions import Region
 from kivel.core.wording import WARNING, counted, first_few
 from kivel.files.images import FrameSource, ImageError

@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from kivel.core.contents import CONTENTS, Content, ContentName, empty
+from kivel.core.contents import CONTENTS, Content, empty
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.pixels import Align, Pixels, Size, aligned_offset, in_canvas, size_of, widened
+from kivel.core.option_words import Align, ContentName
+from kivel.core.pixels.pixels import Pixels, Size, aligned_offset, in_canvas, size_of, widened
 from kivel.core.pixels.scaling import scaled
 from kivel.files.images import FrameSource
 from kivel.files.manifest.names import COLOR

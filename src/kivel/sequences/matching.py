@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError, most_common
-from kivel.core.pixels.pixels import Align, Size, aligned_offset, in_canvas
+from kivel.core.option_words import Align
+from kivel.core.pixels.pixels import Size, aligned_offset, in_canvas
 from kivel.core.pixels.scaling import scaled
 from kivel.core.wording import first_few
 from kivel.files.images import FrameSource

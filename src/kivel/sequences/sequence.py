@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from kivel.core.contents import ContentName
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange
+from kivel.core.option_words import ContentName
 from kivel.core.pixels.pixels import Pixels, Size, full_scale
 from kivel.core.prepare.alpha import unmultiplied
 from kivel.core.wording import first_few

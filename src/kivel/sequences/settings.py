@@ -11,8 +11,8 @@ from kivel.core.numbering import NumberRange
 from kivel.files.manifest.names import COLOR
 
 if TYPE_CHECKING:
+    from kivel.core.option_words import LayerFrames
     from kivel.core.pixels.pixels import Pixels
-    from kivel.files.openraster import LayerFrames
 
 __all__ = ["SourceSettings"]
 

@@ -19,9 +19,10 @@ from kivel.core.exporting.float_text import float32_text
 from kivel.core.exporting.keyframes import Keyframes, keyframes_of
 from kivel.core.exporting.layer_plan import layer_plan
 from kivel.core.exporting.step_tables import step_table
-from kivel.core.exporting.texture_places import TextureOrigin, texture_place
+from kivel.core.exporting.texture_places import texture_place
+from kivel.core.option_words import Direction, End, TextureOrigin
 from kivel.core.pixels.pixels import Rect, Size
-from kivel.core.playback.clip import Clip, Direction, End, Repeat, Step
+from kivel.core.playback.clip import Clip, Repeat, Step
 from kivel.core.playback.player import Player
 
 rationals = st.fractions(-1000, 1000) | st.fractions(0, 1, max_denominator=16384)

@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kivel.core.errors import UsageError
-from kivel.core.playback.clip import Clip, Direction, Step, Timing, clip_of_frames
+from kivel.core.option_words import Direction
+from kivel.core.playback.clip import Clip, Step, Timing, clip_of_frames
 from kivel.core.playback.notation import parse_hold, parse_rate, parse_repeat
 
 positive = st.fractions(min_value=Fraction(1, 5000), max_value=30, max_denominator=50_000)

@@ -6,10 +6,11 @@ from fractions import Fraction
 from typing import Literal
 
 from kivel.core.exporting.step_tables import StepTable
-from kivel.core.exporting.texture_places import TextureOrigin, TexturePlace
+from kivel.core.exporting.texture_places import TexturePlace
 from kivel.core.layout.grid import Grid
 from kivel.core.motion.pairs import MotionPairs
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import TextureOrigin
 from kivel.core.pixels.pixels import Pair, Rect, Size
 
 __all__ = ["PlaybackTable", "ShownMap", "TableFrame", "TableMotion", "TablePage"]

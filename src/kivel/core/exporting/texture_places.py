@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Literal, get_args
+from typing import get_args
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import TextureOrigin
 from kivel.core.pixels.pixels import Rect, Size
 
-__all__ = ["TEXTURE_ORIGINS", "TextureOrigin", "TexturePlace", "texture_place"]
+__all__ = ["TEXTURE_ORIGINS", "TexturePlace", "texture_place"]
 
-TextureOrigin = Literal["top", "bottom"]
 TEXTURE_ORIGINS: tuple[TextureOrigin, ...] = get_args(TextureOrigin)
 
 

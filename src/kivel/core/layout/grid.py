@@ -6,15 +6,15 @@ Lengths are pixels. `gap` lies between cells, `margin` around them all; cell 0 i
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Literal, get_args
+from typing import get_args
 
 from kivel.core.layout.page import LayoutError
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Fill
 from kivel.core.pixels.pixels import Pair, Rect, Size
 
-__all__ = ["FILLS", "Fill", "Grid"]
+__all__ = ["FILLS", "Grid"]
 
-Fill = Literal["across", "down"]
 FILLS: tuple[Fill, ...] = get_args(Fill)
 
 

@@ -9,14 +9,14 @@ widths. Shelves are tried first, so that no result is worse than theirs. Nothing
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, get_args
+from typing import get_args
 
 from kivel.core.layout.packing_search import Packing, PackingError, Search
+from kivel.core.option_words import Effort
 from kivel.core.pixels.pixels import Size
 
-__all__ = ["EFFORTS", "Effort", "packed", "packed_into", "packed_partly"]
+__all__ = ["EFFORTS", "packed", "packed_into", "packed_partly"]
 
-Effort = Literal["quick", "normal", "high"]
 EFFORTS: tuple[Effort, ...] = get_args(Effort)
 
 _WORK = {"quick": 15_000, "normal": 100_000, "high": 500_000}

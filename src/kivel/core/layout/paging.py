@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Literal
 
-from kivel.core.layout.packing import Effort, packed, packed_into, packed_partly
+from kivel.core.layout.packing import packed, packed_into, packed_partly
 from kivel.core.layout.packing_search import PackedPiece
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Effort, Paging
 from kivel.core.pixels.pixels import Rect, Size
 
-__all__ = ["AtlasRequest", "BoxPlace", "PackedPage", "Paging", "misfits", "pack_pages"]
+__all__ = ["AtlasRequest", "BoxPlace", "PackedPage", "misfits", "pack_pages"]
 
-Paging = Literal["fill", "balance", "together"]
-"""Pages are filled one after the other, evenly, or with groups kept together."""
 
 _HALVINGS, _TRIALS = 8, 40
 """Parts of the effort for one of many pages that are tried."""

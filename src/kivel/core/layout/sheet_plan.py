@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, get_args
+from typing import get_args
 
 from kivel.core.errors import option
-from kivel.core.layout.grid import Fill, Grid
+from kivel.core.layout.grid import Grid
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.spacing import Spacing, up_to_multiple
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Fill, Layout
 from kivel.core.pixels.pixels import Pair, Size
 
-__all__ = ["LAYOUTS", "Layout", "SheetPlan", "SheetRequest", "Slot", "lines_needed", "plan_sheet", "possible_sheets"]
+__all__ = ["LAYOUTS", "SheetPlan", "SheetRequest", "Slot", "lines_needed", "plan_sheet", "possible_sheets"]
 
-Layout = Literal["grid", "row", "column"]
 LAYOUTS: tuple[Layout, ...] = get_args(Layout)
 
 _LONGEST_RATIO = 2

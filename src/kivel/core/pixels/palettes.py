@@ -8,18 +8,18 @@ Wong and Prusinkiewicz 1988, An algorithm for multidimensional data clustering).
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Dither
 from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.pixels import Pixels
 
-__all__ = ["Colours", "Dither", "Error", "Palette", "best_palette", "error_between"]
+__all__ = ["Colours", "Error", "Palette", "best_palette", "error_between"]
 
-Dither = Literal["none", "ordered"]
 
 _BITS = 7
 _MOST_POINTS = 60_000

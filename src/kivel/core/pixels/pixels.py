@@ -13,12 +13,12 @@ from numpy.typing import NDArray
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Align
 from kivel.core.room import require_room
 
 __all__ = [
     "ALIGNMENTS",
     "NO_PAIR",
-    "Align",
     "AlphaKind",
     "Box",
     "Pair",
@@ -50,7 +50,6 @@ Pixels = NDArray[Any]
 Value = tuple[int | float, int | float, int | float, int | float]
 """One pixel: red, green, blue and alpha as stored."""
 
-Align = Literal["top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"]
 AlphaKind = Literal["none", "binary", "soft"]
 Turn = Literal[0, 90]
 

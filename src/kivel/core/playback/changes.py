@@ -10,7 +10,8 @@ from typing import Any
 
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.playback.clip import Clip, Direction, End, Interpolation, Repeat
+from kivel.core.option_words import Direction, End, Interpolation
+from kivel.core.playback.clip import Clip, Repeat
 from kivel.core.playback.clock import Conversion, converted
 from kivel.core.playback.easing import Easing
 from kivel.core.playback.groups import chosen_clips, listed_clips

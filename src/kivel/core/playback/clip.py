@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 from kivel.core.errors import UsageError
 from kivel.core.fields import MOST, Count, From1, Holds, described
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Direction, End, Interpolation
 from kivel.core.records import record
 
 __all__ = [
@@ -18,10 +19,7 @@ __all__ = [
     "DEFAULT_TIMEBASE",
     "ZERO_HOLD",
     "Clip",
-    "Direction",
-    "End",
     "Event",
-    "Interpolation",
     "Repeat",
     "Step",
     "Timing",
@@ -35,11 +33,7 @@ DEFAULT_TIMEBASE = Fraction(60)
 ZERO_HOLD = Fraction(1, 10)
 """Seconds, for frames whose files state 0: what most players make of it."""
 
-Direction = Literal["normal", "reverse", "alternate", "alternate-reverse"]
-"""As CSS calls them. A cycle of those that alternate goes to and fro."""
 Repeat = int | Literal["forever"]
-End = Literal["last", "first", "none"]
-Interpolation = Literal["step", "linear", "motion"]
 
 _Positive = Annotated[
     Fraction,

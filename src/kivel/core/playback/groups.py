@@ -5,17 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import field, replace
 from fnmatch import fnmatchcase
-from typing import Any, Literal
+from typing import Any
 
 from kivel.core.errors import UsageError
 from kivel.core.fields import Count, described
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Choose
 from kivel.core.playback.clip import Clip
 from kivel.core.records import record
 
-__all__ = ["Choose", "Group", "GroupRequest", "chosen_clips", "listed_clips", "with_groups"]
-
-Choose = Literal["all", "random"]
+__all__ = ["Group", "GroupRequest", "chosen_clips", "listed_clips", "with_groups"]
 
 
 @record

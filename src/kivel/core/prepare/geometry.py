@@ -11,10 +11,10 @@ import numpy as np
 from kivel.core.contents import Content
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Align
 from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.light import Kind, from_light, to_light
 from kivel.core.pixels.pixels import (
-    Align,
     Box,
     Pixels,
     Rect,

@@ -6,7 +6,8 @@ from functools import lru_cache, partial
 from typing import Any
 
 from kivel.core.errors import UsageError
-from kivel.core.pixels.pixels import Align, Pixels, Size
+from kivel.core.option_words import Align
+from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.pixels.sampling import Edge
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare import geometry, matte, ramp

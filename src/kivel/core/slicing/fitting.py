@@ -11,9 +11,9 @@ from fractions import Fraction
 from itertools import islice, product
 
 from kivel.core.errors import option
-from kivel.core.layout.grid import Fill
 from kivel.core.layout.page import LayoutError
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Fill
 from kivel.core.pixels.pixels import Pair, Size
 from kivel.core.slicing.lattice import Lattice, Run
 

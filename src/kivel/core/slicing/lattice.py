@@ -14,8 +14,8 @@ from math import ceil
 import numpy as np
 from numpy.typing import NDArray
 
-from kivel.core.layout.grid import Fill
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Fill
 from kivel.core.pixels.pixels import Pair, Rect, Size
 
 __all__ = ["Edges", "Lattice", "Run"]

@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, get_args
+from typing import get_args
 
 import numpy as np
 
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.pixels import Align, Pixels, Rect, Size, aligned_offset, full_scale, in_canvas
+from kivel.core.option_words import Align, EmptyCells
+from kivel.core.pixels.pixels import Pixels, Rect, Size, aligned_offset, full_scale, in_canvas
 from kivel.core.slicing.background import SEEN
 from kivel.core.slicing.islands import Islands, Labels
 from kivel.core.slicing.lattice import Lattice
 
 __all__ = [
     "EMPTY_CELLS",
-    "EmptyCells",
     "KeptPieces",
     "Piece",
     "kept_pieces",
@@ -24,7 +24,6 @@ __all__ = [
     "taken",
 ]
 
-EmptyCells = Literal["drop-last", "drop", "keep"]
 EMPTY_CELLS: tuple[EmptyCells, ...] = get_args(EmptyCells)
 """What becomes of empty cells: those after the last that is not go, all go, or all stay."""
 

@@ -10,10 +10,10 @@ from dataclasses import field, replace
 from fractions import Fraction
 from typing import Annotated, Any, Literal
 
-from kivel.core.contents import ContentName
 from kivel.core.fields import Count, From1, Holds, described
-from kivel.core.layout.grid import Fill, Grid
+from kivel.core.layout.grid import Grid
 from kivel.core.layout.placement import Flip
+from kivel.core.option_words import ContentName, Fill
 from kivel.core.pixels.pixels import NO_PAIR, Pair, Rect, Size, Turn, Value
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group

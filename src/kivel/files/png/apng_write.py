@@ -8,11 +8,12 @@ from fractions import Fraction
 
 import numpy as np
 
+from kivel.core.option_words import Compress
 from kivel.core.pixels.pixels import Box, Pixels, Rect, opaque_bounds
 from kivel.files.png.apng_read import FCTL, KEEP, SOURCE
 from kivel.files.png.chunks import chunk
 from kivel.files.png.raster import Raster, lossless_forms
-from kivel.files.png.ways import Compress, way_for
+from kivel.files.png.ways import way_for
 from kivel.files.png.write import image_data, opening
 
 __all__ = ["LARGEST_DELAY_TERM", "encode_apng"]

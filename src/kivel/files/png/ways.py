@@ -8,21 +8,21 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from itertools import accumulate
-from typing import Literal, get_args
+from typing import get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Compress
 from kivel.core.pixels.pixels import Pixels
 from kivel.files.png import deflate
 from kivel.files.png.chunks import PALETTE
 from kivel.files.png.filters import ROW_FILTERS, Block
 from kivel.files.png.raster import Form, Raster
 
-__all__ = ["COMPRESSIONS", "Compress", "Way", "filtered_rows", "way_for", "with_row_above"]
+__all__ = ["COMPRESSIONS", "Way", "filtered_rows", "way_for", "with_row_above"]
 
-Compress = Literal["fast", "small", "least"]
 COMPRESSIONS: tuple[Compress, ...] = get_args(Compress)
 
 _NONE, _SUB, _UP, _AVERAGE, _PAETH = range(5)

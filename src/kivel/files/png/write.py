@@ -10,11 +10,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Compress
 from kivel.core.pixels.pixels import PixelError, Pixels, bit_depth, require_rgba
 from kivel.files.png import deflate
 from kivel.files.png.chunks import PALETTE, SIGNATURE, chunk
 from kivel.files.png.raster import Raster, lossless_forms
-from kivel.files.png.ways import Compress, Way, filtered_rows, way_for, with_row_above
+from kivel.files.png.ways import Way, filtered_rows, way_for, with_row_above
 from kivel.files.threads import in_order
 
 __all__ = ["BAND_BYTES", "encode_png", "image_data", "opening"]

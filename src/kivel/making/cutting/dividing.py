@@ -20,9 +20,9 @@ from kivel.core.wording import counted
 from kivel.sequences.cut import Divided, colour_text
 
 if TYPE_CHECKING:
+    from kivel.core.option_words import EmptyCells
     from kivel.core.pixels.pixels import Pixels
     from kivel.core.slicing.background import KeyRequest
-    from kivel.core.slicing.picture_pieces import EmptyCells
     from kivel.making.options.groups.cut_options import CutOptions
 
 __all__ = ["FoundWay", "UnsureError", "divided_as_stated", "divided_by_look", "found_ways"]

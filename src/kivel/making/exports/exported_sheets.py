@@ -13,8 +13,9 @@ from kivel.core.contents import CONTENTS, Content
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.exporting.playback_table import PlaybackTable, ShownMap, TableFrame, TableMotion, TablePage
 from kivel.core.exporting.step_tables import StepTable, step_table
-from kivel.core.exporting.texture_places import TextureOrigin, texture_place
+from kivel.core.exporting.texture_places import texture_place
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import TextureOrigin
 from kivel.core.pixels.compose import to_8_bits
 from kivel.core.pixels.pixels import Pair, Pixels, Size
 from kivel.core.playback.clip import Clip

@@ -14,6 +14,7 @@ from kivel.core.contents import CONTENTS
 from kivel.core.errors import KivelError
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Compress
 from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.core.wording import unique_names
@@ -24,7 +25,6 @@ from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import OutputSet, Written
 from kivel.files.page_store import StoredMap, encoded_page, map_file, page_files, page_name
-from kivel.files.png.ways import Compress
 from kivel.files.safety import OutputError, shown
 from kivel.files.threads import in_order
 from kivel.making.cutting.region_cut import RegionsText, add_regions

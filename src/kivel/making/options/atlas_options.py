@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
+from kivel.core.option_words import Effort, Paging
 from kivel.making.options.groups.layout_options import MapOptions, PageOptions, SpacingOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
 from kivel.making.options.groups.source_options import MatchingOptions
@@ -13,8 +14,7 @@ from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, choice, whole
 
 if TYPE_CHECKING:
-    from kivel.core.layout.packing import Effort
-    from kivel.core.layout.paging import AtlasRequest, Paging
+    from kivel.core.layout.paging import AtlasRequest
     from kivel.making.sheets.trimmed import TrimRequest
     from kivel.sequences.map_frames import MapFrames
 
@@ -44,14 +44,14 @@ class AtlasOptions(LayoutOptions):
     skirt_wrap = SpacingOptions.skirt_wrap.but(group="packing")
     mip_safe = SpacingOptions.mip_safe.but(group="packing")
     effort: Option[Effort] = Option(
-        choice("quick", "normal", "high"),
+        choice(Effort),
         "how much is tried; never a clock, so that the result is the same everywhere",
         default="normal",
         shown="normal",
     )
     page_limit = PageOptions.page_limit.but(help="the largest page", shown="4096x4096")
     pages: Option[Paging] = Option(
-        choice("fill", "balance", "together"),
+        choice(Paging),
         "of several: one full after the other (default), all about as full, or a folder's frames together",
         default="fill",
         group="page",

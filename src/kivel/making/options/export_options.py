@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import TextureOrigin
 from kivel.making.options.groups.output_options import OutputOptions
 from kivel.making.options.groups.source_options import ChoosingOptions, ShowOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, PATH, RATE, SCALING, choice, moved_path, whole
-
-if TYPE_CHECKING:
-    from kivel.core.exporting.texture_places import TextureOrigin
 
 __all__ = ["FEATURES", "TARGETS", "Carries", "ExportOptions", "Target"]
 
@@ -130,7 +128,7 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         whole(0), "one page alone, its frames numbered anew", default=None, form="N", shown="all pages"
     )
     origin: Option[TextureOrigin] = Option(
-        choice("top", "bottom"), "where texture coordinates begin", default="top", shown="top"
+        choice(TextureOrigin), "where texture coordinates begin", default="top", shown="top"
     )
     filter: Option[Literal["nearest", "smooth"] | None] = Option(
         SCALING,

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
+from kivel.core.option_words import Length
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
 from kivel.making.options.groups.source_options import ReadingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import A_PATH, FLAG, ValueKind, choice, written_path
-
-if TYPE_CHECKING:
-    from kivel.core.layers import Length
 
 __all__ = ["LayerOptions"]
 
@@ -57,7 +55,7 @@ class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
         from_folder=_moved_layer,
     )
     until: Option[Length] = Option(
-        choice("longest", "base", "common"),
+        choice(Length),
         "how many frames: until the longest ends (default), the base does, or all end together; shorter ones repeat",
         default="longest",
     )

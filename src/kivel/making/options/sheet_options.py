@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
+from kivel.core.option_words import Fill, Layout
 from kivel.making.options.groups.clip_options import RowClipOptions
 from kivel.making.options.groups.motion_options import MotionOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
@@ -13,8 +14,7 @@ from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FARTHEST, FILL, PATH, SIZE, choice, moved_path, whole
 
 if TYPE_CHECKING:
-    from kivel.core.layout.grid import Fill
-    from kivel.core.layout.sheet_plan import Layout, SheetRequest
+    from kivel.core.layout.sheet_plan import SheetRequest
     from kivel.core.pixels.pixels import Size
 
 __all__ = ["SheetOptions"]
@@ -44,7 +44,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         "out", "columns", "cell", "gap", "pow2", "page-limit", "fit-page", "fps", "hold", "repeat", "order",
         "direction", "event", "map", "motion", "pivot", "odd-size", "compress", "fresh-clips",
     )  # fmt: skip
-    layout: Option[Layout] = Option(choice("grid", "row", "column"), "", default="grid", shown="grid")
+    layout: Option[Layout] = Option(choice(Layout), "", default="grid", shown="grid")
     columns: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="what makes the sheet compact")
     rows: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="as many as the frames fill")
     fill: Option[Fill] = Option(FILL, "which way frames run", default="across", shown="across")

@@ -8,20 +8,20 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterable
 from importlib import import_module
-from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar, get_args
 
 from kivel.core.errors import UsageError
 from kivel.core.numbers import decimal, whole_number
+from kivel.core.option_words import Align, Fill
 from kivel.core.suggestions import did_you_mean
 
 if TYPE_CHECKING:
     from fractions import Fraction
 
-    from kivel.core.layout.grid import Fill
     from kivel.core.numbering import NumberRange
     from kivel.core.pivots import PivotRequest
     from kivel.core.pixels.compose import Backdrop
-    from kivel.core.pixels.pixels import Align, Size
+    from kivel.core.pixels.pixels import Size
     from kivel.core.playback.clip import Repeat
     from kivel.core.playback.easing import Easing
     from kivel.core.playback.notation import Ordered, Phase
@@ -141,8 +141,9 @@ def number(least: float, most: float, form: str = "N") -> ValueKind[float]:
     return ValueKind(form, read, python="float | str")
 
 
-def choice(*words: str, form: str = "") -> ValueKind[Any]:
-    """One of a few words."""
+def choice(*words: Any, form: str = "") -> ValueKind[Any]:
+    """One of a few words, or of those of a `Literal`."""
+    words = tuple(one for word in words for one in (get_args(word) or (word,)))
 
     def read(text: str) -> str:
         if text not in words:
@@ -331,7 +332,7 @@ BACKDROP: ValueKind[Backdrop] = ValueKind("checker|none|COLOUR", _backdrop)
 SCALE: ValueKind[Fraction] = ValueKind("N", _by("pixels.compose", "parse_scale"), python=_NUMBER)
 
 
-PLACES = ("top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right")
+PLACES: tuple[Align, ...] = get_args(Align)
 """Of a smaller thing in a larger one."""
 
 
@@ -341,4 +342,4 @@ PLACE: ValueKind[Align] = choice(*PLACES, form="PLACE")
 SCALING: ValueKind[Literal["nearest", "smooth"]] = choice("nearest", "smooth")
 """Pixels as squares, or one running into the other."""
 
-FILL: ValueKind[Fill] = choice("across", "down")
+FILL: ValueKind[Fill] = choice(Fill)

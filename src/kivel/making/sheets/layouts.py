@@ -25,7 +25,8 @@ from kivel.sequences.pairing import companion_maps
 from kivel.sequences.sequence import common_content, shared_out
 
 if TYPE_CHECKING:
-    from kivel.core.pixels.pixels import Align, Pixels
+    from kivel.core.option_words import Align
+    from kivel.core.pixels.pixels import Pixels
     from kivel.core.playback.groups import Group
     from kivel.files.images import FrameSource
     from kivel.files.manifest.model import Manifest

@@ -27,9 +27,9 @@ if TYPE_CHECKING:
 
     from kivel.core.layout.choices import LargestCell, NextPage, WorthHaving
     from kivel.core.motion.motion_count import MotionCount
+    from kivel.core.option_words import Compress
     from kivel.core.pixels.pixels import Size
     from kivel.files.images import FrameSource
-    from kivel.files.png.ways import Compress
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
 

@@ -11,7 +11,8 @@ from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement
 from kivel.core.layout.sheet_plan import SheetPlan, plan_sheet
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.pixels import Align, Rect, Size, aligned_offset
+from kivel.core.option_words import Align
+from kivel.core.pixels.pixels import Rect, Size, aligned_offset
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, GridInfo
 from kivel.making.options.sheet_options import SheetOptions

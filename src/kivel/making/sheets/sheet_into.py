@@ -13,7 +13,8 @@ from kivel.core.layout.grid import Grid
 from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement
 from kivel.core.layout.sheet_plan import Slot
-from kivel.core.pixels.pixels import Align, Pixels, Rect, is_opaque, widened
+from kivel.core.option_words import Align
+from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, widened
 from kivel.core.wording import counted
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import Manifest, MapFile, Page

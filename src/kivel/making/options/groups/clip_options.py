@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from kivel.core.errors import UsageError, option
+from kivel.core.option_words import Choose, Direction, End, Interpolation
 from kivel.making.options.option import ForClip, Option, Options
 from kivel.making.options.value_kinds import (
     ANY_TEXT,
@@ -29,9 +30,9 @@ if TYPE_CHECKING:
     from fractions import Fraction
 
     from kivel.core.playback.changes import Changes, ClipChanges
-    from kivel.core.playback.clip import Direction, End, Interpolation, Repeat, Timing
+    from kivel.core.playback.clip import Repeat, Timing
     from kivel.core.playback.easing import Easing
-    from kivel.core.playback.groups import Choose, GroupRequest
+    from kivel.core.playback.groups import GroupRequest
     from kivel.core.playback.notation import Ordered, Phase
     from kivel.sequences.named_clips import ClipRequest
 
@@ -45,8 +46,6 @@ __all__ = [
     "StepTimeOptions",
     "TimingOptions",
 ]
-
-_DIRECTIONS = ("normal", "reverse", "alternate", "alternate-reverse")
 
 
 class TimingOptions(Options):
@@ -85,7 +84,7 @@ class GroupOptions(Options):
         many=True,
     )
     choose: Option[Choose | None] = Option(
-        choice("all", "random"),
+        choice(Choose),
         "what becomes of the group: all are used (default), or each instance draws one",
         default=None,
     )
@@ -184,7 +183,7 @@ class PlaybackOptions(Options):
     title = "playing"
     exclusive: ClassVar[tuple[tuple[str, ...], ...]] = (("end", "then"),)
     direction: Option[tuple[ForClip[Direction], ...]] = Option(
-        choice(*_DIRECTIONS), "in the words of CSS; alternate goes to and fro, each end once", default=(), per_clip=True
+        choice(Direction), "in the words of CSS; alternate goes to and fro, each end once", default=(), per_clip=True
     )
     hold_ends: Option[bool | None] = Option(
         FLAG, "to and fro shows each end twice, or once again", default=None, negatable=True
@@ -193,7 +192,7 @@ class PlaybackOptions(Options):
         REPEAT, "how many cycles, or forever", default=(), per_clip=True
     )
     end: Option[tuple[ForClip[End], ...]] = Option(
-        choice("last", "first", "none"), "what shows after a finite clip", default=(), per_clip=True
+        choice(End), "what shows after a finite clip", default=(), per_clip=True
     )
     then: Option[tuple[ForClip[str], ...]] = Option(
         ANY_TEXT,
@@ -203,7 +202,7 @@ class PlaybackOptions(Options):
         per_clip=True,
     )
     interpolation: Option[tuple[ForClip[Interpolation], ...]] = Option(
-        choice("step", "linear", "motion"),
+        choice(Interpolation),
         "linear: fade into the next frame; motion: warp into it",
         default=(),
         per_clip=True,

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from kivel.core.errors import UsageError, located, option
 from kivel.core.numbers import whole_number
+from kivel.core.option_words import Align, EmptyCells, Fill
 from kivel.making.options.groups.clip_options import MadeClipOptions, RowClipOptions
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import PivotOptions, RebuildOptions, WritingOptions
@@ -28,11 +29,9 @@ from kivel.making.options.value_kinds import (
 )
 
 if TYPE_CHECKING:
-    from kivel.core.layout.grid import Fill
-    from kivel.core.pixels.pixels import Align, Pair
+    from kivel.core.pixels.pixels import Pair
     from kivel.core.slicing.background import KeyRequest
     from kivel.core.slicing.fitting import CellSize, GridRequest
-    from kivel.core.slicing.picture_pieces import EmptyCells
 
 __all__ = ["CutOptions", "SheetCutOptions"]
 
@@ -210,7 +209,7 @@ class CutOptions(Options):
         shown="found, where a flat colour lies behind all",
     )
     empty: Option[EmptyCells] = Option(
-        choice("drop-last", "drop", "keep"),
+        choice(EmptyCells),
         "transparent cells: leave out those after the last drawn one (default), all, or none",
         default="drop-last",
     )

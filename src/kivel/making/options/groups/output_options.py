@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
 from kivel.core.errors import UsageError, option
+from kivel.core.option_words import Compress, Dither
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import FLAG, PATH, PIVOT, choice, moved_path, whole
@@ -14,9 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from kivel.core.pivots import PivotRequest
-    from kivel.core.pixels.palettes import Dither
     from kivel.files.output_set import OutputSet
-    from kivel.files.png.ways import Compress
     from kivel.making.work import Work
 
 __all__ = [
@@ -117,7 +116,7 @@ class CompressOptions(Options):
 
     title = "output"
     compress: Option[Compress] = Option(
-        choice("fast", "small", "least"),
+        choice(Compress),
         "PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)",
         default="fast",
     )
@@ -132,7 +131,7 @@ class ColourOptions(Options):
         form="N",
     )  # fmt: skip
     dither: Option[Dither] = Option(
-        choice("none", "ordered"),
+        choice(Dither),
         "between few colours: none (default), or by a pattern that stays in its place in the cell",
         default="none",
     )

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
 from kivel.core.errors import UsageError, option
+from kivel.core.option_words import Align, ContentName, LayerFrames
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import (
@@ -22,9 +23,9 @@ from kivel.making.options.value_kinds import (
 )
 
 if TYPE_CHECKING:
-    from kivel.core.contents import Content, ContentName
+    from kivel.core.contents import Content
     from kivel.core.numbering import NumberRange
-    from kivel.core.pixels.pixels import Align, Pixels
+    from kivel.core.pixels.pixels import Pixels
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
     from kivel.sequences.settings import SourceSettings
@@ -51,7 +52,7 @@ class ReadingOptions(CommonOptions):
         form="NAME",
     )
     layers_as: Option[Literal["layers", "groups"] | None] = Option(
-        choice("layers", "groups"),
+        choice(LayerFrames),
         "what is a frame in OpenRaster: each layer, or each group",
         default=None,
         shown="groups where there are any",
@@ -121,7 +122,7 @@ class KindOptions(Options):
 
     title = "frames"
     as_: Option[ContentName | None] = Option(
-        choice("color", "mask", "normal", "normal-down", "motion"),
+        choice(ContentName),
         "what the values mean: color; mask: no gamma, alpha apart; normal: vectors, green up; normal-down: green down; "
         "motion: vectors",
         default=None,

@@ -1,0 +1,43 @@
+"""The words of which options, files and the code that obeys them know the same: stated once, and loaded quickly."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+__all__ = [
+    "Align",
+    "Choose",
+    "Compress",
+    "ContentName",
+    "Direction",
+    "Dither",
+    "Effort",
+    "EmptyCells",
+    "End",
+    "Fill",
+    "Interpolation",
+    "LayerFrames",
+    "Layout",
+    "Length",
+    "Paging",
+    "TextureOrigin",
+]
+
+Align = Literal["top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"]
+Choose = Literal["all", "random"]
+Compress = Literal["fast", "small", "least"]
+ContentName = Literal["color", "mask", "normal", "normal-down", "motion"]
+Direction = Literal["normal", "reverse", "alternate", "alternate-reverse"]
+"""As CSS calls them. A cycle of those that alternate goes to and fro."""
+Dither = Literal["none", "ordered"]
+Effort = Literal["quick", "normal", "high"]
+EmptyCells = Literal["drop-last", "drop", "keep"]
+End = Literal["last", "first", "none"]
+Fill = Literal["across", "down"]
+Interpolation = Literal["step", "linear", "motion"]
+LayerFrames = Literal["layers", "groups"]
+Layout = Literal["grid", "row", "column"]
+Length = Literal["longest", "base", "common"]
+Paging = Literal["fill", "balance", "together"]
+"""Pages are filled one after the other, evenly, or with groups kept together."""
+TextureOrigin = Literal["top", "bottom"]
