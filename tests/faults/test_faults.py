@@ -72,7 +72,7 @@ def test_the_worst_that_a_stranger_planted_reaches_nothing(tmp_path: Path, name:
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize(("name", "command"), zip(PLANTED, cycle(PLANTED_COMMANDS), strict=False))
+@pytest.mark.parametrize(("name", "command"), list(zip(PLANTED, cycle(PLANTED_COMMANDS), strict=False)))
 def test_what_a_stranger_planted_reaches_nothing(tmp_path: Path, name: str, command: str) -> None:
     """Each by one command, in turn; by each of them with `python tests/faults/planted.py`."""
     assert list(planted_wrong(PLANTED[name], PLANTED_COMMANDS[command], tmp_path)) == []
