@@ -76,6 +76,7 @@ def test_what_cannot_be_served_says_why(tmp_path: Path) -> None:
     assert "no such file" in in_process(["preview", "nowhere", "--serve"], tmp_path).err
 
 
+@pytest.mark.slow
 def test_browsers_that_leave_and_slow_ones_are_no_hindrance(served: tuple[subprocess.Popen[str], str]) -> None:
     running, address = served
     port = urlsplit(address).port

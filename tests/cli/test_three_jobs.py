@@ -92,6 +92,7 @@ def centre(weight: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
     return found
 
 
+@pytest.mark.slow
 def test_a_long_burst_with_its_normals_on_one_page(kivel: Kivel, tmp_path: Path) -> None:
     for number in range(FRAMES):
         color, normal, _ = burst(number)
@@ -135,6 +136,7 @@ def test_a_long_burst_with_its_normals_on_one_page(kivel: Kivel, tmp_path: Path)
 SERIES = ("walk", "run", "idle", "jump", "sit", "wave", "dig", "sleep", "carry")
 
 
+@pytest.mark.slow
 def test_nine_series_to_a_trimmed_atlas_with_feet_footsteps_and_variants(kivel: Kivel, tmp_path: Path) -> None:
     def paint(name: str, number: int, seed: int = 0) -> None:
         image = np.zeros((40, 32, 4), np.uint8)

@@ -110,6 +110,7 @@ def test_what_is_too_short_to_show_is_merged_and_said(suffix: str) -> None:
     assert read_back(result.data).frames == [0, 2, 3]
 
 
+@pytest.mark.slow
 @pytest.mark.skipif(shutil.which("chromium") is None, reason="needs Chromium; it is in Debian's packages")
 def test_a_browser_shows_the_frame_that_the_clip_does(tmp_path: Path) -> None:
     """Frames of three seconds, starting with the last: four seconds in, and once it has ended."""

@@ -321,6 +321,7 @@ def test_what_is_in_between_is_warped_unless_it_is_to_fade(kivel: Kivel, around:
     assert "motion" not in manifest(tmp_path / "map/map.kivel.json")["pages"][0]["maps"]
 
 
+@pytest.mark.slow
 def test_how_few_frames_will_do_is_told_by_their_error(kivel: Kivel, tmp_path: Path) -> None:
     put(tmp_path / "around", circling(10, side=32))
     said = json.loads(kivel("plan", "around", "--motion", "--error", "30", "--json").out)["motion"]

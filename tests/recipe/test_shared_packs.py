@@ -213,7 +213,8 @@ def random_edits(place: Path, count: int, seed: int) -> Iterator[str]:
             yield f"{number}: {what}: the second build makes something"
 
 
-@pytest.mark.parametrize("count", [1, pytest.param(8, marks=pytest.mark.slow)])
+@pytest.mark.slow
+@pytest.mark.parametrize("count", [8])
 def test_after_random_edits_a_build_equals_one_from_nothing(place: Path, count: int) -> None:
     project = place / "project"
     project.mkdir()

@@ -101,6 +101,7 @@ def build_on(cluster: Cluster, *words: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(command, capture_output=True, text=True, check=False, timeout=100)
 
 
+@pytest.mark.slow
 def test_three_workers_of_a_cluster_make_the_same_bytes_and_the_next_build_nothing(
     place: Path, cluster: Cluster
 ) -> None:

@@ -268,6 +268,7 @@ def test_rendered_frames_are_counted_as_they_fall(clip: Clip, clock: Fraction) -
     ]
 
 
+@pytest.mark.slow
 def test_what_plays_once_or_never_is_counted_too() -> None:
     """However many steps it has."""
     clip = Clip("moth", Fraction(60), tuple(Step(frame % 2, 1 + frame % 2) for frame in range(201_000)), repeat=1)
