@@ -15,6 +15,7 @@ import kivel
 from kivel.core.errors import KivelError
 from kivel.core.pixels.compose import to_8_bits
 from kivel.core.pixels.light import linear_to_srgb
+from kivel.core.pixels.pixels import Pixels
 from kivel.files.exr import encode_exr
 from program import art, in_process, read, write
 
@@ -266,3 +267,23 @@ def test_what_is_said_of_one_picture_is_so_of_all(place: Path) -> None:
     write(place / "u.png", noise)
     done = in_process(["slice", "s.png", "u.png", "-o", "out"], place)
     assert (done.code, (place / "out/s_0000.png").exists(), "nothing was written" in done.err) == (1, True, False)
+
+
+@pytest.mark.parametrize(("alpha", "opaque"), [(255, True), (254, False), (128, False), (3, False)])
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
+def test_pixels_are_called_opaque_that_are(alpha: int, opaque: bool, dtype: type) -> None:
+    frame: Pixels = np.full((12, 12, 4), alpha, dtype)
+    frame[4:8, 4:8, 3] = 255
+    if dtype is np.uint16:
+        frame *= 257
+    (said,) = kivel.prep(frames=[frame], step="anchor mass").measured
+    assert ("every pixel is opaque" in said) == opaque
+
+
+def test_a_way_that_was_picked_is_not_said_to_be_sure() -> None:
+    sheet = np.zeros((16, 32, 4), np.uint8)
+    sheet[2:14, 2:30] = 255
+    write(Path("bar.png"), sheet)
+    notes = in_process(("slice", "bar.png", "-o", "out", "--pick", "2"), Path.cwd()).err
+    assert "picked: " in notes
+    assert "sure" not in notes

@@ -1687,7 +1687,7 @@ def export(
     manifests : MANIFEST
         NAME.kivel.json
     to : table|css|svg|shader|gltf|ktx2|vtt
-        what to write (many) (default: table)
+        what to write (many) (default: by the suffix of OUT, else table)
     show : MAP
         which map is meant (default: color)
     page : N

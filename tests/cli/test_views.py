@@ -19,7 +19,7 @@ from kivel.demo.example import EXAMPLE
 from kivel.files.images import FrameSource
 from kivel.making.commands import command
 from kivel.views import contact_sheet
-from program import Kivel, art, files, write
+from program import Kivel, art, files, read, write
 
 
 @pytest.mark.usefixtures("moth")
@@ -160,6 +160,20 @@ def test_a_contact_sheet_shows_every_frame(kivel: Kivel, tmp_path: Path, moth: l
     for frame in moth:
         opaque = frame[frame[..., 3] == 255][:, :3]
         assert all(tuple(colour) in colours for colour in opaque.tolist())
+
+
+@pytest.mark.parametrize("scale", ["1", "8", "1/2", "60"])
+def test_a_contact_sheet_has_the_scale_that_is_asked_for(kivel: Kivel, tmp_path: Path, scale: str) -> None:
+    """By the height of what is drawn, over a ground that nothing else has."""
+    frame = np.full((16, 24, 4), (255, 0, 255, 255), np.uint8)
+    for number in range(3):
+        write(tmp_path / f"flat/flat_{number}.png", frame)
+    assert kivel("preview", "flat", "-o", "c.png", "--scale", scale).code == 0
+    seen = (read(tmp_path / "c.png")[..., :3] == (255, 0, 255)).all(axis=-1)
+    columns = np.flatnonzero(seen.any(axis=0))
+    runs = np.split(columns, np.flatnonzero(np.diff(columns) > 1) + 1)
+    assert len(runs[0]) == 24 * Fraction(scale)
+    assert np.flatnonzero(seen[:, columns[0]]).size % (16 * Fraction(scale)) == 0
 
 
 def test_the_demo_shows_every_command_with_options_that_it_has() -> None:

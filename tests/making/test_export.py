@@ -207,7 +207,8 @@ def test_svg_has_the_page_in_it_and_is_well_formed(place: Path) -> None:
 
 
 REFUSED = {
-    "a suffix": ({"out": "t.txt"}, "a table ends in .json, .csv, .h"),
+    "a suffix": ({"out": "t.txt", "to": "table"}, "a table ends in .json, .csv, .h"),
+    "an unknown suffix": ({"out": "t.txt"}, "its ending says what to write: .json, .csv, .h, .css"),
     "two clips for one file": ({"out": "t.vtt", "to": "vtt"}, "a vtt is of one clip"),
     "blends in CSS": ({"out": "t.css", "to": "css", "clip": ["soft"]}, "these would slide"),
     "a file for many": ({"out": "t.css", "to": ["css", "vtt"]}, "there are several files; give a folder"),
@@ -260,3 +261,15 @@ def test_a_target_carries_what_the_list_says(place: Path, target: Any, feature: 
     notes = " ".join(kivel.export(path, to=target, clip=["hoot"]).notes)
     word = {"repeat": "play", "end": "play", "then": "play", "turned frames": "turned"}.get(feature, feature)
     assert (word in notes) == (carried == "told") or (word == "play" and carried == "written out")
+
+
+SUFFIXES = [(suffix, name) for name, target in TARGETS.items() for suffix in target.suffixes]
+
+
+@pytest.mark.parametrize(("suffix", "target"), SUFFIXES)
+def test_the_ending_says_what_is_written(suffix: str, target: Any) -> None:
+    by_ending = kivel.export("owl.kivel.json", clip=["hoot"], out=f"owl-hoot{suffix}")
+    stated = kivel.export("owl.kivel.json", clip=["hoot"], to=target, out=f"owl-hoot{suffix}")
+    assert Path(f"owl-hoot{suffix}") in [file.path for file in by_ending.files]
+    assert [file._replace(outcome="new") for file in stated.files] == list(by_ending.files)
+    assert {file.outcome for file in stated.files} == {"unchanged"}

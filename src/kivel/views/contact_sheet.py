@@ -10,11 +10,13 @@ import PIL.Image
 import PIL.ImageDraw
 from numpy.typing import NDArray
 
+from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.compose import Backdrop
+from kivel.core.pixels.compose import Backdrop, scaled_size
 from kivel.core.pixels.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.notation import format_repeat, format_seconds
+from kivel.core.room import require_room
 from kivel.core.wording import counted_from_0, printable
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
@@ -46,6 +48,7 @@ def draw_contact_sheet(
     clip: Clip,
     *,
     numbers: Sequence[int] | None = None,
+    scale: Fraction | None = None,
     filtering: Smoothing | None = None,
     backdrop: Backdrop = "checker",
     marks: Marks = NO_MARKS,
@@ -59,21 +62,26 @@ def draw_contact_sheet(
         Read on `jobs` threads, drawn in order and let go.
     numbers : sequence of int, optional
         Those of the frames that are drawn, by which they are labelled: all of them, unless it is said otherwise.
+    scale : Fraction, optional
+        Of the frames, in place of the largest at which all of them fit on the page.
     filtering : "nearest" or "smooth", optional
         Frames larger than their cell are shrunk smoothly, smaller ones enlarged by a whole number of pixels, unless
         this says otherwise.
 
     Notes
     -----
-    1280x800 px, or less high; higher when there are more frames than fit legibly.
+    1280x800 px, or less high; higher when there are more frames than fit legibly, wider where one at a stated scale is.
     """
     numbers = range(len(frames)) if numbers is None else numbers
     drawn = [frames[number] for number in numbers]
     sizes = [frame.size for frame in drawn]
     count = len(sizes)
-    plan = _planned(count, Size(max(size.w for size in sizes), max(size.h for size in sizes)))
+    largest = Size(max(size.w for size in sizes), max(size.h for size in sizes))
+    plan = _planned(count, largest) if scale is None else _scaled(largest, scale)
+    width = max(VIEW.w, plan.cell.w + 2 * _PADDING)
     height = _TITLE_PX + -(-count // plan.columns) * (plan.cell.h + _PADDING) + _PADDING
-    page = PIL.Image.new("RGBA", (VIEW.w, height), (*GROUND, 255))
+    require_room(width, height, what="the contact sheet would have", todo=f"make {option('scale')} smaller, or")
+    page = PIL.Image.new("RGBA", (width, height), (*GROUND, 255))
     draw = PIL.ImageDraw.Draw(page)
     _draw_title(draw, clip, numbers, len(frames))
     look = Look(plan.scale, filtering or ("smooth" if plan.scale < 1 else "nearest"), backdrop)
@@ -99,6 +107,13 @@ def _planned(count: int, frame: Size) -> _Arrangement:
     room = VIEW.h - _TITLE_PX - _PADDING
     fitting = [p for p in plans if -(-count // p.columns) * (p.cell.h + _PADDING) <= room]
     return max(fitting, key=lambda p: (p.scale, -p.columns)) if fitting else plans[-1]
+
+
+def _scaled(frame: Size, scale: Fraction) -> _Arrangement:
+    """As many columns as fit on the page."""
+    size = scaled_size(frame, scale)
+    width = max(_NARROWEST, size.w)
+    return _Arrangement(max(1, (VIEW.w - _PADDING) // (width + _PADDING)), Size(width, size.h + _CAPTION_PX), scale)
 
 
 def _widest_count() -> int:

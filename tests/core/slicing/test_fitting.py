@@ -67,6 +67,13 @@ def pair(text: str) -> Pair:
     return Pair(int(across), int(down or across))
 
 
+def test_the_same_gap_across_and_down_is_offered_first() -> None:
+    """Of square cells, though rows alone would divide without."""
+    with pytest.raises(LayoutError) as error:
+        fit_grid(Size(270, 66), GridRequest(8, 2))
+    assert "what would fit: --columns 8 --rows 2 --gap 2 (cells of 32x32)" in spelled(error.value.message, "command")
+
+
 @given(LENGTHS, LENGTHS, COUNTS, COUNTS)
 def test_every_grid_that_is_offered_fits(w: int, h: int, columns: int, rows: int) -> None:
     try:

@@ -24,6 +24,8 @@ _ALL_OPAQUE = 0.999
 
 
 class _Seen(NamedTuple):
+    """A frame, its visible box, the centre of its alpha, and how much that is, in opaque pixels."""
+
     size: Size
     bounds: Box
     centre: Point | None
@@ -48,7 +50,7 @@ def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0
         image = frame.image
         mass, centre = centre_of(image[..., 3])
         bounds = opaque_bounds(image, threshold=threshold * full_scale(image))
-        return _Seen(size_of(image), bounds, centre, mass)
+        return _Seen(size_of(image), bounds, centre, mass / full_scale(image))
 
     def decide(seen: Sequence[_Seen]) -> Decision:
         common = _common_point(anchor, seen)

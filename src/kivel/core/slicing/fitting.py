@@ -129,7 +129,7 @@ def fit_grid(size: Size, request: GridRequest) -> FittedGrid:
         ordered = fits[::-1] if request.rows and not request.columns else fits
         wrong = [fit.wrong for fit in ordered if fit.wrong]
         told = wrong[:1] if request.is_square else wrong
-        raise LayoutError("; ".join(told) + _offers(size, request, _others(request, sides, fits)))
+        raise LayoutError("; ".join(told) + _offers(size, request, _others(request, sides, fits, size)))
     return found
 
 
@@ -315,7 +315,7 @@ def _offers(size: Size, request: GridRequest, others: Iterable[GridRequest]) -> 
     return f"; what would fit: {', or '.join(found)}" if found else ""
 
 
-def _others(request: GridRequest, sides: tuple[_Side, _Side], fits: list[_Fit]) -> Iterator[GridRequest]:
+def _others(request: GridRequest, sides: tuple[_Side, _Side], fits: list[_Fit], size: Size) -> Iterator[GridRequest]:
     """Requests near one that does not fit, the nearest first."""
     if request.is_square:
         side = sides[0] if request.columns else sides[1]
@@ -327,9 +327,21 @@ def _others(request: GridRequest, sides: tuple[_Side, _Side], fits: list[_Fit]) 
         for count in _near(max(1, round(other.length / (other.cell or 1)))):
             yield request._replace(rows=count) if request.columns else request._replace(columns=count)
         return
+    yield from _spaced_alike(request, sides[0], size)
     choices = [_near_sides(side) if fit.wrong else (side,) for side, fit in zip(sides, fits, strict=True)]
     places = sorted(product(*(range(len(choice)) for choice in choices)), key=lambda place: (sum(place), place))
     yield from (_restated(request, choices[0][x], choices[1][y]) for x, y in places)
+
+
+def _spaced_alike(request: GridRequest, side: _Side, size: Size) -> list[GridRequest]:
+    """The same grid with other spacing, across as down: first that of square cells, then the smallest."""
+    fitting = []
+    for spaced in _respaced(side):
+        asked = request._replace(gap=Pair(spaced.gap, spaced.gap), margin=Pair(spaced.after, spaced.after))
+        found = _grid_of(asked, [_fitted(one) for one in _sides(size, asked)])
+        if found and not found.notes:
+            fitting.append((found.lattice.across.cell != found.lattice.down.cell, asked))
+    return [asked for _, asked in sorted(fitting, key=lambda one: one[0])]
 
 
 def _restated(request: GridRequest, across: _Side, down: _Side) -> GridRequest:

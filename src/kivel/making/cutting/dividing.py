@@ -157,7 +157,7 @@ def divided_by_look(
     if not options.pick and ways[0].confidence < SURE:
         raise UnsureError(_ways_text(ways, _again(options, source)), ways=ways)
     way = ways[(options.pick or 1) - 1]
-    how = f"found: {way.described()} ({way.percent} sure)"
+    how = f"picked: {way.described()}" if options.pick else f"found: {way.described()} ({way.percent} sure)"
     if way.lattice is None:
         divided = _by_islands(options, image, look)
     else:

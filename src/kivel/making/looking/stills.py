@@ -45,6 +45,7 @@ def contact_sheet_of(options: PreviewOptions, work: Work, sequence: FrameSequenc
             [watched(frame) for frame in sequence.frames],
             clip,
             numbers=numbers,
+            scale=options.scale,
             filtering=options.filter,
             backdrop=options.backdrop,
             marks=options.marks(),

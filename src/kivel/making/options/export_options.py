@@ -119,7 +119,9 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         positional=True,
         from_folder=moved_path,
     )
-    to: Option[tuple[str, ...]] = Option(choice(*TARGETS), "what to write (many)", default=(), many=True, shown="table")
+    to: Option[tuple[str, ...]] = Option(
+        choice(*TARGETS), "what to write (many)", default=(), many=True, shown="by the suffix of OUT, else table"
+    )
     out = OutputOptions.out.but(
         form="OUT", help="the file, its suffix choosing the form; a folder where there are several"
     )
@@ -188,8 +190,11 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         if self.profile:
             return
         if self.is_a_file and Path(self.out or "").suffix.lower() not in TARGETS[self.targets[0]].suffixes:
-            suffixes = ", ".join(TARGETS[self.targets[0]].suffixes)
-            raise UsageError(f"{option('out', self.out)}: a {self.targets[0]} ends in {suffixes}")
+            if self.to:
+                ends = f"a {self.targets[0]} ends in {', '.join(TARGETS[self.targets[0]].suffixes)}"
+            else:
+                ends = f"its ending says what to write: {', '.join(s for one in TARGETS.values() for s in one.suffixes)}"
+            raise UsageError(f"{option('out', self.out)}: {ends}")
 
         known = [suffix for target in TARGETS.values() for suffix in target.suffixes]
         if not self.is_a_file and Path(self.out or "").suffix.lower() in known:
@@ -199,7 +204,13 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
 
     @property
     def targets(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(self.to)) or ("table",)
+        return tuple(dict.fromkeys(self.to)) or (self._by_suffix or "table",)
+
+    @property
+    def _by_suffix(self) -> str | None:
+        """The target whose files end as OUT does."""
+        suffix = Path(self.out or "").suffix.lower()
+        return next((name for name, target in TARGETS.items() if suffix in target.suffixes), None)
 
     @property
     def is_a_file(self) -> bool:
