@@ -357,6 +357,7 @@ def test_frames_in_between_are_blended_and_their_holds_divided(kivel: Kivel, tmp
     assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == ([40, 1], [1, 1, 1, 1, 4])
 
 
+@pytest.mark.slow
 def test_a_chart_shows_every_clip(kivel: Kivel, moth: Path) -> None:
     """Few clips get pictures, many only bars; a picture is never larger than 1280x800."""
     kivel("retime", moth.name, "--new", "peck", "--order", "4-7", "--repeat", "1", "--end", "none", "--event", "1:tap")

@@ -314,6 +314,40 @@ def test_a_template_that_attacks_ends_in_one_error(template: str, words: str) ->
     assert time.monotonic() - begun < 30  # it ends by itself; how soon is a benchmark's to say
 
 
+def test_all_that_is_wrong_with_a_profile_is_told_at_once_by_its_lines() -> None:
+    """Each in a line, none for what was only put there to go on."""
+    name = profile(
+        '[units]\ntime = "beats"\nfirst_indx = 2\n[require]\nlargest_side = 0\n[[output]]\neach = "clp"\n'
+        '[[output]]\nfile = 3\n[maps.normal]\nreach = "far"\n'
+    )
+    with pytest.raises(KivelError) as error:
+        kivel.profile("check", name)
+    assert [line.split(": ", 2)[:2] for line in str(error.value).splitlines()] == [
+        ["p.toml:4", "units.time"], ["p.toml:5", "units.first_indx"], ["p.toml:7", "require.largest_side"],
+        ["p.toml:8", "output[0]"], ["p.toml:9", "output[0].each"], ["p.toml:11", "output[1].file"],
+        ["p.toml:12", "maps.normal"], ["p.toml:13", "maps.normal.reach"],
+    ]  # fmt: skip
+    assert "did you mean first_index?" in str(error.value)
+    name = profile('[units]\ntime = "ticks"\n[image]\ncolumns = 2\n[[output]]\nfile = "{nam}.txt"\ntemplate = "x"\n')
+    with pytest.raises(KivelError) as error:
+        kivel.profile("check", name)
+    assert len(str(error.value).splitlines()) == 3
+
+
+def test_values_are_written_as_json_and_what_is_none_is_told(place: Path) -> None:
+    json_output = '[[output]]\nfile = "{name}.json"\ntemplate = '
+    template = '{"a": {{ true | json }}, "b": {{ none | json }}, "c": {{ "\\"é" | json }}, "d": {{ [1.5] | json }}}'
+    made = kivel.export("owl.kivel.json", profile=profile(f"{json_output}'''{template}'''\n"), out="pack")
+    assert json.loads((place / "pack/owl.json").read_text()) == {"a": True, "b": None, "c": '"é', "d": [1.5]}
+    assert not [note for note in made.notes if "JSON" in note]
+    plain = profile(f"{json_output}'''{{\"a\":\n {{{{ true }}}}}}'''\n", "q.toml")
+    (note,) = [note for note in kivel.export("owl.kivel.json", profile=plain, out="other").notes if "JSON" in note]
+    assert note.startswith("warning: owl.json: is no JSON: broken JSON in line 2")
+    assert "{{ value | json }}" in note
+    with pytest.raises(KivelError, match="'nothing' is undefined"):
+        kivel.export("owl.kivel.json", profile=profile(OUTPUT + 'template = "{{ nothing | json }}"\n'), out="third")
+
+
 def test_show_lists_what_templates_get() -> None:
     name = profile('[units]\nfirst_index = 1\norigin = "bottom"\n')
     shown = kivel.profile("show", name, on=["owl.kivel.json"]).variables

@@ -35,6 +35,7 @@ def _render(given: Mapping[str, Any]) -> None:
     # no text of unlimited length by a name of its own
     del environment.globals["lipsum"]
     environment.filters["decimals"] = _decimals
+    environment.filters["json"] = _json
     _say("ready")
     templates: dict[int, Any] = {}
     for number, variables in given["jobs"]:
@@ -125,6 +126,13 @@ def _line(error: BaseException) -> int | None:
 def _decimals(value: float, digits: int = 6) -> str:
     """A number with so many digits behind the point, never as 1e-05."""
     return f"{value:.{min(int(digits), 30)}f}"
+
+
+def _json(value: Any) -> str:
+    """A value as JSON: texts in quotes, true, false and null."""
+    if type(value).__name__ == "StrictUndefined":
+        str(value)  # raises, by the name of what is not there
+    return json.dumps(value, ensure_ascii=False)
 
 
 def _begin_job(seconds: float) -> None:

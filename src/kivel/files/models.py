@@ -14,6 +14,7 @@ from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, NamedTuple, Union, get_args, get_origin, get_type_hints
 
 from kivel.core.fields import Holds
+from kivel.core.suggestions import did_you_mean
 
 __all__ = [
     "FieldType",
@@ -24,14 +25,22 @@ __all__ = [
     "key_path_text",
     "type_of",
     "value_problem",
+    "without_problem",
 ]
 
 KeyPath = tuple[str | int, ...]
 """Keys, and the numbers of items in lists, from 0: ("frames", 2, "rect")."""
-Problem = tuple[KeyPath, str]
 
 _LONG = 40
 _PLAIN: dict[Any, str] = {int: "a whole number", float: "a number", str: "text", bool: "true or false"}
+
+
+class Problem(NamedTuple):
+    """What is wrong, and where that is told; `at` is where the value stands, or should."""
+
+    place: KeyPath
+    message: str
+    at: KeyPath
 
 
 class FieldType(NamedTuple):
@@ -136,23 +145,52 @@ def value_problem(error: Exception, content: Any, model: type) -> Problem:
 
     `content` is the document that it would not convert.
     """
-    said, _, at = str(error).partition(" - at `")
+    said, _, where = str(error).partition(" - at `")
     missing = re.search(r"missing required field `(.*?)`", said)
     unknown = re.search(r"unknown field `(.*?)`", said)
     place: KeyPath = ()
     kind, found = type_of(model), content
-    parts = [key or index for key, index in re.findall(r"\.([^.\[\]`]+)|\[(\d+|\.\.\.)\]", at)]
+    parts = [key or index for key, index in re.findall(r"\.([^.\[\]`]+)|\[(\d+|\.\.\.)\]", where)]
     for number, part in enumerate(parts):
         key: str | int = int(part) if part.isdigit() and isinstance(found, list) else part
         if part == "...":  # a value of a table, whose key it does not tell
             key = _odd_key(found, kind, parts[number + 1 :], missing and missing[1])
         kind, found, place = kind.inner(key), found[key], (*place, key)
     if missing:
-        like = kind.inner(missing[1]).stated("like")
-        return ((*place, missing[1]), f"expected {like}, found nothing") if like else (place, f"{missing[1]} is needed")
+        like, at = kind.inner(missing[1]).stated("like"), (*place, missing[1])
+        if like:
+            return Problem(at, f"expected {like}, found nothing", at)
+        return Problem(place, f"{missing[1]} is needed", at)
     if unknown:
-        return (*place, unknown[1]), "there is no such key"
-    return place, f"expected {expected(kind)}, found {_shown(found)}"
+        known = list(field_types(kind.kind))
+        meant = did_you_mean(unknown[1], known, otherwise=f"there are {', '.join(known)}")
+        return Problem((*place, unknown[1]), f"there is no such key{meant}", (*place, unknown[1]))
+    return Problem(place, f"expected {expected(kind)}, found {_shown(found)}", place)
+
+
+def without_problem(content: Any, place: KeyPath, model: type) -> bool:
+    """Leave out what does not fit at a place, or put something there that does, to find what else is wrong.
+
+    `content` is changed; False where neither can be done. Items of lists stay where they are, for others are counted.
+    """
+    *way, last = place or ("",)
+    holder: Any = content
+    kind = type_of(model)
+    for part in way:
+        holder, kind = holder[part], kind.inner(part)
+    if not isinstance(holder, dict):
+        return without_problem(content, tuple(way), model)
+    known = field_types(kind.kind).get(str(last)) if kind.is_model else None
+    fitting = known and {str: "x", int: 1, float: 1.0, bool: False, Literal: next(iter(known.arguments), 0)}.get(
+        known.kind
+    )
+    if fitting is not None:
+        holder[last] = fitting
+    elif last in holder:
+        del holder[last]
+    else:
+        return False
+    return True
 
 
 def _odd_key(table: dict[str, Any], kind: FieldType, rest: list[str], missing: str | None) -> str:
@@ -217,10 +255,11 @@ def _shown(value: Any) -> str:
 def bounds_problem(value: Any, model: type) -> Problem | None:
     """Return where a value of a model is not within the bounds that its descriptions state; None if it all is."""
     look = _checker(type_of(model))
-    return look(value) if look else None
+    found = look(value) if look else None
+    return Problem(*found, found[0]) if found else None
 
 
-Check = Callable[[Any], Problem | None]
+Check = Callable[[Any], tuple[KeyPath, str] | None]
 
 
 @cache
@@ -239,7 +278,7 @@ def _checker(kind: FieldType) -> Check | None:
 def _of_fields(kind: FieldType) -> Check | None:
     inner = [(name, look) for name, one in field_types(kind.kind).items() if (look := _checker(one))]
 
-    def check(value: Any) -> Problem | None:
+    def check(value: Any) -> tuple[KeyPath, str] | None:
         for name, look in inner:
             item = getattr(value, name)
             if item is not None and (problem := look(item)):
@@ -252,7 +291,7 @@ def _of_fields(kind: FieldType) -> Check | None:
 def _of_items(kind: FieldType) -> Check | None:
     checks = [_checker(one) for one in kind.items]
 
-    def check(value: Any) -> Problem | None:
+    def check(value: Any) -> tuple[KeyPath, str] | None:
         items = (value.numerator, value.denominator) if isinstance(value, Fraction) else value
         for number, look in enumerate(checks):
             if look and (problem := look(items[number])):
@@ -266,7 +305,7 @@ def _of_each(kind: FieldType) -> Check | None:
     assert kind.each
     look, fewest = _checker(kind.each), kind.stated("fewest")
 
-    def check(value: Any) -> Problem | None:
+    def check(value: Any) -> tuple[KeyPath, str] | None:
         if len(value) < fewest:
             return (), f"expected at least {fewest}, found {len(value) or 'none'}"
         for key, item in value.items() if kind.kind is dict else enumerate(value):
@@ -280,7 +319,7 @@ def _of_each(kind: FieldType) -> Check | None:
 def _of_number(kind: FieldType) -> Check:
     least, above, most = (kind.stated(name) for name in ("least", "above", "most"))
 
-    def check(value: Any) -> Problem | None:
+    def check(value: Any) -> tuple[KeyPath, str] | None:
         if not isinstance(value, (int, float)):
             return None  # nothing, or the word for one
         if (least is not None and value < least) or (above is not None and value <= above):

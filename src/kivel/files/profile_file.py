@@ -184,8 +184,9 @@ def read_profile(path: Path) -> ProfileFile:
     """
     file = read_toml_file(path, most=_MOST_BYTES)
     profile = file.as_model(ProfileRules)
-    for place, message in _problems(profile):
-        raise file.error(place, message)
+    problems = list(_problems(profile))
+    if problems:
+        raise file.errors(problems)
     templates = tuple(_template(file, number, output) for number, output in enumerate(profile.output))
     return ProfileFile(file, profile, templates)
 

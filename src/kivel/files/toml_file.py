@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from pathlib import Path
 from typing import Any, TypeVar
 
+from kivel.core.errors import NEW_LINE
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.documents import TomlError, read_toml
-from kivel.files.models import KeyPath, bounds_problem, key_path_text, value_problem
+from kivel.files.models import KeyPath, bounds_problem, key_path_text, value_problem, without_problem
 from kivel.files.safety import file_text, shown
 
 __all__ = ["TomlFile", "read_toml_file", "toml_lines"]
 
 T = TypeVar("T")
+
+_MOST_TOLD = 20
 
 _TOKEN = re.compile(
     r'"""(?:[^\\]|\\.)*?"{3,5}|\'\'\'.*?\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\'|#[^\n]*|\n|[\[\]{}=.,]|[^\S\n]+'
@@ -36,18 +39,33 @@ class TomlFile(NamedTuple):
         return read_toml(self.text, shown(self.path))
 
     def as_model(self, model: type[T]) -> T:
-        """Return what the file says; raises `TomlError` with the line, the key, and what is expected there."""
+        """Return what the file says; raises `TomlError` with each line, key and what is expected."""
         import msgspec  # recipes are read without it
 
-        content = self.content()
-        try:
-            said = msgspec.convert(content, model)
-        except msgspec.ValidationError as error:
-            raise self.error(*value_problem(error, content, model)) from error
-        beyond = bounds_problem(said, model)
-        if beyond:
-            raise self.error(*beyond)
-        return said
+        content, found = self.content(), list[tuple[KeyPath, str]]()
+        while len(found) < _MOST_TOLD:
+            try:
+                said = msgspec.convert(content, model)
+            except msgspec.ValidationError as error:
+                problem = value_problem(error, content, model)
+                found.append((problem.place, problem.message))
+                if not without_problem(content, problem.at, model):
+                    break
+            else:
+                beyond = bounds_problem(said, model)
+                found += [(beyond.place, beyond.message)] if beyond else []
+                if not found:
+                    return said
+                break
+        raise self.errors(found)
+
+    def errors(self, found: Sequence[tuple[KeyPath, str]]) -> TomlError:
+        """Return all that is wrong as one error, a line for each."""
+        lines = _lines(self.text)
+        by_line = sorted(found, key=lambda one: lines.get(one[0], 0))
+        first, *others = (self.error(place, message) for place, message in by_line)
+        told = [first.message, *(f"{one.where}: {one.message}" for one in others)]
+        return TomlError(NEW_LINE.join(told), where=first.where)
 
     def error(self, place: KeyPath, message: str, *, line_of_value: int | None = None) -> TomlError:
         """Return what is wrong with a value, or with a line of it, from 1: the file, its line and its key."""

@@ -16,7 +16,7 @@ from kivel.files.documents import DocumentError, json_of
 from kivel.files.manifest.model import FramePlace, Manifest, Page
 from kivel.files.manifest.names import COLOR, FORMAT, VERSION, ManifestError
 from kivel.files.manifest.text import self_digest
-from kivel.files.models import FieldType, KeyPath, bounds_problem, field_types, key_path_text, value_problem
+from kivel.files.models import FieldType, Problem, bounds_problem, field_types, key_path_text, value_problem
 from kivel.files.safety import file_bytes, shown
 from kivel.files.whole_sets import watch_manifest
 
@@ -59,17 +59,18 @@ def parse_manifest(data: bytes) -> Manifest:
     try:
         manifest = msgspec.convert(_record_sorter(Manifest)(known), Manifest, dec_hook=_special)
     except msgspec.ValidationError as error:
-        raise _error(*value_problem(error, content, Manifest)) from error
+        raise _error(value_problem(error, content, Manifest)) from error
     beyond = bounds_problem(manifest, Manifest)
     if beyond:
-        raise _error(*beyond)
+        raise _error(beyond)
     for problem in _problems(manifest):
         raise ManifestError(problem)
     return manifest
 
 
-def _error(place: KeyPath, message: str) -> ManifestError:
-    return ManifestError(f"{key_path_text(place)}: {message}" if place else message)
+def _error(problem: Problem) -> ManifestError:
+    where = f"{key_path_text(problem.place)}: " if problem.place else ""
+    return ManifestError(where + problem.message)
 
 
 def edited_since_written(path: Path) -> bool:

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from kivel.core.errors import KivelError, UsageError, located
 from kivel.core.exporting.name_patterns import filled_name
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.wording import WARNING
 from kivel.files.documents import DocumentError, json_of
 from kivel.files.limited_process import GaveUpError, LimitedProcess
 from kivel.files.profile_file import OutputRule, ProfileFile, Units
@@ -64,7 +65,7 @@ def pack_of(file: ProfileFile, paths: Sequence[Path], options: ExportOptions, wo
     for packed in sheets:
         for name, content in packed.files.items():
             gathered.add(name, content, packed.where)
-    for name, content, where in _outputs(file, sheets):
+    for name, content, where in _outputs(file, sheets, work):
         gathered.add(name, content, where)
     return Pack(gathered.files, sheets, inputs)
 
@@ -135,7 +136,7 @@ class _Planned(NamedTuple):
     variables: dict[str, Any]
 
 
-def _outputs(file: ProfileFile, sheets: Sequence[PackedSheet]) -> Iterator[tuple[str, bytes, str]]:
+def _outputs(file: ProfileFile, sheets: Sequence[PackedSheet], work: Work) -> Iterator[tuple[str, bytes, str]]:
     planned = [one for number, rule in enumerate(file.profile.output) for one in _planned(file, number, rule, sheets)]
     jobs = [RenderJob(one.rule, one.variables) for one in planned]
     try:
@@ -149,6 +150,9 @@ def _outputs(file: ProfileFile, sheets: Sequence[PackedSheet]) -> Iterator[tuple
             for _, wrong in schema_errors(file, number, own):
                 raise wrong
     for one, text in zip(planned, texts, strict=True):
+        if one.name.endswith(".json") and (broken := _json_error(text)):
+            how = "in a template, {{ value | json }} writes it as such"
+            work.note(f"{WARNING}{one.name}: is no JSON: {broken}; {how}")
         yield one.name, _encoded(file, one, text), one.where
 
 

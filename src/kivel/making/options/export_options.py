@@ -193,7 +193,9 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
             if self.to:
                 ends = f"a {self.targets[0]} ends in {', '.join(TARGETS[self.targets[0]].suffixes)}"
             else:
-                ends = f"its ending says what to write: {', '.join(s for one in TARGETS.values() for s in one.suffixes)}"
+                ends = (
+                    f"its ending says what to write: {', '.join(s for one in TARGETS.values() for s in one.suffixes)}"
+                )
             raise UsageError(f"{option('out', self.out)}: {ends}")
 
         known = [suffix for target in TARGETS.values() for suffix in target.suffixes]
