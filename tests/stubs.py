@@ -11,7 +11,7 @@ from typing import Any
 
 import kivel
 from kivel.making.commands import Command, command
-from kivel.making.door import for_python
+from kivel.making.door import again, for_python
 from kivel.making.options.option import Option
 
 __all__ = ["STUB", "stub_text"]
@@ -43,6 +43,11 @@ def stub_text() -> str:
 def _function(name: str) -> str:
     one = command(name)
     options = for_python(one)
+    if name == "again":  # its options are those of whatever made its target
+        doc = textwrap.indent(inspect.getdoc(again) or "", "    ").strip()
+        return (
+            f'\ndef again(target: str | PathLike[str], /, *, {_WATCH}, **options: Any) -> Any:\n    """{doc}\n    """\n'
+        )
     parameters = ",\n    ".join([*_parameters(options), _WATCH])
     doc = textwrap.indent(_doc(name), "    ")
     return f'\ndef {name}(\n    {parameters},\n) -> {_returned(one)}:\n    """{doc.strip()}\n    """\n'

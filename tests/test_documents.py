@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from kivel.cli.again import given_behind
 from kivel.cli.arguments import given
 from kivel.cli.demo_options import DemoOptions
 from kivel.cli.main import ALL_COMMANDS, _parser
@@ -46,4 +47,10 @@ def lines() -> list[str]:
 def test_command_lines_in_the_documents_are_understood(line: str) -> None:
     words = shlex.split(line)
     options = DemoOptions if words[0] == "demo" else command(words[0]).options
-    options.of(given(_parser(words).parse_args(words)), door="command")
+    args, behind = _parser(words).parse_known_args(words)
+    options.of(given(args), door="command")
+    if behind:
+        assert words[0] == "again"
+        command("sheet").options.of(
+            {"sources": ["moth"], "out": "moth.png", **given_behind(command("sheet"), behind)}, door="command"
+        )

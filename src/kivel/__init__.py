@@ -7,9 +7,8 @@ Each command is a function here: `kivel.sheet("moth/", out="moth.png", layout="r
 __version__ = "0.1.0"
 
 _COMMANDS = (
-    "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "adopt", "retime",
-    "trace", "export", "profile", "check",
-    "preview", "build",
+    "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "adopt", "again",
+    "retime", "trace", "export", "profile", "check", "preview", "build",
 )  # fmt: skip
 _NAMES = {
     "BuildError": "kivel.recipe.build",

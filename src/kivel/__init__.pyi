@@ -48,6 +48,7 @@ __all__ = [
     "atlas",
     "slice",
     "adopt",
+    "again",
     "retime",
     "trace",
     "export",
@@ -1467,6 +1468,24 @@ def adopt(
         refuse images that state more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
+
+    Raises
+    ------
+    KivelError
+        What cannot be done; nothing is written then.
+    """
+
+def again(target: str | PathLike[str], /, *, watch: Callable[[Note | Progress], object] | None = None, **options: Any) -> Any:
+    """Do what made a manifest once more, with the frames that are there now; return what its command does.
+
+    Parameters
+    ----------
+    target : path
+        NAME.kivel.json, an image that it is of, or a folder of frames that Kivel wrote.
+    watch : callable
+        Is called with each Note and Progress; what it raises stops the work.
+    options
+        Of the command that made it, in place of its own.
 
     Raises
     ------

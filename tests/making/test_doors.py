@@ -32,6 +32,7 @@ CASES: dict[str, tuple[str, dict[str, Any]]] = {
     "a sheet by the grid": ("sheet", SHEET | {"columns": 3, "gap": 2, "map": ["mask=moth"], "map-scale": ["mask=1/1"]}),
     "a folded sheet": ("sheet", SHEET | {"fold": True, "hold": 2, "repeat": 3}),
     "into": ("sheet", {"sources": ["moth/moth_1.png"], "into": "old.kivel.json"}),
+    "again": ("again", {"target": "old.kivel.json"}),
     "atlas": ("atlas", {"sources": ["moth"], "out": "a.png", "turn": True, "outline": 6, "effort": "quick"}),
     "slice": ("slice", {"sources": ["old.kivel.json"], "out": "cut", "row-clips": ["x", "y", "z"]}),
     "slice by a grid": ("slice", {"sources": ["old.png"], "out": "cut", "columns": 5, "rows": 3, "empty": "drop"}),

@@ -17,9 +17,9 @@ _DEST = "option:"
 """Before an option's name, so that none is taken for what the parser itself keeps."""
 
 
-def add_options(parser: argparse.ArgumentParser, options: type[Options]) -> None:
-    """An argument for each option, in the groups that they were declared in."""
-    declared = [one for one in options.declared().values() if not one.direct]
+def add_options(parser: argparse.ArgumentParser, options: type[Options], *, positional: bool = True) -> None:
+    """An argument for each option, in the groups that they were declared in; without those that are positional."""
+    declared = [one for one in options.declared().values() if not one.direct and (positional or not one.positional)]
     # what is added to the parser itself is formatted to prove it, which takes a module more
     group = parser.add_argument_group("positional arguments")
     for one in declared:
@@ -129,6 +129,6 @@ def command_line(name: str, options: type[Options], given: Mapping[str, Any]) ->
     for key, value in given.items():
         one = declared[key]
         written = "-o" if key == "out" else f"--{key}"
-        for text in one.texts(value):
+        for text in one.texts(value, typed=True):
             words += [text] if one.positional else [written] if one.is_flag else [written, text]
     return shlex.join(["kivel", name, *words])

@@ -72,6 +72,7 @@ DOCUMENTS: dict[str, Schema] = {
     "atlas": _table({"files": _FILES, "frames": _WHOLE, "pages": _list(_ANY), "notes": _NOTES}, clips=_list(_TEXT)),
     "slice": _table({"notes": _NOTES}, **_ROW, sheets=_list(_table(_ROW))),
     "adopt": _table({"notes": _NOTES}, **_ROW, sheets=_list(_table(_ROW))),
+    "again": _table({"files": _FILES, "notes": _NOTES}),
     "retime": _table({"files": _FILES, "changes": _ANY, "notes": _NOTES}, groups=_ANY),
     "trace": _table({"rows": _list(_OBJECT), "notes": _NOTES}),
     "export": _table({}, files=_FILES, removed=_list(_TEXT), notes=_NOTES, targets=_list(_OBJECT)),

@@ -117,6 +117,14 @@ examples:
   kivel adopt shed.png --regions shed.regions.toml
       an irregular sheet, by named rectangles that are yours to edit
 """,
+    "again": """\
+examples:
+  kivel again moth.kivel.json
+      a frame was repainted, added or taken away: the same sheet once more, with what was set on its clips
+
+  kivel again moth.png --gap 2
+      the same with another gap; every other option stays as it was
+""",
     "retime": """\
 examples:
   kivel retime moth.kivel.json --direction alternate --holds "4,2,2,2,8" --timebase 60 --event 0:flutter

@@ -8,13 +8,12 @@ import os
 import sys
 
 from kivel import __version__
-from kivel.cli import help_line
+from kivel.cli.word_parser import Parser, unknown_words
 from kivel.making.commands import COMMANDS as MAKING
 
 TYPE_CHECKING = False  # typing itself takes a tenth of the time to --help
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-    from re import Match
+    from collections.abc import Sequence
     from typing import NoReturn
 
 __all__ = ["ALL_COMMANDS", "main", "program"]
@@ -60,73 +59,15 @@ def main(argv: Sequence[str] | None = None) -> int:
         parser.print_help()
         return 0
     args, unknown = parser.parse_known_args(words)
-    if unknown:
-        parser.error_of(args.command, _unknown(unknown, parser.options_of(args.command)))
+    if unknown and args.command == "again":
+        if words.index(unknown[0]) == 1:
+            parser.error_of("again", f"TARGET comes first, and {unknown[0]} behind it")
+        args.behind = unknown  # options of the command that made what is named
+    elif unknown:
+        parser.error_of(args.command, unknown_words(unknown, parser.options_of(args.command)))
     from kivel.cli.running import run  # not for --help
 
     return run(args)
-
-
-def _unknown(words: Sequence[str], options: Sequence[str]) -> str:
-    """What to say of words that nothing takes; the first is what people mistyped."""
-    word = words[0].partition("=")[0]
-    if not word.startswith("-"):
-        return f"{words[0]!r} is one word too many; quote what belongs together"
-    return f"there is no option {word}{_meant(word, options)}"
-
-
-_IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
-    (r"argument COMMAND: invalid choice: '(.*)' \(choose from .*", lambda found: _no_command(found[1])),
-    (r"the following arguments are required: (.*)", lambda found: f"{found[1]} is needed"),
-    (r"argument (\S+): expected one argument", lambda found: f"{found[1]} needs a value behind it"),
-    (r"argument (\S+): (.*)", lambda found: f"{found[1]}: {found[2]}"),
-)
-"""What argparse says, and what is said instead."""
-
-
-def _no_command(word: str) -> str:
-    return f"there is no command {word!r}{_meant(word, list(ALL_COMMANDS))}"
-
-
-def _meant(word: str, known: Sequence[str]) -> str:
-    from kivel.core.suggestions import did_you_mean  # only where something is mistyped
-
-    return did_you_mean(word, known)
-
-
-class _Parser(argparse.ArgumentParser):
-    """Says what is wrong first, as all of Kivel does, and then how to get help."""
-
-    commands: argparse._SubParsersAction[_Parser]
-    as_json = False
-    """Whether what is wrong is told as a document too."""
-
-    def error(self, message: str) -> NoReturn:
-        import re
-
-        for pattern, in_our_words in _IN_OUR_WORDS:
-            if found := re.fullmatch(pattern, message, re.DOTALL):
-                message = in_our_words(found)
-                break
-        self._leave(self.prog, message)
-
-    def error_of(self, command: str, message: str) -> NoReturn:
-        """Of one of its commands."""
-        self._leave(f"{self.prog} {command}", message)
-
-    def options_of(self, command: str) -> list[str]:
-        """As they are written."""
-        return list(self.commands.choices[command]._option_string_actions)
-
-    def _leave(self, prog: str, message: str) -> NoReturn:
-        from kivel.core.wording import printable
-
-        if self.as_json:
-            from kivel.cli.report import Report
-            from kivel.core.errors import UsageError
-
-            Report(as_json=True, quiet=False).error(UsageError(message).document())
-        self.exit(2, f"error: {printable(message)}\n{help_line(prog)}\n")
 
 
 class _PrintScript(argparse.Action):
@@ -140,9 +81,9 @@ class _PrintScript(argparse.Action):
         parser.exit()
 
 
-def _parser(words: Sequence[str]) -> _Parser:
+def _parser(words: Sequence[str]) -> Parser:
     """The parser with the arguments of the one command that is named; the others are not even imported."""
-    parser = _Parser(
+    parser = Parser(
         prog="kivel",
         description="Animation frames into sheets and back, with exact timing, for games.",
         epilog="kivel COMMAND --help shows examples. Begin with: kivel demo",
@@ -162,7 +103,7 @@ def _parser(words: Sequence[str]) -> _Parser:
         title="commands", metavar="COMMAND", dest="command", required=True,
         prog="kivel",  # else the usage is formatted to find it, which takes a whole module more
     )  # fmt: skip
-    _Parser.as_json = "--json" in words
+    Parser.as_json, Parser.known_commands = "--json" in words, list(ALL_COMMANDS)
     named = next((word for word in words if not word.startswith("-")), None)
     # the others are there for the help of all, and to find the one that was meant
     only = words[:1] if words and words[0] in ALL_COMMANDS else ALL_COMMANDS

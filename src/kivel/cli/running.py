@@ -109,6 +109,14 @@ def _told(args: argparse.Namespace, report: Report) -> int:
             from kivel.cli import demo
 
             return demo.run(args, report)
+        if args.command == "again" and "behind" in args:
+            from kivel.cli.again import given_behind
+            from kivel.making.again import made_before
+
+            options = given(args)
+            one = made_before(options["target"]).command
+            args.command = one.name  # whose help tells more, where something is wrong
+            return run_command("again", options, report, instead=given_behind(one, args.behind))
         return run_command(args.command, given(args), report)
     finally:
         report.stop()

@@ -13,8 +13,8 @@ from kivel.making.work import Work
 __all__ = ["run_command"]
 
 
-def run_command(name: str, given: Mapping[str, Any], report: Report) -> int:
-    """Make what a command makes and tell of it; the exit code.
+def run_command(name: str, given: Mapping[str, Any], report: Report, **more: Any) -> int:
+    """Make what a command makes and tell of it; the exit code. `more` is what its work takes besides options.
 
     Raises
     ------
@@ -26,7 +26,7 @@ def run_command(name: str, given: Mapping[str, Any], report: Report) -> int:
     if hasattr(said, "before"):
         said.before()
     options = one.options.of(given, door="command")
-    more = {"advance": said.advance} if hasattr(said, "advance") else {}
+    more |= {"advance": said.advance} if hasattr(said, "advance") else {}
     work = Work(None if hasattr(said, "NOTES_AT_END") else report)
     try:
         made = one.run(options, work, **more)

@@ -38,6 +38,11 @@ EXAMPLE = (
         },
     ),
     ExampleStep(
+        "A frame was repainted? The same sheet once more, as it was made, with what was set on its clip.",
+        "again",
+        {"target": "moth.kivel.json"},
+    ),
+    ExampleStep(
         "What will a game at thirty frames a second show of it?",
         "trace",
         {"manifest": "moth.kivel.json", "clock": 30},

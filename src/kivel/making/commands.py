@@ -26,6 +26,7 @@ COMMANDS = {
     "atlas": "trim frames of any size and pack them on pages",
     "slice": "take a sheet apart into frames",
     "adopt": "write the manifest of a sheet as it is",
+    "again": "do what made a sheet or frames once more",
     "retime": "change how clips play",
     "trace": "say what shows when",
     "export": "write the numbers and steps for other programs",
@@ -37,6 +38,7 @@ COMMANDS = {
 }
 """Each has its options in `options/NAME_options.py`, and the work in `make_name` of `NAME.py` in a room."""
 _ROOMS = {
+    "kivel.making": ("again",),
     "kivel.making.looking": ("inspect", "preview", "play"),
     "kivel.making.frames": ("prep", "loop", "layer", "drift", "resample"),
     "kivel.making.sheets": ("plan", "sheet", "atlas"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import inspect
+import os
 from collections.abc import Callable, Iterable
 from typing import Any
 
@@ -12,11 +13,13 @@ from kivel.making.commands import Command, command
 from kivel.making.options.option import Option
 from kivel.making.work import Watch, Work
 
-__all__ = ["for_python", "python_door"]
+__all__ = ["again", "for_python", "python_door"]
 
 
 def python_door(name: str) -> Callable[..., Any]:
     """A command as a function: sources as arguments, options as keywords, what was made as its result."""
+    if name == "again":
+        return again
     one = command(name)
     keywords = {option.python: option for option in for_python(one)}
 
@@ -33,6 +36,36 @@ def python_door(name: str) -> Callable[..., Any]:
     call.__doc__ = _doc(one)
     call.__signature__ = _signature(one)  # type: ignore[attr-defined]
     return call
+
+
+def again(target: str | os.PathLike[str], /, *, watch: Watch | None = None, **options: Any) -> Any:
+    """Do what made a manifest once more, with the frames that are there now; return what its command does.
+
+    Parameters
+    ----------
+    target : path
+        NAME.kivel.json, an image that it is of, or a folder of frames that Kivel wrote.
+    watch : callable
+        Is called with each Note and Progress; what it raises stops the work.
+    options
+        Of the command that made it, in place of its own.
+
+    Raises
+    ------
+    KivelError
+        What cannot be done; nothing is written then.
+    """
+    from kivel.making.again import made_before, make_again
+    from kivel.making.options.again_options import AgainOptions
+
+    try:
+        keywords = {option.python: option for option in for_python(made_before(os.fspath(target)).command)}
+        given = _named({word: option for word, option in keywords.items() if not option.positional}, options)
+        asked = AgainOptions.of({"target": target}, door="python")
+        return make_again(asked, Work(watch, door="python"), given).made
+    except KivelError as error:
+        error.door = "python"
+        raise
 
 
 def for_python(one: Command) -> list[Option[Any]]:

@@ -24,12 +24,13 @@ _ALL_OPAQUE = 0.999
 
 
 class _Seen(NamedTuple):
-    """A frame, its visible box, the centre of its alpha, and how much that is, in opaque pixels."""
+    """A frame, its visible box, the centre of its alpha, how much that is, and whether that is all there can be."""
 
     size: Size
     bounds: Box
     centre: Point | None
     mass: float
+    is_opaque: bool
 
 
 def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0.0) -> Measured:
@@ -50,7 +51,8 @@ def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0
         image = frame.image
         mass, centre = centre_of(image[..., 3])
         bounds = opaque_bounds(image, threshold=threshold * full_scale(image))
-        return _Seen(size_of(image), bounds, centre, mass / full_scale(image))
+        is_opaque = mass >= _ALL_OPAQUE * full_scale(image) * image.shape[0] * image.shape[1]
+        return _Seen(size_of(image), bounds, centre, mass, is_opaque)
 
     def decide(seen: Sequence[_Seen]) -> Decision:
         common = _common_point(anchor, seen)
@@ -77,7 +79,7 @@ def _told(
 ) -> str:
     """What was measured and where it went."""
     what = str(anchor) if isinstance(anchor, str) else "the point"
-    if anchor == "mass" and all(one.mass >= one.size.w * one.size.h * _ALL_OPAQUE for one in seen):
+    if anchor == "mass" and all(one.is_opaque for one in seen):
         what = "every pixel is opaque, so that the mass is in the middle (cut it out first, by matte): mass"
     at = ", ".join(_span_of([point[axis] for point in points], "{:.1f}") for axis in (0, 1))
     by = ", ".join(_span_of([offset[axis] for offset in offsets], "{:+d}") for axis in (0, 1))

@@ -1,0 +1,28 @@
+"""Do what made a manifest once more, with the frames that are there now; options that are stated replace its own."""
+
+from __future__ import annotations
+
+from kivel.making.options.groups.common_options import CommonOptions
+from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import PATH, moved_path
+
+__all__ = ["AGAIN_COMMANDS", "AgainOptions"]
+
+AGAIN_COMMANDS = ("sheet", "atlas", "adopt", "slice", "prep", "resample", "layer", "loop", "drift")
+"""What makes a manifest that states by what it was made."""
+
+
+class AgainOptions(CommonOptions):
+    """What is made again; the options that replace others are those of the command that made it."""
+
+    title = "what"
+    target: Option[str] = Option(
+        PATH,
+        "NAME.kivel.json, an image that it is of, or a folder of frames that Kivel wrote; behind it any options of the "
+        "command that made it",
+        default="",
+        form="TARGET",
+        positional=True,
+        needed=True,
+        from_folder=moved_path,
+    )
