@@ -160,9 +160,7 @@ def test_files_that_kivel_wrote_are_replaced_until_someone_edits_them(kivel: Kiv
     write(tmp_path / "s.png", art(5, width=24, height=15))
     edited = kivel("sheet", "moth", "-o", "s.png")
     assert edited.code == 1
-    assert edited.err.startswith(
-        "error: s.png: already exists and is not as Kivel wrote it; pass --force to overwrite it"
-    )
+    assert "\nerror: s.png: already exists and is not as Kivel wrote it; pass --force to overwrite it" in edited.err
     assert kivel("sheet", "moth", "-o", "s.png", "--force").code == 0
     manifest = tmp_path / "s.kivel.json"
     manifest.write_text(manifest.read_text().replace('"repeat": null', '"repeat": 3'))

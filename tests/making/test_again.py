@@ -120,6 +120,32 @@ def test_random_sheets_are_made_again(place: Path) -> None:
     assert tried > 12
 
 
+OTHERWISE: dict[str, tuple[str, str, str | None]] = {
+    "left out": ("--layout row --hold 120ms", "", "s.kivel.json: last time it was made with --layout row --hold 120ms"),
+    "another value": ("--gap 2", "--gap 3", "s.kivel.json: last time it was made with --gap 2"),
+    "stated now": ("", "--gap 3 --pow2", "s.kivel.json: last time it was made without --gap 3 --pow2"),
+    "both": ("--fps 12", "--hold 2", "s.kivel.json: last time it was made with --fps 12, without --hold 2"),
+    "some of many": (
+        "--make-clip a=0 --make-clip b=1", "--make-clip a=0",
+        "s.kivel.json: last time it was made with --make-clip a=0 --make-clip b=1",
+    ),
+    "the same": ("--gap 2 --fps 12", "--fps 12 --gap 2", None),
+    "a default": ("", "--gap 0", None),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("first", "then", "note"), OTHERWISE.values(), ids=OTHERWISE)
+def test_what_is_asked_for_otherwise_than_last_time_is_told(
+    place: Path, first: str, then: str, note: str | None
+) -> None:
+    """Once: then it is as it was last time."""
+    run(f"sheet owl -o s.png {first}", place)
+    for told in ([note] if note else [], []):
+        done = in_process(shlex.split(f"sheet owl -o s.png {then}"), place)
+        assert [line for line in done.err.splitlines() if "last time" in line] == [f"note: {line}" for line in told]
+    assert "last time" not in in_process(["atlas", "owl", "-o", "s.png"], place).err
+
+
 def edited(change: Callable[[dict[str, Any]], Any]) -> str:
     """A manifest that says something else of how it was made."""
     content = json.loads(Path("old.kivel.json").read_text())

@@ -10,6 +10,7 @@ from typing import Any
 from kivel.core.errors import NEW_LINE, KivelError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import counted
+from kivel.files.documents import json_table
 from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import is_manifest_name, manifest_beside
 from kivel.files.manifest.parsing import edited_since_written, read_manifest
@@ -215,7 +216,10 @@ def _retimed(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifes
 def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command: str) -> Rebuilt:
     """What the manifest beside a page, or a manifest itself, has to say to what a command makes in its place."""
     path = target and (target if is_manifest_name(target) else manifest_beside(target))
-    before = _before(path, command) if path and path.is_file() else None
+    before = None
+    if path and path.is_file():
+        before = _before(path, command)
+        work.note(*_otherwise(options, path, command))
     if before and before.edited and not options.values.get("force"):
         raise RebuildError(
             f"was edited by hand; pass {option('force', True)} to make it again: what was set on its clips and pivots "
@@ -223,6 +227,35 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
             where=shown(before.path),
         )
     return Rebuilt(options, work, before)
+
+
+def _otherwise(options: RebuildOptions, path: Path, command: str) -> list[str]:
+    """What is stated otherwise than when the older manifest was made, by the same command; a recipe alone speaks."""
+    try:
+        made = json_table(file_bytes(path, most=_MOST_BYTES)).get("made")
+    except KivelError:
+        return []
+    if options.door == "recipe" or not isinstance(made, dict) or made.get("command") != command:
+        return []
+    then, now = made.get("options"), options.made(relative_to(path.parent))
+    if not isinstance(then, dict) or then == now:
+        return []
+    declared = options.declared()
+    changed = [name for name in declared if name in then and then[name] != now.get(name)]
+    added = [name for name in declared if name in now and name not in then]
+    parts = [f"with {_options(then, changed)}"] if changed else []
+    parts += [f"without {_options(now, added)}"] if added else []
+    return [f"{shown(path)}: last time it was made {', '.join(parts)}"] if parts else []
+
+
+def _options(given: Mapping[str, Any], names: Sequence[str]) -> str:
+    """As they are written."""
+    values = {name: given[name] if isinstance(given[name], list) else [given[name]] for name in names}
+    return " ".join(
+        option(name, value if isinstance(value, (bool, int, float)) else str(value))
+        for name, several in values.items()
+        for value in several
+    )
 
 
 def _before(path: Path, command: str) -> _Before | None:
