@@ -15,6 +15,7 @@ import numpy as np
 import pytest
 
 import kivel
+from kivel.making.options.again_options import AGAIN_COMMANDS
 from program import art, files, in_process, write
 
 
@@ -160,9 +161,19 @@ ODD: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "an option": (lambda c: c["made"]["options"].update(colums=3), "sheet has no option 'colums' here; did you mean"),
     "a value": (lambda c: c["made"]["options"].update(columns="x"), "columns"),
     "a value of a kind": (lambda c: c["made"]["options"].update(columns={"a": 1}), "columns"),
-    "out above": (lambda c: c["made"]["options"].update(out="../far.png"), "leads out of its folder; say where by"),
+    "out above": (lambda c: c["made"]["options"].update(out="../far.png"), "leads out of its folder; make it by"),
     "out from the root": (lambda c: c["made"]["options"].update(out="/tmp/far.png"), "leads out of its folder"),
     "out by a detour": (lambda c: c["made"]["options"].update(out="a/../../far.png"), "leads out of its folder"),
+    "what is never kept": (lambda c: c["made"]["options"].update(force=True), "sheet has no option 'force' here"),
+    "another sheet": (lambda c: c["made"]["options"].update(into="../s.kivel.json"), "sheet has no option 'into' here"),
+    "regions that are found again": (
+        lambda c: c.update(made={"command": "slice", "options": {"sources": ["old.png"], "find-again": True}}),
+        "slice has no option 'find-again' here",
+    ),
+    "a picture elsewhere": (
+        lambda c: c.update(made={"command": "adopt", "options": {"sources": ["../far.png"], "columns": 3}}),
+        r"made.options.sources: '../far.png' leads out of its folder",
+    ),
     "out on a drive": (lambda c: c["made"]["options"].update(out="c:far.png"), "leads out of its folder"),
 }
 
@@ -174,6 +185,20 @@ def test_what_a_manifest_cannot_say_is_refused(place: Path, change: Callable[...
     with pytest.raises(kivel.KivelError, match=words):
         kivel.again(target)
     assert files(place.parent) == before
+
+
+@pytest.mark.parametrize("command", AGAIN_COMMANDS)
+def test_without_a_place_nothing_is_written_elsewhere(place: Path, command: str) -> None:
+    write(place.parent / "far.png", art(3, width=36, height=20))
+    first = {"layer": "base", "drift": "tiles"}.get(command, "sources")
+    source: Any = (
+        ["../far.png scroll=1,0"] if command == "drift" else "../far.png" if command == "layer" else ["../far.png"]
+    )
+    target = edited(lambda content: content.update(made={"command": command, "options": {first: source}}))
+    before = {name: data for name, data in files(place.parent).items() if not name.startswith("project/")}
+    in_process(["again", target], place)
+    in_process(["again", "project/" + target], place.parent)
+    assert {name: data for name, data in files(place.parent).items() if not name.startswith("project/")} == before
 
 
 WRONG = {

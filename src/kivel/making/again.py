@@ -24,6 +24,9 @@ from kivel.sequences.finding import known_manifests
 
 __all__ = ["AgainMade", "MadeBefore", "made_before", "make_again"]
 
+_WRITES = {"adopt": "sources"}
+"""The option that says where something is written, where that is not `out`: beside its sheets."""
+
 
 class AgainMade(NamedTuple):
     """The command that was done again, its options, and what it made."""
@@ -96,7 +99,7 @@ def _as_given(made: Made, declared: Mapping[str, Option[Any]], path: Path) -> di
     """The options as they would be given here: paths that led from the manifest lead from the current folder."""
     given = {}
     for name, value in made.options.items():
-        if name not in declared:
+        if name not in declared or not declared[name].kept:
             meant = did_you_mean(name, declared)
             raise ManifestError(f"made.options: {made.command} has no option {name!r} here{meant}", where=shown(path))
         one = declared[name]
@@ -104,8 +107,9 @@ def _as_given(made: Made, declared: Mapping[str, Option[Any]], path: Path) -> di
             texts = one.texts(value, typed=True)
         except UsageError as error:
             raise ManifestError(f"made.options.{name}: {error.message}", where=shown(path)) from error
-        if name == "out":
-            _require_inside(texts[0], path)
+        if name == _WRITES.get(made.command, "out"):
+            for text in texts:
+                _require_inside(text, name, path)
         if one.from_folder:
             texts = [one.from_folder(text, lambda inner: _from_here(inner, path)) for text in texts]
         given[name] = value if one.is_flag else texts if one.many or len(texts) > 1 else texts[0]
@@ -116,8 +120,10 @@ def _from_here(text: str, path: Path) -> str:
     return Path(os.path.normpath(path.parent / text)).as_posix()
 
 
-def _require_inside(out: str, path: Path) -> None:
+def _require_inside(text: str, name: str, path: Path) -> None:
     """Nothing in a manifest makes anybody write elsewhere than where it lies."""
-    inside = Path(os.path.normpath(out))
-    if inside.is_absolute() or ".." in inside.parts or "\\" in out or ":" in out:
-        raise KivelError(f"made.options.out: {out!r} leads out of its folder; say where by -o", where=shown(path))
+    inside = Path(os.path.normpath(text))
+    if inside.is_absolute() or ".." in inside.parts or "\\" in text or ":" in text:
+        raise KivelError(
+            f"made.options.{name}: {text!r} leads out of its folder; make it by its command", where=shown(path)
+        )

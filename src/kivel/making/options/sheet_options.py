@@ -71,6 +71,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         default=None,
         form="OLD.kivel.json",
         from_folder=moved_path,
+        kept=False,
     )
     fold: Option[Literal["alternate", "steps"] | None] = Option(
         choice("alternate", "steps"),
