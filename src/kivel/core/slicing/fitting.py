@@ -334,14 +334,14 @@ def _others(request: GridRequest, sides: tuple[_Side, _Side], fits: list[_Fit], 
 
 
 def _spaced_alike(request: GridRequest, side: _Side, size: Size) -> list[GridRequest]:
-    """The same grid with other spacing, across as down: first that of square cells, then the smallest."""
+    """The same grid of square cells with other spacing, across as down, the smallest first."""
     fitting = []
     for spaced in _respaced(side):
         asked = request._replace(gap=Pair(spaced.gap, spaced.gap), margin=Pair(spaced.after, spaced.after))
         found = _grid_of(asked, [_fitted(one) for one in _sides(size, asked)])
-        if found and not found.notes:
-            fitting.append((found.lattice.across.cell != found.lattice.down.cell, asked))
-    return [asked for _, asked in sorted(fitting, key=lambda one: one[0])]
+        if found and not found.notes and found.lattice.across.cell == found.lattice.down.cell:
+            fitting.append(asked)
+    return fitting
 
 
 def _restated(request: GridRequest, across: _Side, down: _Side) -> GridRequest:
