@@ -21,7 +21,7 @@ from kivel.files.half_made_sets import settled
 from kivel.files.locks import FileLock
 from kivel.files.output_set import OutputSet
 from kivel.files.safety import OutputError
-from kivel.files.settling import unsettled_in
+from kivel.files.settling import strangers_in, unsettled_in
 from kivel.files.staging import Stage
 from kivel.files.threads import uninterrupted
 from kivel.files.whole_sets import ReplacedError, require_unreplaced, watch_manifest, whole_sets
@@ -475,3 +475,19 @@ def test_a_pipe_and_a_source_are_no_targets(tmp_path: Path) -> None:
     for name in ("source", "link"):
         with pytest.raises(OutputError, match="is read by this command"):
             out.check(tmp_path / name)
+
+
+def test_a_stage_that_goes_while_it_is_looked_at_is_no_stranger(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """That of another process, which is done with it."""
+    stage = tmp_path / ".kivel-0123abcd"
+
+    def gone(*_: Any, **__: Any) -> bytes:
+        stage.rmdir()
+        raise OutputError("no such file")
+
+    stage.mkdir()
+    monkeypatch.setattr("kivel.files.journals.file_bytes", gone)
+    monkeypatch.setattr("kivel.files.journals.Journal.read", lambda _: None)
+    assert strangers_in(tmp_path) == []

@@ -117,7 +117,7 @@ def stage_mark(stage: Path) -> bytes:
 def is_own_stage(stage: Path, lock: str) -> bool:
     """Whether this user made a stage, whose lock has such a name.
 
-    An empty one is as good as one's own: there is nothing to lose.
+    An empty one is as good as one's own, and so is one that went while it was looked at: there is nothing to lose.
     """
     try:
         held = file_bytes(stage / lock, most=_MOST_MARK_BYTES, follow_links=False)
@@ -125,7 +125,10 @@ def is_own_stage(stage: Path, lock: str) -> bool:
         held = b""
     if held == stage_mark(stage) or Journal.read(stage):
         return True
-    return not held and set(os.listdir(stage)) <= {lock}
+    try:
+        return not held and set(os.listdir(stage)) <= {lock}
+    except OSError:
+        return not os.path.lexists(stage)
 
 
 def sync_folder(folder: Path) -> None:
