@@ -287,3 +287,15 @@ def test_a_way_that_was_picked_is_not_said_to_be_sure() -> None:
     notes = in_process(("slice", "bar.png", "-o", "out", "--pick", "2"), Path.cwd()).err
     assert "picked: " in notes
     assert "sure" not in notes
+
+
+def test_the_frame_that_is_of_another_size_is_named() -> None:
+    for number in range(5):
+        write(Path(f"droid/droid_{number}.png"), art(number, width=12 + 4 * (number == 3), height=10))
+    said = "droid_3.png 16x10, the other 4 frames 12x10"
+    assert (
+        f"note: padded to 16x10 px, aligned center: {said}\n"
+        in in_process(("sheet", "droid", "-o", "d.png", "--odd-size", "pad"), Path.cwd()).err
+    )
+    (note,) = [note for note in kivel.prep("droid", step="anchor mass").notes if "differ in size" in note]
+    assert note.startswith(f"frames differ in size: {said}; ")

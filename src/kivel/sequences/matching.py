@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
@@ -10,7 +11,7 @@ from kivel.core.numbering import SequenceError, most_common
 from kivel.core.option_words import Align
 from kivel.core.pixels.pixels import Size, aligned_offset, in_canvas
 from kivel.core.pixels.scaling import scaled
-from kivel.core.wording import first_few
+from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource
 from kivel.files.safety import shown
 from kivel.sequences.clips import part_of
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels.light import Kind
     from kivel.core.pixels.scaling import Filter
 
-__all__ = ["matched", "on_one_canvas", "registered"]
+__all__ = ["matched", "odd_sizes", "on_one_canvas", "registered"]
 
 
 _MIDDLE = (0.5, 0.5)
@@ -53,8 +54,18 @@ def matched(sequence: FrameSequence, *, odd_size: str, align: Align) -> FrameSeq
     if odd_size == "scale":
         return _all_fitted(sequence, usual, align).noted(f"scaled to {usual} px, their aspect kept: {listed}")
     return on_one_canvas(sequence, align).noted(
-        f"padded to {_largest(sequence)} px, aligned {align}: frames not of that size, {listed}"
+        f"padded to {_largest(sequence)} px, aligned {align}: {odd_sizes(sequence.frames)}"
     )
+
+
+def odd_sizes(frames: Sequence[FrameSource]) -> str:
+    """Return the frames that are not of the size that most have, with theirs, and how many are of that.
+
+    `droid_06.png 36x36, the other 12 frames 32x32`.
+    """
+    usual = most_common([frame.size for frame in frames])
+    odd = [f"{frame.source} {frame.size}" for frame in frames if frame.size != usual]
+    return f"{first_few(odd)}, the other {counted(len(frames) - len(odd), 'frame')} {usual}"
 
 
 def _largest(sequence: FrameSequence) -> Size:

@@ -22,6 +22,7 @@ from kivel.making.frames.frame_files import NewFrame
 from kivel.making.sheets.pages import stored_map
 from kivel.sequences.clips import ClipSet, carried_clips
 from kivel.sequences.map_frames import MapFrames
+from kivel.sequences.matching import odd_sizes
 from kivel.sequences.pairing import maps_left
 from kivel.sequences.sequence import FrameSequence
 
@@ -127,7 +128,8 @@ def prepared_sequence(
     items = prepared(loads, chain.actions, names=names, kind=kind, run=run, shelf=shelf, maps=tracks, effects=effects)
     clips = carried_clips(sequence, [Ordered(item.origin, item.times) for item in items])
     if chain.passes and len({frame.size for frame in sequence.frames}) > 1:
-        notes.append("frames differ in size; what is measured over all counts pixels from each frame's top left")
+        told = f"frames differ in size: {odd_sizes(sequence.frames)}"
+        notes.append(f"{told}; what is measured over all counts pixels from each frame's top left")
     kept = [_with_motion_of(one, items, stays=chain.stays) for one in sequence.maps]
     made = tuple(_new_frame(sequence, number, item, kept, tracks) for number, item in enumerate(items))
     return PreparedSequence(made, clips, tuple(notes), effects)
