@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import contextlib
+import json
+import shlex
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import jsonschema
 import numpy as np
 import pytest
 from drawn_sheets import drawn_sheet, irregular_sheet
 
 import kivel
+from kivel.cli.document_schemas import document_schema
 from kivel.core.pixels.pixels import Pixels
-from program import read, write
+from program import in_process, read, write
 
 
 @pytest.fixture(autouse=True)
@@ -94,3 +98,35 @@ def test_timing_names_and_clips_come_along(place: Path) -> None:
     made = kivel.sheet("cut", out="new.png").manifest
     assert [clip.name for clip in made.clips] == [f"r{n}" for n in range(stated["rows"])]
     assert {clip.timebase for clip in made.clips} == {Fraction(7)}
+
+
+WAYS = {
+    "islands": "--islands",
+    "islands on one canvas": "--islands --align bottom",
+    "regions": "--regions old.regions.toml",
+    "two grids": "--grid 'at=0,0 cell=10x12 columns=3 rows=1' --grid 'at=0,20 cell=8x8 columns=2 rows=2'",
+    "one grid": "--cell 20x20 --at 0,0",
+}
+
+
+@pytest.mark.parametrize("way", WAYS.values(), ids=WAYS)
+def test_the_command_puts_frames_back_however_they_were_cut(place: Path, way: str) -> None:
+    """And says so, to people and to scripts, where there is no one grid to tell of."""
+    image = np.zeros((40, 40, 4), np.uint8)
+    for x, y in ((1, 2), (12, 1), (23, 3), (2, 22), (10, 21), (1, 30)):
+        image[y : y + 6, x : x + 5] = (10 * x, 5 * y, 90, 255)
+    write(place / "old.png", image)
+    (place / "old.regions.toml").write_text(
+        'image = "old.png"\n[[region]]\nname = "a"\nrect = [0, 0, 10, 12]\n'
+        '[[region]]\nname = "b"\nrect = [20, 0, 11, 15]\n'
+    )
+    cut = in_process(["slice", "old.png", "-o", "cut", *shlex.split(way)], place)
+    assert cut.code == 0, cut.err
+    for words in (["-o", "new.png"], ["-o", "old.png"], ["-o", "old.png", "--json"]):
+        done = in_process(["sheet", "cut", *words], place)
+        assert done.code == 0, done.err
+        assert ("each in its place" in done.out) == (way != WAYS["one grid"] and "--json" not in words)
+        assert np.array_equal(read(place / words[1]), image)
+    document = json.loads(done.out)
+    jsonschema.validate(document, document_schema("sheet"))
+    assert ("columns" in document) == (way == WAYS["one grid"])

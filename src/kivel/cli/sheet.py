@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from kivel.cli.report import Report, clips_line, files_as_json, maps_described
 from kivel.core.wording import counted
@@ -28,18 +28,12 @@ def show(made: SheetMade, options: SheetOptions, report: Report) -> int:
     report.written(made.files, described, dry_run=options.dry_run)
     for line in motion_lines(made.motion) if made.motion else ():
         report.line(line)
-    grid = manifest.grid
-    if grid is None:
-        raise AssertionError("a sheet has a grid")
     report.document(
         {
             "files": files_as_json(made.files),
             "size": list(manifest.pages[0].size),
             "pages": len(manifest.pages),
-            "columns": grid.columns,
-            "rows": grid.rows,
-            "cell": list(grid.cell),
-            "empty": len(manifest.pages) * grid.columns * grid.rows - len(manifest.frames),
+            **_grid_document(manifest),
             "frames": len(manifest.frames),
             "maps": list(manifest.pages[0].maps),
             "clips": [clip.name for clip in manifest.clips],
@@ -48,6 +42,15 @@ def show(made: SheetMade, options: SheetOptions, report: Report) -> int:
         }
     )
     return 0
+
+
+def _grid_document(manifest: Manifest) -> dict[str, Any]:
+    """Nothing where frames lie where they lay on a sheet that had no grid."""
+    grid = manifest.grid
+    if grid is None:
+        return {}
+    empty = len(manifest.pages) * grid.columns * grid.rows - len(manifest.frames)
+    return {"columns": grid.columns, "rows": grid.rows, "cell": list(grid.cell), "empty": empty}
 
 
 def _manifest_name(made: SheetMade) -> str:
@@ -76,10 +79,10 @@ def _show_added(made: SheetMade, options: SheetOptions, report: Report) -> int:
 
 def _page_line(manifest: Manifest, number: int) -> str:
     page = manifest.pages[number].size
-    if manifest.grid is None:
-        raise AssertionError("a sheet has a grid")
-    grid = manifest.grid.cells()
     on_page = [index for index, frame in enumerate(manifest.frames) if frame.page == number]
+    if manifest.grid is None:
+        return f"{page} px: {_frames(on_page)}, each in its place"
+    grid = manifest.grid.cells()
     empty = grid.capacity - len(on_page)
     parts = [f"{page} px: {_frames(on_page)}"]
     parts.append(f"{counted(grid.columns, 'column')} x {counted(grid.rows, 'row')} of {grid.cell}")
