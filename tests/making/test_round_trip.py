@@ -18,6 +18,7 @@ from drawn_sheets import drawn_sheet, irregular_sheet
 import kivel
 from kivel.cli.document_schemas import document_schema
 from kivel.core.pixels.pixels import Pixels
+from kivel.files.manifest.parsing import read_manifest
 from program import in_process, read, write
 
 
@@ -130,3 +131,31 @@ def test_the_command_puts_frames_back_however_they_were_cut(place: Path, way: st
     document = json.loads(done.out)
     jsonschema.validate(document, document_schema("sheet"))
     assert ("columns" in document) == (way == WAYS["one grid"])
+
+
+@pytest.mark.parametrize("way", [way for way in WAYS.values() if way != WAYS["one grid"]])
+@pytest.mark.parametrize("gone", [0, 1, -1])
+def test_the_place_of_a_frame_that_went_is_left_empty(place: Path, way: str, gone: int) -> None:
+    """Every other pixel stays, the clip is shorter, and the picture that holds more is not replaced unasked."""
+    image = np.zeros((40, 40, 4), np.uint8)
+    for number, (x, y) in enumerate(((1, 2), (12, 1), (23, 3), (2, 22), (10, 21), (1, 30))):
+        image[y : y + 6, x : x + 5] = (40 * number + 20, 5 * y, 90, 255)
+    write(place / "old.png", image)
+    (place / "old.regions.toml").write_text(
+        'image = "old.png"\n[[region]]\nname = "a"\nrect = [0, 0, 10, 12]\n'
+        '[[region]]\nname = "b"\nrect = [20, 0, 11, 15]\n[[region]]\nname = "c"\nrect = [0, 20, 9, 9]\n'
+    )
+    assert in_process(["slice", "old.png", "-o", "cut", *shlex.split(way)], place).code == 0
+    manifest = read_manifest(next((place / "cut").glob("*.kivel.json")))
+    frame = manifest.frames[gone]
+    (place / "cut" / manifest.pages[frame.page].maps["color"].file).unlink()
+    expected = image.copy()
+    assert frame.cut is not None
+    frame.cut.rect.of(expected)[...] = 0
+    made = kivel.sheet("cut", out="new.png")
+    assert np.array_equal(read(place / "new.png"), expected)
+    kept = [one for one in manifest.frames if one is not frame]
+    assert [one.rect for one in made.manifest.frames] == [one.cut and one.cut.rect for one in kept]
+    assert len(made.manifest.clips[0].steps) == len(kept)
+    with pytest.raises(kivel.KivelError, match="not as Kivel wrote it"):
+        kivel.sheet("cut", out="old.png")

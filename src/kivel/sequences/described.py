@@ -71,7 +71,7 @@ def _other_size(manifest: Manifest, folder: Path, names: Sequence[str], settings
 def _as_described(
     manifest: Manifest, path: Path, found: Found, places: Sequence[int], settings: SourceSettings
 ) -> FrameSequence:
-    count = len(manifest.frames)
+    count, cuts = len(manifest.frames), [frame.cut for frame in manifest.frames]
     is_part = list(places) != list(range(count))
     notes: tuple[str, ...] = ()
     if is_part:
@@ -87,7 +87,11 @@ def _as_described(
         notes = (*([] if settings.within else [which]), *kept.notes)
     sequence = sequence_of_manifest(manifest, path, settings)
     if is_part:
-        sheet = sequence.sheet and sequence.sheet._replace(cuts=())
+        sheet = sequence.sheet
+        if sheet:
+            gone = tuple(cut for place, cut in enumerate(cuts) if place not in places and cut)
+            in_order = list(places) == sorted(places) and not settings.within
+            sheet = sheet._replace(gone=gone) if in_order else sheet._replace(cuts=())
         sequence = sequence._replace(origin=None, sheet=sheet)
     numbers = found.numbers or [None] * len(places)
     frames = tuple(

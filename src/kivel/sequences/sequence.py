@@ -42,12 +42,16 @@ ALPHA = "alpha"
 
 
 class CutSheet(NamedTuple):
-    """The sheet that frames were sliced from, by a manifest in `folder`; `cuts` is where each was, nothing where some
-    are missing."""
+    """The sheet that frames were sliced from, by a manifest in `folder`.
+
+    `cuts` is where each was, nothing where they are a part that was chosen; `gone` is where those were whose files are
+    not there any more.
+    """
 
     origin: Origin
     folder: Path
     cuts: tuple[CutFrom, ...]
+    gone: tuple[CutFrom, ...] = ()
 
 
 class FrameSequence(NamedTuple):

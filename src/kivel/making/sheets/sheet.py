@@ -228,7 +228,8 @@ def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, reques
         return request
     spacing = Spacing(max(grid.gap), max(grid.margin))
     request = request._replace(spacing=spacing, fill=grid.fill)
-    which = "frames or maps do not fit where they were sliced" if sheet.cuts else "not all the frames that were sliced"
+    all_here = sheet.cuts and not sheet.gone
+    which = "frames or maps do not fit where they were sliced" if all_here else "not all the frames that were sliced"
     if grid.fill == "down":
         work.note(f"{which}: in {counted(grid.rows, 'row')}, as they were")
         return request._replace(rows=grid.rows)

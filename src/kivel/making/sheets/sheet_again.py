@@ -16,7 +16,7 @@ from kivel.core.layout.placement import Placement
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.pixels import Pixels, Rect, Size, size_of
 from kivel.core.slicing.background import KeyColour, without_key
-from kivel.core.wording import first_few
+from kivel.core.wording import counted, first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.model import GridInfo
 from kivel.files.safety import shown
@@ -48,9 +48,12 @@ class SheetAgain(NamedTuple):
 def sheet_again(
     options: SheetOptions, work: Work, sequence: FrameSequence, maps: Sequence[MapFrames]
 ) -> SheetAgain | None:
-    """The layout that the frames were sliced from; None where they were not, or some are missing or have grown."""
+    """The layout that the frames were sliced from; None where they were not, or some have grown.
+
+    Where some are gone their places are left empty, unless there was one grid: there the others close up.
+    """
     sheet = sequence.sheet
-    if sheet is None or not sheet.cuts:
+    if sheet is None or not sheet.cuts or (sheet.gone and sheet.origin.grid):
         return None
     placements = tuple(Placement(cut.page, cut.rect, Rect(*cut.offset, *cut.rect.size)) for cut in sheet.cuts)
     fits = all(place.box.fits(frame.size) for place, frame in zip(placements, sequence.frames, strict=True))
@@ -62,8 +65,11 @@ def sheet_again(
     work.note(f"laid out as {where} was; {option('columns')}, or what else a layout has, lays it out anew")
     overlap = _overlap(placements)
     before = _as_it_was(options, work, sheet, maps[0].dtype)
-    pages = () if before is None else (_without_frames(before, origin.key, placements if overlap else ()),)
-    unchanged = before is not None and pixel_digest(before) == origin.digest
+    cleared = [place.rect for place in placements] if overlap else []
+    pages = () if before is None else (_without_frames(before, origin.key, [*cleared, *(c.rect for c in sheet.gone)]),)
+    unchanged = before is not None and not sheet.gone and pixel_digest(before) == origin.digest
+    if sheet.gone:
+        work.note(f"{counted(len(sheet.gone), 'place')} of frames that are gone left empty")
     return SheetAgain(
         origin.pages,
         placements,
@@ -128,11 +134,11 @@ def _as_it_was(options: SheetOptions, work: Work, sheet: CutSheet, dtype: str) -
     return page
 
 
-def _without_frames(page: Pixels, key: KeyColour | None, cleared: Sequence[Placement]) -> Pixels:
+def _without_frames(page: Pixels, key: KeyColour | None, cleared: Sequence[Rect]) -> Pixels:
     """What lay under the frames; what the `cleared` boxes show is taken away."""
     page = without_key(page, key).copy()
-    for place in cleared:
-        part = place.rect.of(page)
+    for rect in cleared:
+        part = rect.of(page)
         part[part[..., 3] > 0] = 0
     return page
 
