@@ -1149,6 +1149,7 @@ def slice(
     align: Literal['top-left', 'top', 'top-right', 'left', 'center', 'right', 'bottom-left', 'bottom', 'bottom-right'] | None = None,
     regions: str | PathLike[str] | None = None,
     find_again: bool | None = False,
+    as_written: bool | None = False,
     save_regions: str | PathLike[str] | None = None,
     key: str | None = 'find',
     empty: Literal['drop-last', 'drop', 'keep'] | None = 'drop-last',
@@ -1254,8 +1255,10 @@ def slice(
         named rectangles that stand in a file
     find_again : bool
         the picture changed: regions that moved or grew are found by their looks, and the file is brought up to date
+    as_written : bool
+        cut regions where the file says, though what was seen there lies elsewhere now
     save_regions : NAME.regions.toml
-        write what was found as regions, to be edited
+        write what was found as regions, to be edited; without -o nothing else
     key : #RRGGBB|corner|none
         the colour that stands for nothing, or that of the first corner (default: found, where a flat colour lies
         behind all)
@@ -1331,6 +1334,7 @@ def adopt(
     align: Literal['top-left', 'top', 'top-right', 'left', 'center', 'right', 'bottom-left', 'bottom', 'bottom-right'] | None = None,
     regions: str | PathLike[str] | None = None,
     find_again: bool | None = False,
+    as_written: bool | None = False,
     save_regions: str | PathLike[str] | None = None,
     key: str | None = 'find',
     empty: Literal['drop-last', 'drop', 'keep'] | None = 'drop-last',
@@ -1437,8 +1441,10 @@ def adopt(
         named rectangles that stand in a file
     find_again : bool
         the picture changed: regions that moved or grew are found by their looks, and the file is brought up to date
+    as_written : bool
+        cut regions where the file says, though what was seen there lies elsewhere now
     save_regions : NAME.regions.toml
-        write what was found as regions, to be edited
+        write what was found as regions, to be edited; without -o nothing else
     key : #RRGGBB|corner|none
         the colour that stands for nothing, or that of the first corner (default: found, where a flat colour lies
         behind all)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import contextlib
+import json
+import re
 import tomllib
 from collections.abc import Iterator
 from pathlib import Path
@@ -19,8 +21,9 @@ from kivel.core.slicing.islands import found_islands
 from kivel.core.slicing.regions import Region, found_again, look_of
 from kivel.files.documents import read_toml
 from kivel.files.models import KeyPath
+from kivel.files.regions_file import new_regions_text
 from kivel.files.toml_file import toml_lines
-from program import files, read, write
+from program import files, in_process, read, write
 
 
 @pytest.fixture(autouse=True)
@@ -217,3 +220,65 @@ def test_every_key_of_a_toml_text_has_the_line_that_it_is_on(
             assert str(where[-1]) in lines[found[where] - 1].partition("=")[0]
 
     check(content, ())
+
+
+def moved_shed(place: Path, by: int) -> None:
+    """The picture with everything moved to the right; its two rakes look alike."""
+    write(place / "shed.png", np.roll(read(place / "shed.png"), by, axis=1))
+
+
+def test_regions_are_not_cut_where_their_things_lie_no_longer(place: Path) -> None:
+    kivel.slice("shed.png", out="cut", islands=True, save_regions="s.regions.toml")
+    known, before = (place / "s.regions.toml").read_bytes(), files(place / "cut")
+    moved_shed(place, 2)
+    with pytest.raises(
+        kivel.KivelError, match=r"shed.png: has changed since s.regions.toml was written: .* from \d+,\d+"
+    ):
+        kivel.slice("shed.png", out="cut", regions="s.regions.toml")
+    assert files(place / "cut") == before
+    assert kivel.slice("shed.png", regions="s.regions.toml", as_written=True).sheets
+    assert (place / "s.regions.toml").read_bytes() == known
+    kivel.slice("shed.png", out="cut", regions="s.regions.toml", find_again=True)
+    kivel.slice("shed.png", out="cut", regions="s.regions.toml")
+    assert {name: data for name, data in files(place / "cut").items() if name.endswith(".png")} == {
+        name: data for name, data in before.items() if name.endswith(".png")
+    }
+
+
+def test_what_was_repainted_in_its_place_is_cut(place: Path) -> None:
+    first = kivel.slice("shed.png", out="cut", islands=True, save_regions="s.regions.toml").manifest.frames[0]
+    sheet = read(place / "shed.png").copy()
+    assert first.cut is not None
+    part = first.cut.rect.of(sheet)
+    part[part[..., 3] > 0] = (9, 200, 9, 255)
+    write(place / "shed.png", sheet)
+    made = kivel.slice("shed.png", out="cut", regions="s.regions.toml")
+    assert not [note for note in made.notes if "moved" in note]
+
+
+def test_where_nothing_changed_finding_again_changes_nothing(place: Path) -> None:
+    """Regions that touch and overlap, drawn by hand: not those that would be found."""
+    sheet = np.zeros((24, 24, 4), np.uint8)
+    sheet[2:20, 2:20] = np.random.default_rng(2).integers(0, 255, (18, 18, 4)) | [0, 0, 0, 255]
+    write(place / "block.png", sheet)
+    rects = {"a": Rect(2, 2, 9, 18), "b": Rect(11, 2, 9, 9), "c": Rect(11, 11, 9, 9), "d": Rect(8, 8, 6, 6)}
+    regions = [Region(name, rect, look=look_of(sheet, rect)) for name, rect in rects.items()]
+    (place / "b.regions.toml").write_text(new_regions_text("block.png", regions))
+    before = (place / "b.regions.toml").read_bytes()
+    made = kivel.slice("block.png", out="cut", regions="b.regions.toml", find_again=True)
+    assert (place / "b.regions.toml").read_bytes() == before
+    assert not [note for note in made.notes if re.match("moved|grown|lost|new", note)]
+    for name, rect in rects.items():
+        assert np.array_equal(read(place / f"cut/{name}.png"), rect.of(sheet))
+
+
+def test_regions_alone_are_written_where_nothing_else_is_asked_for(place: Path) -> None:
+    before = set(files(place))
+    done = in_process(["slice", "shed.png", "--islands", "--save-regions", "s.regions.toml"], place)
+    assert (done.code, set(files(place)) - before) == (0, {"s.regions.toml"})
+    assert "regions; no frames written" in done.out
+    alone = (place / "s.regions.toml").read_bytes()
+    kivel.slice("shed.png", out="cut", islands=True, save_regions="other.regions.toml")
+    assert (place / "other.regions.toml").read_bytes() == alone
+    done = in_process(["slice", "shed.png", "--islands", "--save-regions", "s.regions.toml", "--json"], place)
+    assert [Path(file["path"]).name for file in json.loads(done.out)["files"]] == ["s.regions.toml"]

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from kivel.cli.frames import frames_document, frames_line
 from kivel.cli.report import Report
 from kivel.cli.sheets import report_sheets
+from kivel.core.wording import counted
 
 if TYPE_CHECKING:
     from kivel.making.cutting.handled_sheets import HandledSheets
@@ -20,7 +21,11 @@ def show(made: HandledSheets, options: SliceOptions, report: Report) -> int:
         report,
         made,
         dry_run=options.dry_run,
-        line=lambda sheet, manifest: frames_line(options, manifest, sheet.files),
+        line=lambda sheet, manifest: (
+            frames_line(options, manifest, sheet.files)
+            if sheet.files
+            else f"{sheet.source}  {counted(len(manifest.frames), 'region')}; no frames written, -o DIR writes them"
+        ),
         document=lambda sheet, manifest: frames_document(manifest, [*sheet.files, *sheet.regions]),
     )
     return 0

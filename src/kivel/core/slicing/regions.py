@@ -11,15 +11,17 @@ from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pivots import PivotRequest
-from kivel.core.pixels.pixels import Pixels, Rect, full_scale
+from kivel.core.pixels.pixels import Pixels, Rect, Size, full_scale
 
-__all__ = ["FoundAgain", "Region", "found_again", "look_of"]
+__all__ = ["FoundAgain", "Region", "found_again", "is_as_it_looked", "look_of", "moved_regions"]
 
 _SIDE = 4
 _OVERLAP = 0.3
 """Of both areas together: from there on a box may be the same thing, grown or moved a little."""
 _OF_PLACE = 0.1
 """How much the place says, where looks say little."""
+_COVERED = 0.5
+"""Of a box: one that lies so far in regions that stayed is theirs."""
 _UNLIKE, _OTHER = 0.25, 0.4
 """How far looks may be apart: of things that lie elsewhere, and of those that lie in the same place."""
 
@@ -81,9 +83,18 @@ def found_again(image: Pixels, old: Sequence[Region], boxes: Sequence[Rect], *, 
     Boxes that are none of them become new regions by names that `stem` begins.
     """
     looks = [look_of(image, box) for box in boxes]
-    owners = _owners(old, boxes, looks)
+    stay = _staying(image, old, boxes, looks)
+    covered = {place for place, box in enumerate(boxes) if _is_covered(box, [old[number].rect for number in stay])}
+    owners = {
+        number: place
+        for number, place in _owners(old, boxes, looks).items()
+        if number not in stay and place not in covered
+    }
     kept, moved, grown, lost = [], [], [], []
     for number, region in enumerate(old):
+        if number in stay:
+            kept.append(region)
+            continue
         place = owners.get(number)
         if place is None:
             lost += [] if region.lost else [region.name]
@@ -93,7 +104,7 @@ def found_again(image: Pixels, old: Sequence[Region], boxes: Sequence[Rect], *, 
         moved += [region.name] if (box.x, box.y) != (region.rect.x, region.rect.y) else []
         grown += [region.name] if box.size != region.rect.size else []
         kept.append(region._replace(rect=box, look=looks[place], lost=False))
-    taken = set(owners.values())
+    taken = {*owners.values(), *covered}
     names = {region.name for region in old}
     new: list[Region] = []
     for place, box in enumerate(boxes):
@@ -102,6 +113,46 @@ def found_again(image: Pixels, old: Sequence[Region], boxes: Sequence[Rect], *, 
             names.add(name)
             new.append(Region(name, box, look=looks[place]))
     return FoundAgain(tuple(kept), tuple(new), tuple(moved), tuple(grown), tuple(lost))
+
+
+def is_as_it_looked(image: Pixels, region: Region) -> bool:
+    """Whether a region's own place shows what was seen there."""
+    height, width = image.shape[:2]
+    return region.rect.fits(Size(width, height)) and look_of(image, region.rect) == region.look
+
+
+def moved_regions(image: Pixels, old: Sequence[Region], boxes: Sequence[Rect]) -> dict[str, tuple[Rect, Rect]]:
+    """By name where regions were and where what was seen there is now, of the same size and look and of no other."""
+    looks = [look_of(image, box) for box in boxes]
+    found = _as_they_were(old, boxes, looks)
+    stay = _staying(image, old, boxes, looks)
+    return {
+        old[number].name: (old[number].rect, boxes[place])
+        for number, place in sorted(found.items())
+        if number not in stay and not old[number].lost and boxes[place] != old[number].rect
+    }
+
+
+def _staying(image: Pixels, old: Sequence[Region], boxes: Sequence[Rect], looks: Sequence[str]) -> set[int]:
+    """The regions whose own place shows what was seen there, but for those that moved a little."""
+    exact = {(look, box.size): box for look, box in zip(looks, boxes, strict=True)}
+    return {
+        number
+        for number, region in enumerate(old)
+        if region.look
+        and not region.lost
+        and is_as_it_looked(image, region)
+        and exact.get((region.look, region.rect.size), region.rect) == region.rect
+    }
+
+
+def _is_covered(box: Rect, rects: Sequence[Rect]) -> bool:
+    """Whether more than half of a box lies in rectangles, which may overlap."""
+    inside = np.zeros((box.h, box.w), bool)
+    for rect in rects:
+        top, left = max(0, rect.y - box.y), max(0, rect.x - box.x)
+        inside[top : max(top, rect.bottom - box.y), left : max(left, rect.right - box.x)] = True
+    return bool(inside.mean() > _COVERED)
 
 
 def _owners(old: Sequence[Region], boxes: Sequence[Rect], looks: Sequence[str]) -> dict[int, int]:

@@ -6,13 +6,14 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from kivel.core.errors import option
 from kivel.core.layout.page import LayoutError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.pixels import Pixels, Rect, Size, aligned_offset, size_of
-from kivel.core.slicing.background import SEEN, drawn_part, is_key_like, lies_around, without_key
+from kivel.core.slicing.background import SEEN, KeyColour, drawn_part, is_key_like, lies_around, without_key
 from kivel.core.slicing.islands import found_islands, in_rows
 from kivel.core.slicing.picture_pieces import Piece
-from kivel.core.slicing.regions import FoundAgain, Region, found_again, look_of
+from kivel.core.slicing.regions import FoundAgain, Region, found_again, is_as_it_looked, look_of, moved_regions
 from kivel.core.wording import first_few
 from kivel.files.regions_file import ImageRegions, RegionsFile, new_regions_text, read_regions
 from kivel.files.safety import shown
@@ -48,6 +49,8 @@ def divided_by_regions(options: CutOptions, image: Pixels, path: Path) -> tuple[
         size = size_of(image)
         key = key if is_key_like(key, image) and lies_around(image, key, [Rect(0, 0, size.w, size.h)]) else None
     if not options.find_again:
+        if not options.as_written:
+            _require_unmoved(options, image, file.of(path, size_of(image)).regions, file, key)
         return _as_pieces(options, file.of(path, size_of(image)).regions, file)._replace(key=key), None
     of = _known(file, path)
     found = _found(options, image, of, path)
@@ -67,6 +70,24 @@ def saved_regions(options: CutOptions, image: Pixels, cut: Cut, path: Path) -> R
     ]
 
     return RegionsText(target, new_regions_text(relative_to(target.parent)(str(path)), regions), replaces=False)
+
+
+def _require_unmoved(
+    options: CutOptions, image: Pixels, regions: Sequence[Region], file: RegionsFile, key: KeyColour | None
+) -> None:
+    """Nothing that the regions of a picture were of lies elsewhere in it now, unchanged."""
+    keyed = without_key(image, key)
+    if all(region.lost or not region.look or is_as_it_looked(keyed, region) for region in regions):
+        return  # as it mostly is
+    above = SEEN if options.visible_above is None else (options.visible_above + 1) / 255
+    islands = found_islands(drawn_part(image, options.key, seen_above=above).seen, join=options.join)
+    moved = moved_regions(keyed, regions, islands.boxes)
+    if moved:
+        told = [f"{name} from {was.x},{was.y} to {now.x},{now.y}" for name, (was, now) in moved.items()]
+        raise LayoutError(
+            f"has changed since {shown(file.path)} was written: {first_few(told)}; "
+            f"{option('find-again', True)} brings the file up to date, {option('as-written', True)} cuts as it says"
+        )
 
 
 def _known(file: RegionsFile, path: Path) -> ImageRegions:

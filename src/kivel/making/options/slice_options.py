@@ -33,3 +33,7 @@ class SliceOptions(ShowOptions, SheetCutOptions, FrameOutputOptions):
         bare="whole",
         group="frames",
     )
+
+    @property
+    def needs_out(self) -> bool:
+        return super().needs_out and not self.save_regions

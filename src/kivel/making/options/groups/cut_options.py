@@ -193,9 +193,16 @@ class CutOptions(Options):
         kept=False,
         group="regions",
     )
+    as_written: Option[bool] = Option(
+        FLAG,
+        "cut regions where the file says, though what was seen there lies elsewhere now",
+        default=False,
+        kept=False,
+        group="regions",
+    )
     save_regions: Option[str | None] = Option(
         PATH,
-        "write what was found as regions, to be edited",
+        "write what was found as regions, to be edited; without -o nothing else",
         default=None,
         form="NAME.regions.toml",
         from_folder=moved_path,
