@@ -140,6 +140,13 @@ def test_float_frames_are_read_straight_and_linear(tmp_path: Path, dtype: type) 
     assert frame.load().tolist() == [[[1.0, 0.5, 4.0, 0.5], [3.0, 0.0, 0.0, 0.0]]]
 
 
+@pytest.mark.parametrize(("alpha", "read_as"), [(1.5, 1.0), (1.0, 1.0), (-0.5, 0.0), (np.nan, 0.0)])
+def test_alpha_is_read_within_its_bounds(tmp_path: Path, alpha: float, read_as: float) -> None:
+    stored: Pixels = np.array([[[0.5, 0.25, 2.0, alpha]]], np.float32)
+    [frame] = open_image(exr(tmp_path / "a.exr", {"RGBA": stored}), max_pixels=100)
+    assert frame.load()[0, 0].tolist() == [0.5, 0.25, 2.0, read_as]
+
+
 def test_grey_layers_and_windows_are_placed(tmp_path: Path) -> None:
     grey = np.full((2, 3), 0.25, np.float32)
     windows = {

@@ -530,3 +530,13 @@ def test_a_proof_compares_which_frames_show_in_which_order(order: str) -> None:
     found = kivel.check("s.kivel.json", plays="f")
     assert [ORDERS[order] in one.text for one in found.findings] == ([True] if ORDERS[order] else [])
     assert kivel.check("s.kivel.json", plays="f", frames_only=True).findings == ()
+
+
+@pytest.mark.parametrize(("hold", "rate"), [("5ms", 120), ("9ms", 60), ("20ms", 30), ("40ms", None)])
+def test_the_highest_rate_at_which_a_step_may_go_unseen_is_told(place: Path, hold: str, rate: int | None) -> None:
+    for number in range(3):
+        write(place / f"owl/owl_{number}.png", art(number))
+    kivel.sheet("owl", out="owl.png", hold=hold)
+    found = [one for one in kivel.check("owl.kivel.json", only=["step-unseen"]).findings if one.code == "step-unseen"]
+    assert [one.figure for one in found] == ([rate] if rate else [])
+    assert all(f"at {rate} a second" in one.text for one in found)

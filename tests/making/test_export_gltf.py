@@ -105,7 +105,12 @@ class Scene:
         root = next(node for node in now["nodes"] if node.get("name") == name)
         for child in root["children"]:
             node = now["nodes"][child]
-            material = now["materials"][now["meshes"][node["mesh"]]["primitives"][0]["material"]]
+            primitive = now["meshes"][node["mesh"]]["primitives"][0]
+            material = now["materials"][primitive["material"]]
+            corners = self.values(primitive["attributes"]["POSITION"])[:, :2]
+            ends = self.values(primitive["attributes"]["TEXCOORD_0"])
+            across, *_ = np.linalg.lstsq(np.c_[corners, np.ones(4)], ends)
+            assert np.abs(np.c_[corners, np.ones(4)] @ across - ends).max() < 1e-6
             texture = material["pbrMetallicRoughness"]["baseColorTexture"]
             page = imagecodecs.png_decode(self.view(now["images"][texture["index"]]["bufferView"]))
             transform = texture["extensions"]["KHR_texture_transform"]
@@ -121,7 +126,7 @@ class Scene:
                     for place, at, size in zip((x, y), node["translation"], node["scale"], strict=False)
                 )
                 if 0 <= s < 1 and 0 <= t < 1:
-                    u, v = matrix @ (s, 1 - t) + offset
+                    u, v = matrix @ ((s, t, 1) @ across) + offset
                     image[row, column] = page[int(v * page.shape[0]), int(u * page.shape[1])]
         return image
 

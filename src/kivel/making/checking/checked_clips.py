@@ -57,7 +57,7 @@ def clip_findings(
 
 
 def _on_screens(clip: Clip, where: Spot) -> Iterator[Finding]:
-    """Of each kind the lowest rate that it is so at: at higher ones it may be, too."""
+    """The highest rate at which steps may go unseen, as they do at lower ones; the lowest at which some are uneven."""
     unseen = {rate: seen_on_clock(clip, rate)[0] for rate in _RATES}
     rates = [rate for rate in _RATES if unseen[rate]]
     if rates:
