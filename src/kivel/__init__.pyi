@@ -1152,7 +1152,7 @@ def slice(
     as_written: bool | None = False,
     save_regions: str | PathLike[str] | None = None,
     key: str | None = 'find',
-    empty: Literal['drop-last', 'drop', 'keep'] | None = 'drop-last',
+    empty: Literal['drop-last', 'drop-row-ends', 'drop', 'keep'] | None = 'drop-last',
     pick: int | str | None = None,
     look: str | PathLike[str] | None = None,
     out: str | PathLike[str] | None = None,
@@ -1262,8 +1262,9 @@ def slice(
     key : #RRGGBB|corner|none
         the colour that stands for nothing, or that of the first corner (default: found, where a flat colour lies
         behind all)
-    empty : drop-last|drop|keep
-        transparent cells: leave out those after the last drawn one (default), all, or none
+    empty : drop-last|drop-row-ends|drop|keep
+        transparent cells: leave out those after the last drawn one, of each row too, all, or none (default: drop-
+        last; with row clips drop-row-ends)
     pick : N
         where it was not sure how the picture divides: this one of those it named
     look : OUT.png
@@ -1337,7 +1338,7 @@ def adopt(
     as_written: bool | None = False,
     save_regions: str | PathLike[str] | None = None,
     key: str | None = 'find',
-    empty: Literal['drop-last', 'drop', 'keep'] | None = 'drop-last',
+    empty: Literal['drop-last', 'drop-row-ends', 'drop', 'keep'] | None = 'drop-last',
     pick: int | str | None = None,
     make_clip: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     make_group: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
@@ -1448,8 +1449,9 @@ def adopt(
     key : #RRGGBB|corner|none
         the colour that stands for nothing, or that of the first corner (default: found, where a flat colour lies
         behind all)
-    empty : drop-last|drop|keep
-        transparent cells: leave out those after the last drawn one (default), all, or none
+    empty : drop-last|drop-row-ends|drop|keep
+        transparent cells: leave out those after the last drawn one, of each row too, all, or none (default: drop-
+        last; with row clips drop-row-ends)
     pick : N
         where it was not sure how the picture divides: this one of those it named
     make_clip : NAME=FRAMES

@@ -31,7 +31,8 @@ Direction = Literal["normal", "reverse", "alternate", "alternate-reverse"]
 """As CSS calls them. A cycle of those that alternate goes to and fro."""
 Dither = Literal["none", "ordered"]
 Effort = Literal["quick", "normal", "high"]
-EmptyCells = Literal["drop-last", "drop", "keep"]
+EmptyCells = Literal["drop-last", "drop-row-ends", "drop", "keep"]
+"""What goes of empty cells: those after the last that is drawn, in the whole or in each row; all, or none."""
 End = Literal["last", "first", "none"]
 Fill = Literal["across", "down"]
 Interpolation = Literal["step", "linear", "motion"]

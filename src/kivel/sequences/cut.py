@@ -70,7 +70,7 @@ def cut_apart(image: FrameSource, sheet: Pixels, divided: Divided, *, empty: Emp
     )
     notes = [*divided.notes, *_key_notes(divided.key, sheet)]
     if kept.dropped:
-        where = " at the end" if empty == "drop-last" else ""
+        where = {"drop-last": " at the end", "drop-row-ends": " at the ends of rows"}.get(empty, "")
         notes.append(f"{counted(kept.dropped, 'empty cell')}{where} left out; {option('empty', 'keep')} keeps them")
     if kept.faint:
         numbers = first_few([str(number) for number in kept.faint])

@@ -57,7 +57,8 @@ def test_a_cell_that_reaches_beyond_the_picture_is_cut_and_keeps_its_canvas() ->
 
 
 EMPTY: dict[str, tuple[EmptyCells, list[int]]] = {
-    "the last go": ("drop-last", [0, 1, 2, 3]), "all go": ("drop", [1, 3]), "all stay": ("keep", [0, 1, 2, 3, 4, 5]),
+    "the last go": ("drop-last", [0, 1, 2, 3]), "the last of its row go": ("drop-row-ends", [0, 1, 2, 3]),
+    "all go": ("drop", [1, 3]), "all stay": ("keep", [0, 1, 2, 3, 4, 5]),
 }  # fmt: skip
 
 
@@ -72,3 +73,13 @@ def test_empty_cells_go_as_is_asked_for_and_faint_ones_are_told(empty: EmptyCell
     assert [kept[place] for place in found.faint] == [3]
     nothing = kept_pieces(np.zeros_like(image), pieces, "drop-last")
     assert (len(nothing.pieces), nothing.dropped) == (1, 5)
+
+
+def test_of_ragged_rows_the_empty_ends_go_and_gaps_stay() -> None:
+    """A row in which nothing is drawn goes as a whole."""
+    image = np.zeros((8, 10, 4), np.uint8)
+    for row, column in ((0, 0), (0, 1), (0, 4), (1, 1), (3, 0), (3, 2)):
+        image[2 * row, 2 * column] = 255
+    pieces = pieces_of_grid(Lattice(Run(5, Fraction(2)), Run(4, Fraction(2))), Size(10, 8))
+    places = [piece.place for piece in kept_pieces(image, pieces, "drop-row-ends").pieces]
+    assert places == [*((0, n) for n in range(5)), (1, 0), (1, 1), (3, 0), (3, 1), (3, 2)]

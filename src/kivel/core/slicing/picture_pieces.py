@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import get_args
 
 import numpy as np
 
@@ -15,7 +14,6 @@ from kivel.core.slicing.islands import Islands, Labels
 from kivel.core.slicing.lattice import Lattice
 
 __all__ = [
-    "EMPTY_CELLS",
     "KeptPieces",
     "Piece",
     "kept_pieces",
@@ -23,9 +21,6 @@ __all__ = [
     "pieces_of_islands",
     "taken",
 ]
-
-EMPTY_CELLS: tuple[EmptyCells, ...] = get_args(EmptyCells)
-"""What becomes of empty cells: those after the last that is not go, all go, or all stay."""
 
 
 class Piece(NamedTuple):
@@ -80,14 +75,23 @@ def kept_pieces(image: Pixels, pieces: Sequence[Piece], empty: EmptyCells) -> Ke
     """
     alphas = [piece.rect.of(image)[..., 3] for piece in pieces]
     filled = [bool(alpha.any()) for alpha in alphas]
-    last = max((number for number, one in enumerate(filled) if one), default=0)
-    if empty == "drop":
-        kept = [number for number, one in enumerate(filled) if one]
-    else:
-        kept = list(range(len(pieces) if empty == "keep" else last + 1))
+    kept = _kept(pieces, filled, empty) or [0]
     limit = SEEN * full_scale(image)
     faint = [place for place, number in enumerate(kept) if filled[number] and alphas[number].max() < limit]
     return KeptPieces(tuple(pieces[number] for number in kept), len(pieces) - len(kept), tuple(faint))
+
+
+def _kept(pieces: Sequence[Piece], filled: Sequence[bool], empty: EmptyCells) -> list[int]:
+    """The numbers of the pieces that stay."""
+    drawn = [number for number, one in enumerate(filled) if one]
+    if empty == "drop":
+        return drawn
+    if empty == "drop-row-ends":
+        ends: dict[int, int] = {}
+        for row, column in (pieces[number].place for number in drawn):
+            ends[row] = max(column, ends.get(row, column))
+        return [number for number, piece in enumerate(pieces) if piece.place[1] <= ends.get(piece.place[0], -1)]
+    return list(range(len(pieces) if empty == "keep" else max(drawn, default=0) + 1))
 
 
 def taken(image: Pixels, piece: Piece, labels: Labels | None = None) -> Pixels:

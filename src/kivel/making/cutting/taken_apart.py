@@ -162,10 +162,10 @@ def _by_pieces(options: SheetCutOptions, path: Path, on_found: OnFound) -> Taken
             divided_by_regions(options, sheet, path) if options.regions else (divided_as_stated(options, sheet), None)
         )
         if divided is None:
-            found, look = found_ways(sheet, options.key, options.empty)
+            found, look = found_ways(sheet, options.key, options.empty_cells)
             on_found(sheet, found)
             divided = divided_by_look(options, sheet, found, look, source=str(path))
-        cut = cut_apart(image, sheet, divided, empty="keep" if divided.regions else options.empty)
+        cut = cut_apart(image, sheet, divided, empty="keep" if divided.regions else options.empty_cells)
     if options.save_regions:
         saves = saved_regions(options, sheet, cut, path)
     maps = [_map_pieces(options, request, path, cut) for request in options.map_requests()]

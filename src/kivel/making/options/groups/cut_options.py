@@ -217,8 +217,9 @@ class CutOptions(Options):
     )
     empty: Option[EmptyCells] = Option(
         choice(EmptyCells),
-        "transparent cells: leave out those after the last drawn one (default), all, or none",
+        "transparent cells: leave out those after the last drawn one, of each row too, all, or none",
         default="drop-last",
+        shown="drop-last; with row clips drop-row-ends",
     )
     pick: Option[int | None] = Option(
         whole(1), "where it was not sure how the picture divides: this one of those it named", default=None
@@ -235,6 +236,11 @@ class CutOptions(Options):
             raise UsageError(f"{option(of_islands[0])} is about islands; give {option('islands', True)} too")
         if self.find_again and not self.regions:
             raise UsageError(f"{option('find-again')} needs {option('regions', 'FILE')}: what there was before")
+
+    @property
+    def empty_cells(self) -> EmptyCells:
+        """What becomes of empty cells; of rows that are clips, those at their ends are no frames."""
+        return "drop-row-ends" if self.given("row-clips") and not self.given("empty") else self.empty
 
     @property
     def states_cut(self) -> bool:
