@@ -145,6 +145,8 @@ def test_what_is_asked_for_otherwise_than_last_time_is_told(
         done = in_process(shlex.split(f"sheet owl -o s.png {then}"), place)
         assert [line for line in done.err.splitlines() if "last time" in line] == [f"note: {line}" for line in told]
     assert "last time" not in in_process(["atlas", "owl", "-o", "s.png"], place).err
+    kivel.sheet("owl", out="t.png", gap=1)
+    assert "last time" not in in_process(["again", "t.png", "--gap", "2"], place).err
 
 
 def edited(change: Callable[[dict[str, Any]], Any]) -> str:

@@ -61,6 +61,7 @@ def make_again(options: AgainOptions, work: Work, instead: Mapping[str, Any] | N
     before = made_before(options.target)
     common = {name: options.values[name] for name in ("jobs", "max-pixels") if options.given(name)}
     stated = before.replaced({**common, **(instead or {})})
+    work.is_again = True
     inner = before.command.options.of(stated, door="command")  # the old ones are texts, as they are typed
     return AgainMade(before.command.name, inner, before.command.run(inner, work))
 

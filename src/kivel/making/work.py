@@ -57,8 +57,11 @@ class Work:
     """The notes of one piece of work, the files that it has put in place, and those who watch it.
 
     `ours` are files, as the options name them, of which the caller knows that Kivel wrote them and nobody edited them.
-    `task` is what a recipe wants done, None for whatever is asked for by hand.
+    `task` is what a recipe wants done, None for whatever is asked for by hand. `is_again` says that what was asked for
+    last time is known: this is it, with what was just stated in its place.
     """
+
+    is_again = False
 
     def __init__(
         self,

@@ -219,7 +219,7 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
     before = None
     if path and path.is_file():
         before = _before(path, command)
-        work.note(*_otherwise(options, path, command))
+        work.note(*([] if work.is_again else _otherwise(options, path, command)))
     if before and before.edited and not options.values.get("force"):
         raise RebuildError(
             f"was edited by hand; pass {option('force', True)} to make it again: what was set on its clips and pivots "
