@@ -282,3 +282,18 @@ def test_regions_alone_are_written_where_nothing_else_is_asked_for(place: Path) 
     assert (place / "other.regions.toml").read_bytes() == alone
     done = in_process(["slice", "shed.png", "--islands", "--save-regions", "s.regions.toml", "--json"], place)
     assert [Path(file["path"]).name for file in json.loads(done.out)["files"]] == ["s.regions.toml"]
+
+
+def test_what_moved_onto_a_region_that_stayed_is_found_elsewhere(place: Path) -> None:
+    """One drawn by hand around two things stays; a thing that was beside it is found where it went."""
+    sheet = np.zeros((30, 60, 4), np.uint8)
+    sheet[4:10, 4:10], sheet[4:10, 14:20], sheet[4:12, 30:42] = (200, 9, 9, 255), (9, 200, 9, 255), (9, 9, 200, 255)
+    regions = [Region("pair", Rect(2, 2, 20, 10), look=look_of(sheet, Rect(2, 2, 20, 10)))]
+    regions.append(Region("box", Rect(30, 4, 12, 8), look=look_of(sheet, Rect(30, 4, 12, 8))))
+    moved = sheet.copy()
+    moved[4:12, 30:42], moved[18:26, 40:52] = 0, (9, 9, 200, 255)
+    write(place / "two.png", moved)
+    (place / "t.regions.toml").write_text(new_regions_text("two.png", regions))
+    made = kivel.slice("two.png", out="cut", regions="t.regions.toml", find_again=True)
+    assert [tuple(frame.cut.rect) for frame in made.manifest.frames if frame.cut] == [(2, 2, 20, 10), (40, 18, 12, 8)]
+    assert [note for note in made.notes if note.startswith(("moved", "lost", "new"))] == ["moved: box"]

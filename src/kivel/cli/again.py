@@ -51,6 +51,6 @@ def show(made: AgainMade, options: AgainOptions, report: Report) -> int:  # noqa
         for name, texts in made.options.texts.items()
         if declared[name].kept
     }
-    report.note(f"as {command_line(made.command, type(made.options), told)}")
+    report.note(f"same as {command_line(made.command, type(made.options), told)}")
     code: int = import_module(f"kivel.cli.{made.command}").show(made.made, made.options, report)
     return code

@@ -19,6 +19,7 @@ from kivel.core.suggestions import did_you_mean
 __all__ = [
     "FieldType",
     "KeyPath",
+    "Problem",
     "bounds_problem",
     "expected",
     "field_types",

@@ -101,7 +101,7 @@ def _as_given(made: Made, declared: Mapping[str, Option[Any]], path: Path) -> di
     given = {}
     for name, value in made.options.items():
         if name not in declared or not declared[name].kept:
-            meant = did_you_mean(name, declared)
+            meant = did_you_mean(name, [one.name for one in declared.values() if one.kept])
             raise ManifestError(f"made.options: {made.command} has no option {name!r} here{meant}", where=shown(path))
         one = declared[name]
         try:
@@ -122,9 +122,11 @@ def _from_here(text: str, path: Path) -> str:
 
 
 def _require_inside(text: str, name: str, path: Path) -> None:
-    """Nothing in a manifest makes anybody write elsewhere than where it lies."""
+    """Nothing in a manifest makes anybody write elsewhere than where it lies, nor does a link that came with it."""
     inside = Path(os.path.normpath(text))
-    if inside.is_absolute() or ".." in inside.parts or "\\" in text or ":" in text:
+    place = path.parent / (inside.parent if name == "sources" else inside)  # beside an image, whatever that links to
+    led_out = not Path(os.path.realpath(place)).is_relative_to(os.path.realpath(path.parent))
+    if led_out or inside.is_absolute() or ".." in inside.parts or "\\" in text or ":" in text:
         raise KivelError(
             f"made.options.{name}: {text!r} leads out of its folder; make it by its command", where=shown(path)
         )

@@ -85,11 +85,10 @@ def found_again(image: Pixels, old: Sequence[Region], boxes: Sequence[Rect], *, 
     looks = [look_of(image, box) for box in boxes]
     stay = _staying(image, old, boxes, looks)
     covered = {place for place, box in enumerate(boxes) if _is_covered(box, [old[number].rect for number in stay])}
-    owners = {
-        number: place
-        for number, place in _owners(old, boxes, looks).items()
-        if number not in stay and place not in covered
-    }
+    others = [number for number in range(len(old)) if number not in stay]
+    free = [place for place in range(len(boxes)) if place not in covered]
+    pairs = _owners([old[n] for n in others], [boxes[n] for n in free], [looks[n] for n in free]) if free else {}
+    owners = {others[number]: free[place] for number, place in pairs.items()}
     kept, moved, grown, lost = [], [], [], []
     for number, region in enumerate(old):
         if number in stay:

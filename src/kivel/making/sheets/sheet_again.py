@@ -69,7 +69,7 @@ def sheet_again(
     pages = () if before is None else (_without_frames(before, origin.key, [*cleared, *(c.rect for c in sheet.gone)]),)
     unchanged = before is not None and not sheet.gone and pixel_digest(before) == origin.digest
     if sheet.gone:
-        work.note(f"{counted(len(sheet.gone), 'place')} of frames that are gone left empty")
+        work.note(f"{counted(len(sheet.gone), 'frame')} deleted since they were sliced, left empty on the sheet")
     return SheetAgain(
         origin.pages,
         placements,
