@@ -50,13 +50,18 @@ def test_files_are_read_as_their_manifest_says(sources: tuple[str, ...]) -> None
 
 CHANGED: dict[str, tuple[Callable[[], None], str, str]] = {
     "repainted": (lambda: paint("owl/owl_0002.png"), "premultiplied", "owl_0002.png: edited since Kivel wrote it"),
-    "of another size": (
-        lambda: paint("owl/owl_0002.png", more=1),
-        "straight",
-        "owl/owl.kivel.json describes other files (owl_0002.png has",
+    "of another size": (lambda: paint("owl/owl_0002.png", more=1), "premultiplied", "owl: resized owl_0002"),
+    "one more": (
+        lambda: paint("owl/owl_0005.png"),
+        "premultiplied",
+        'owl: added owl_0005 to clip "raw", after owl_0004, hold 41.67 ms',
     ),
-    "one more": (lambda: paint("owl/owl_0005.png"), "straight", "describes other files (owl_0005.png: not in it)"),
-    "one less": (lambda: Path("owl/owl_0002.png").unlink(), "premultiplied", "1 of its 5 frames are not taken"),
+    "one less": (lambda: Path("owl/owl_0002.png").unlink(), "premultiplied", 'owl: removed owl_0002 from clip "raw"'),
+    "renamed": (
+        lambda: Path("owl/owl_0002.png").rename("owl/two.png"),
+        "premultiplied",
+        "owl: renamed owl_0002 to two",
+    ),
 }
 
 

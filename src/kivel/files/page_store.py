@@ -42,6 +42,7 @@ __all__ = [
     "map_size",
     "page_files",
     "stored_page",
+    "stored_picture",
     "stored_state",
 ]
 
@@ -101,6 +102,10 @@ class StoredPage:
         self._lock = threading.Lock()
         self._image: Pixels | None = None
 
+    def digest(self) -> str:
+        """Of the pixels that are there."""
+        return self._file.digest()
+
     def pixels(self) -> Pixels:
         """(H, W, 4); not to be changed, others are given the same array."""
         with self._lock:
@@ -140,6 +145,14 @@ def stored_page(
         where = shown(path.parent / file.file)
         raise ImageError(f"{stored.info.size} px, its manifest says {size}; run the command again", where=where)
     return stored
+
+
+def stored_picture(path: Path, *, max_pixels: int) -> StoredPage:
+    """The picture in a file by itself, whatever a manifest knows of it; decoded once for all who hold it.
+
+    Raises what `stored_page` does.
+    """
+    return StoredPage(_page_file(path, max_pixels), MapFile(path.name, ""), lambda _text: None)
 
 
 def stored_state(folder: Path, file: MapFile, *, max_pixels: int) -> tuple[Size, str]:

@@ -12,6 +12,7 @@ from kivel.core.errors import NEW_LINE, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import SequenceError, Series
 from kivel.core.pixels.pixels import Size
+from kivel.core.playback.reconciling import series_name
 from kivel.core.wording import counted, first_few
 from kivel.files.images import open_image
 from kivel.files.safety import shown
@@ -51,6 +52,8 @@ class ListedSeries(NamedTuple):
 def stem_of(series: Series) -> str:
     """What a series is called: its pattern without the number and what joins it on."""
     name = series.names[0]
+    if series.pattern is None and not series.numbers:
+        return series_name(PurePath(name).stem) or PurePath(name).stem
     parts = re.split(r"[-_. ]*[#*]+", PurePath(series.pattern or name).stem)
     return "".join(parts).strip("-_. ") or PurePath(name).stem
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import glob
 import os
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePath
 from typing import TYPE_CHECKING, TypeVar
 
-from kivel.core.errors import KivelError, located, option
+from kivel.core.errors import located, option
 from kivel.core.numbering import (
     NumberRange,
     SequenceError,
@@ -25,15 +25,15 @@ from kivel.core.suggestions import did_you_mean
 from kivel.core.wording import first_few
 from kivel.files.images import IMAGE_SUFFIXES
 from kivel.files.manifest.names import COLOR, SUFFIX
-from kivel.files.manifest.parsing import read_manifest
 from kivel.files.safety import reading, shown
 from kivel.sequences.choosing import NamedSeries, chosen_series, once_each, stem_of
+from kivel.sequences.frame_folders import frame_folders, known_manifests, series_of_folder
 from kivel.sequences.settings import SourceSettings
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
-    from kivel.files.manifest.model import Manifest
+    pass
 
-__all__ = ["Found", "found_in", "known_manifests", "listed_files", "series_in"]
+__all__ = ["Found", "found_in", "listed_files", "series_in"]
 
 
 _Entry = TypeVar("_Entry", os.DirEntry[str], Path)
@@ -62,7 +62,7 @@ def listed_files(files: list[str], settings: SourceSettings) -> list[Found]:
     A list that a shell made of a folder of several series is treated as the folder would be.
     """
     files, notes, map_notes = _frames_among(files)
-    several = _several_series(files, picked=settings.pick is not None)
+    several = _several_series(files, settings)
     if several:
         where = files[0] if len(files) == 1 else "the files listed"
         chosen, more = once_each(chosen_series(several, settings, where))
@@ -82,14 +82,14 @@ def listed_files(files: list[str], settings: SourceSettings) -> list[Found]:
     return [found]
 
 
-def _several_series(files: list[str], *, picked: bool) -> list[NamedSeries]:
+def _several_series(files: list[str], settings: SourceSettings) -> list[NamedSeries]:
     """The series of a shell's list of one folder, if several of them have several frames, or one is picked."""
     folders = {PurePath(file).parent for file in files}
     if len(folders) > 1 or files != sorted(set(files)):
         return []
-    named = _named([PurePath(file).name for file in files], Path(folders.pop()))
+    named = _named([PurePath(file).name for file in files], Path(folders.pop()), settings)
     several = sum(len(one.series.names) > 1 and bool(one.series.numbers) for one in named) > 1
-    return named if several or picked else []
+    return named if several or settings.pick is not None else []
 
 
 def found_in(source: str, settings: SourceSettings) -> list[Found]:
@@ -156,7 +156,7 @@ def _in_folder(folder: Path, settings: SourceSettings) -> tuple[list[NamedSeries
     notes += _not_files(entries, shown(folder))
     images, sheet_notes, map_notes = _frames_alone(images, folder)
     notes += sheet_notes
-    named = _named(images, folder)
+    named = _named(images, folder, settings)
     if len(named) == 1:
         named = [named[0]._replace(name=folder.resolve().name or named[0].name)]
     inner = _in_sub_folders(entries, settings)
@@ -270,19 +270,6 @@ def _frames_among(paths: list[str]) -> tuple[list[str], list[str], list[str]]:
     return (kept, notes, map_notes) if kept else (paths, [], [])
 
 
-def known_manifests(folder: Path) -> list[tuple[Path, Manifest]]:
-    """The manifests in a folder that can be read, by name."""
-    paths = sorted(folder.glob(f"*{SUFFIX}"))
-    return [(path, manifest) for path in paths if (manifest := _manifest_at(path))]
-
-
-def _manifest_at(path: Path) -> Manifest | None:
-    try:
-        return read_manifest(path)
-    except KivelError:
-        return None  # whatever it is, it is not asked for here
-
-
 def _suffix_list() -> str:
     return ", ".join(sorted(IMAGE_SUFFIXES))
 
@@ -332,11 +319,31 @@ def _matched(source: str, settings: SourceSettings) -> tuple[list[NamedSeries], 
     notes += sheet_notes + _not_files(found_paths, source)
     if not images:
         raise SequenceError(f"no image matches; expected {_suffix_list()} files", where=source)
-    return _named(images, Path()), notes, map_notes
+    return _named(images, Path(), settings), notes, map_notes
 
 
-def _named(images: list[str], folder: Path) -> list[NamedSeries]:
-    return [NamedSeries(stem_of(one), one, folder) for one in find_series(images)]
+def _named(images: list[str], folder: Path, settings: SourceSettings) -> list[NamedSeries]:
+    """The series among files, named from `folder`; what a manifest beside them describes is one."""
+    inside = {PurePath(name).parent for name in images}
+    place = folder / inside.pop() if len(inside) == 1 else None
+    if place is None or not any(place.glob(f"*{SUFFIX}")):
+        return [NamedSeries(stem_of(one), one, folder) for one in find_series(images)]
+    names = [PurePath(name).name for name in images]
+    # as they are written: `./moth/0.png`, `moth/0.png`
+    written = dict(zip(names, images, strict=True))
+    folders = frame_folders(known_manifests(place))
+    return [
+        NamedSeries(stem_of(one), _written(one, written), folder)
+        for one in series_of_folder(names, folders, max_pixels=settings.max_pixels)
+    ]
+
+
+def _written(series: Series, written: Mapping[str, str]) -> Series:
+    """The series with its files named as they were."""
+    first = written[series.names[0]]
+    before = first[: len(first) - len(series.names[0])]
+    pattern = series.pattern and before + series.pattern
+    return series._replace(pattern=pattern, names=tuple(written[name] for name in series.names))
 
 
 def _chosen(one: NamedSeries, where: str, settings: SourceSettings) -> Found:

@@ -23,6 +23,7 @@ if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.core.playback.clip import Clip
     from kivel.core.playback.groups import Group
     from kivel.files.manifest.model import CutFrom, Manifest, Origin
+    from kivel.sequences.frame_edits import FrameEdit
     from kivel.sequences.map_frames import MapFrames
 
 __all__ = [
@@ -44,13 +45,13 @@ ALPHA = "alpha"
 class CutSheet(NamedTuple):
     """The sheet that frames were sliced from, by a manifest in `folder`.
 
-    `cuts` is where each was, nothing where they are a part that was chosen; `gone` is where those were whose files are
-    not there any more.
+    `cuts` is where each was, None of one that was added since, and nothing at all where they are a part that was
+    chosen; `gone` is where those were whose files are not there any more.
     """
 
     origin: Origin
     folder: Path
-    cuts: tuple[CutFrom, ...]
+    cuts: tuple[CutFrom | None, ...]
     gone: tuple[CutFrom, ...] = ()
 
 
@@ -61,7 +62,8 @@ class FrameSequence(NamedTuple):
     none gets a clip where one is needed. `premultiplied` says that its colour is multiplied by alpha, `content` what
     its values mean. `notes` are what a person should know, `gaps` the numbers that are missing. `origin` is the
     manifest that it still is as it stands in, and `extra` has that manifest's keys that this version does not know.
-    `manifests` are the files that said where the frames are, `sheet` is the one that they were sliced from.
+    `manifests` are the files that said where the frames are, `sheet` is the one that they were sliced from. `edits` is
+    what was done to the frames since their manifest was written.
     """
 
     stem: str
@@ -77,6 +79,7 @@ class FrameSequence(NamedTuple):
     extra: Mapping[str, Any] | None = None
     manifests: tuple[Path, ...] = ()
     sheet: CutSheet | None = None
+    edits: tuple[FrameEdit, ...] = ()
 
     def files(self) -> set[Path]:
         """Every file that it is read from."""

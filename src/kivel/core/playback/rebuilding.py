@@ -12,6 +12,7 @@ from kivel.core.playback.clip import Clip, Event
 from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player
 from kivel.core.playback.properties import COPIED, PROPERTIES, SETTABLE
+from kivel.core.playback.reconciling import FramesNow, Reconciled, reconciled
 from kivel.core.playback.retiming import at_share, keeps_share, usual_hold, with_holds
 from kivel.core.wording import first_few
 
@@ -46,6 +47,7 @@ class _UnfitError(Exception):
 def rebuilt_clips(
     old: MadeClips,
     new: MadeClips,
+    was: Sequence[int | None],
     *,
     stated: Callable[[str], Collection[str]] = lambda _clip: (),
     made_anew: Collection[str] = (),
@@ -55,6 +57,8 @@ def rebuilt_clips(
 
     Parameters
     ----------
+    was : sequence of int or None
+        For each new frame the number of the old one that it is, None: it was added.
     stated : callable
         For the name of a clip what is stated of it now and was not before, in the words of `SETTABLE`: that wins.
     made_anew : collection of str
@@ -62,14 +66,16 @@ def rebuilt_clips(
     edited : bool
         The old ones were changed by hand: where they differ from what is made of the same frames, that was set.
     """
-    pairing = _Pairing(old, new, stated, made_anew, edited=edited)
+    frames = FramesNow(tuple(old.frames), tuple(new.frames), tuple(was))
+    now = reconciled(old.clips, old.groups, frames)
+    pairing = _Pairing(old, new, now, frames, stated, made_anew, edited=edited)
     for fresh in new.clips:
         pairing.made(fresh)
-    for before in old.clips:
+    for before in now.clips:
         if before.name not in pairing.matched:
             pairing.left(before)
     clips, lost = _followed(pairing.clips, pairing.originals)
-    groups, notes, unfit = _groups(old, new, clips, made_anew, edited=edited)
+    groups, notes, unfit = _groups(now.groups, new, clips, made_anew, edited=edited)
     return RebuiltClips(
         tuple(clips), groups, tuple(pairing.removed), (*pairing.notes, *notes), (*pairing.unfit, *lost, *unfit)
     )
@@ -82,21 +88,44 @@ class _Pairing:
         self,
         old: MadeClips,
         new: MadeClips,
+        now: Reconciled,
+        frames: FramesNow,
         stated: Callable[[str], Collection[str]],
         made_anew: Collection[str],
         *,
         edited: bool,
     ) -> None:
-        self._frames = _Frames(old.frames, new.frames)
+        self._now = now
+        self._frames = frames
         self._stated = stated
         self._made_anew = made_anew
         self._edited = edited
-        self.originals = {clip.was or clip.name: clip for clip in old.clips if not _added(clip)}
-        self.removed = [name for name in old.removed if name not in made_anew]
+        self._known = {place for place, before in enumerate(frames.was) if before is not None}
+        self._short = _shortened_clips(old.clips, now, frames)
+        self._once: dict[str, str] = {}
+        self.originals = self._paired([clip for clip in now.clips if not _added(clip)], new.clips)
+        self.removed = [now.renamed.get(name, name) for name in old.removed if name not in made_anew]
         self.clips: list[Clip] = []
         self.matched: set[str] = set()
-        self.notes: list[str] = []
+        told = {clip.name for clip in old.clips if clip.set} | {group.name for group in old.groups if group.set}
+        self.notes = [text for name, text in now.warnings if name in told]
         self.unfit: list[str] = []
+
+    def _paired(self, old: Sequence[Clip], new: Sequence[Clip]) -> dict[str, Clip]:
+        """The old clip of each new one, by its name: the one of that name, else one that had most of its frames."""
+        paired = {clip.was or clip.name: clip for clip in old}
+        names = {clip.name for clip in new}
+        for fresh in new:
+            own = self._known.intersection(fresh.own_frames)
+            free = [clip for first, clip in paired.items() if first not in names]
+            shared = {clip.name: len(own.intersection(clip.own_frames)) for clip in free}
+            before = max(free, key=lambda clip: shared[clip.name], default=None)
+            if fresh.name not in paired and before and 2 * shared[before.name] > max(len(own), len(before.own_frames)):
+                del paired[before.was or before.name]
+                called = fresh.name if before.was is None else before.name
+                self._once[called] = before.name
+                paired[fresh.name] = replace(before, name=called, was=before.was and fresh.name)
+        return paired
 
     def made(self, fresh: Clip) -> None:
         """Take a clip that is made now, as it was set."""
@@ -105,21 +134,54 @@ class _Pairing:
             self._without_original(fresh)
             return
         self.matched.add(before.name)
-        words = {*(before.set or ()), *(self._frames.differences(before, fresh) if self._edited else ())}
+        words = {*(before.set or ()), *(self._differences(before, fresh) if self._edited else ())}
         over = words.intersection(self._stated(fresh.name))
-        told = over.intersection(self._frames.differences(before, fresh))
+        told = over.intersection(self._differences(before, fresh))
         if told:
             self.notes.append(f'clip "{before.name}": {_named(told)} as stated now, not as set before')
         try:
-            clip, said = self._frames.kept(before, fresh, words - over)
+            clip, said = _kept(before, fresh, words - over)
         except _UnfitError as error:
             self.unfit.append(f'clip "{before.name}": {error}')
             return
         self.clips.append(clip)
-        self.notes += said
+        self.notes += [*said, *(self._changed(before, fresh, words - over))]
+
+    def _differences(self, before: Clip, fresh: Clip) -> set[str]:
+        """Where an old clip differs from the new one, of the frames that both could show."""
+        found = {name for name in COPIED if getattr(before, name) != getattr(fresh, name)}
+        shown, now = ([step.frame for step in clip.steps if step.frame in self._known] for clip in (before, fresh))
+        if shown != now:
+            found.add("order")
+        fresh_holds = _by_showing(fresh)
+        holds = {key: hold for key, hold in _by_showing(before).items() if key[0] in self._known}
+        if any(fresh_holds.get(key, hold) != hold for key, hold in holds.items()):
+            found.add("holds")
+        if before.timebase != fresh.timebase and "holds" in found:
+            found.add("timebase")
+        if [(e.step, e.name) for e in before.events] != [(e.step, e.name) for e in fresh.events]:
+            found.add("events")
+        return found | ({"phase"} if before.phase != fresh.phase else set())
+
+    def _changed(self, before: Clip, fresh: Clip, words: Collection[str]) -> list[str]:
+        """What became of a clip whose steps are kept, by the frames that came and went."""
+        if not {"order", "holds", "timebase"}.intersection(words):
+            return []
+        notes = []
+        once = self._once.get(before.name, before.name)
+        for place in sorted({*before.own_frames, *fresh.own_frames}.difference(self._known)):
+            joined = next((one for one in self._now.joined.get(place, ()) if one.clip == once), None)
+            what = f'clip "{before.name}": added {self._frames.now[place]}'
+            if joined is None or joined.hold is None:
+                notes.append(f"{what}, in no step of the order that was set" if "order" in words else what)
+            else:
+                notes.append(f"{what}, hold {float(1000 * joined.hold):.4g} ms")
+        gone = self._short.get(once, ())
+        return [*notes, *([f'clip "{before.name}": removed {first_few(gone)}'] if gone else [])]
 
     def _without_original(self, fresh: Clip) -> None:
-        by_hand = self._edited and fresh.name not in self._made_anew and self._frames.knew(fresh)
+        knew = self._known.issuperset(fresh.shown_frames)
+        by_hand = self._edited and fresh.name not in self._made_anew and knew
         if fresh.name not in self.removed and not by_hand:
             self.clips.append(fresh)
             return
@@ -129,20 +191,26 @@ class _Pairing:
     def left(self, before: Clip) -> None:
         """See what becomes of an old clip that none is made for now."""
         names = {clip.name for clip in self.clips}
+        if before.name in self._once.values():
+            return  # a new one has what was set on it
         if not _added(before) and not (self._edited and before.name not in names):
             if before.set:
                 what = _named(before.set)
                 self.unfit.append(f'clip "{before.name}": no such clip is made any more, and its {what} was set')
             return
-        missing = self._frames.missing(before)
         if before.name in names:
             if before.name not in self._made_anew:
                 self.unfit.append(f'clip "{before.name}": it was added, and one of that name is made now')
-        elif missing:
-            self.unfit.append(f'clip "{before.name}": it was added, and shows {first_few(missing)}, not there any more')
         else:
-            self.clips.append(replace(self._frames.moved(before), set=("added",)))
+            self.clips.append(replace(before, set=("added",)))
             self.notes.append(f'clip "{before.name}" is kept, added since it was made')
+
+
+def _shortened_clips(old: Sequence[Clip], now: Reconciled, frames: FramesNow) -> dict[str, list[str]]:
+    """The names of the frames that each clip lost, by its name of now."""
+    there = set(frames.numbers())
+    lost = {clip.name: [frames.before[n] for n in clip.shown_frames if n not in there] for clip in old}
+    return {now.renamed.get(name, name): names for name, names in lost.items() if names}
 
 
 def _added(clip: Clip) -> bool:
@@ -167,14 +235,14 @@ def _followed(clips: Sequence[Clip], originals: Mapping[str, Clip]) -> tuple[lis
 
 
 def _groups(
-    old: MadeClips, new: MadeClips, clips: Sequence[Clip], made_anew: Collection[str], *, edited: bool
+    old: Sequence[Group], new: MadeClips, clips: Sequence[Clip], made_anew: Collection[str], *, edited: bool
 ) -> tuple[tuple[Group, ...], list[str], list[str]]:
     names = {clip.was or clip.name: clip.name for clip in clips}
     there = {clip.name: clip.name for clip in clips}
     found = {group.name: group.renamed(names | there) for group in new.groups}
     notes: list[str] = []
     unfit: list[str] = []
-    for group in old.groups:
+    for group in old:
         differs = edited and group.name not in found
         if not (group.set or differs) or group.name in made_anew:
             continue
@@ -191,120 +259,61 @@ def _named(words: Collection[str]) -> str:
     return ", ".join(_WORDS.get(word, word) for word in _in_order(words) or ())
 
 
-class _Frames:
-    """The frames of both, paired by their names."""
+def _kept(before: Clip, fresh: Clip, words: Collection[str]) -> tuple[Clip, list[str]]:
+    """A new clip with what `words` name of the old one, and what is to be said; raises `_UnfitError`."""
+    extra = {**before.extra, **fresh.extra}
+    if not words:
+        return replace(fresh, extra=extra), []
+    clip = _timed(before, fresh, words)
+    clip = replace(clip, **{name: getattr(before, name) for name in COPIED if name in words})
+    if "end" in words:
+        clip = replace(clip, then=None)
+    clip = _with_events(before, fresh, clip, words)
+    clip = _with_phase(before, fresh, clip, words)
+    if "name" in words:
+        clip = replace(clip, name=before.name, was=fresh.name)
+    name = f'"{fresh.name}", now "{before.name}"' if "name" in words else f'"{clip.name}"'
+    return replace(clip, set=_in_order(words), extra=extra), [f"clip {name}: kept as set: {_named(words)}"]
 
-    def __init__(self, old: Sequence[str], new: Sequence[str]) -> None:
-        self._old = old
-        places = {name: number for number, name in reversed(list(enumerate(new)))}
-        self._number = {number: places[name] for number, name in enumerate(old) if name in places}
-        self._new = new
 
-    def missing(self, clip: Clip) -> list[str]:
-        """The names of the frames that it shows and that are not there any more."""
-        shown = dict.fromkeys(step.frame for step in clip.steps)
-        return [self._old[frame] for frame in shown if frame not in self._number]
+def _timed(before: Clip, fresh: Clip, words: Collection[str]) -> Clip:
+    """The steps and their holds."""
+    if "order" in words:
+        return _ordered(before, fresh, words)
+    if not {"holds", "timebase"}.intersection(words):
+        return fresh
+    holds = _by_showing(before)
+    keys = list(_showings(fresh))
+    seconds = [holds.get(key, fresh.seconds(step.hold)) for key, step in zip(keys, fresh.steps, strict=True)]
+    return with_holds(replace(fresh, timebase=before.timebase), seconds)
 
-    def knew(self, fresh: Clip) -> bool:
-        """Whether all frames of a new clip were there before."""
-        known = set(self._number.values())
-        return all(step.frame in known for step in fresh.steps)
 
-    def moved(self, clip: Clip) -> Clip:
-        """An old clip where its frames have their new numbers."""
-        return clip.renumbered(self._number)
+def _ordered(before: Clip, fresh: Clip, words: Collection[str]) -> Clip:
+    own = tuple(sorted({*fresh.own_frames, *before.shown_frames}))
+    clip = replace(
+        fresh, timebase=before.timebase, steps=before.steps, frames=None if before.shown_frames == own else own
+    )
+    clip = replace(clip, events=(), phase=Fraction(0), phase_share=None)
+    if "holds" not in words and (fresh.timebase, usual_hold(fresh)) != (before.timebase, usual_hold(before)):
+        clip = _held_as(fresh, before, clip)
+    return clip
 
-    def differences(self, before: Clip, fresh: Clip) -> set[str]:
-        """Where an old clip differs from the new one, as far as that shows frames that the old one could."""
-        found = {name for name in COPIED if getattr(before, name) != getattr(fresh, name)}
-        known = set(self._number.values())
-        shown = [step.frame for step in fresh.steps if step.frame in known]
-        if self.missing(before) or [self._number[step.frame] for step in before.steps] != shown:
-            found.add("order")
-        holds = _by_showing(self.moved(before) if not self.missing(before) else replace(before, steps=()))
-        fresh_holds = _by_showing(fresh)
-        if any(fresh_holds.get(key, hold) != hold for key, hold in holds.items()):
-            found.add("holds")
-        if before.timebase != fresh.timebase and "holds" in found:
-            found.add("timebase")
-        if [(e.step, e.name) for e in before.events] != [(e.step, e.name) for e in fresh.events]:
-            found.add("events")
-        return found | ({"phase"} if before.phase != fresh.phase else set())
 
-    def kept(self, before: Clip, fresh: Clip, words: Collection[str]) -> tuple[Clip, list[str]]:
-        """A new clip with what `words` name of the old one, and what is to be said; raises `_UnfitError`."""
-        extra = {**before.extra, **fresh.extra}
-        if not words:
-            return replace(fresh, extra=extra), []
-        clip, notes = self._timed(before, fresh, words)
-        clip = replace(clip, **{name: getattr(before, name) for name in COPIED if name in words})
-        if "end" in words:
-            clip = replace(clip, then=None)
-        clip = self._with_events(before, fresh, clip, words)
-        clip = _with_phase(before, fresh, clip, words)
-        if "name" in words:
-            clip = replace(clip, name=before.name, was=fresh.name)
-        name = f'"{fresh.name}", now "{before.name}"' if "name" in words else f'"{clip.name}"'
-        said = f"clip {name}: kept as set: {_named(words)}"
-        return replace(clip, set=_in_order(words), extra=extra), [said, *notes]
-
-    def _timed(self, before: Clip, fresh: Clip, words: Collection[str]) -> tuple[Clip, list[str]]:
-        """The steps and their holds."""
-        if "order" in words:
-            return self._ordered(before, fresh, words)
-        if not {"holds", "timebase"}.intersection(words):
-            return fresh, []
-        holds = _by_showing(before.renumbered(self._number)) if not self.missing(before) else self._known_holds(before)
-        keys = list(_showings(fresh))
-        seconds = [holds.get(key, fresh.seconds(step.hold)) for key, step in zip(keys, fresh.steps, strict=True)]
-        new = [self._new[key[0]] for key in keys if key not in holds]
-        notes = [f'clip "{fresh.name}": new, and held as they come: {first_few(new)}'] if new else []
-        return with_holds(replace(fresh, timebase=before.timebase), seconds), notes
-
-    def _known_holds(self, before: Clip) -> dict[tuple[int, int], Fraction]:
-        return {
-            (self._number[frame], time): hold
-            for (frame, time), hold in _by_showing(before).items()
-            if frame in self._number
-        }
-
-    def _ordered(self, before: Clip, fresh: Clip, words: Collection[str]) -> tuple[Clip, list[str]]:
-        missing = self.missing(before)
-        if missing:
-            raise _UnfitError(f"its order was set, and shows {first_few(missing)}, not there any more")
-        moved = self.moved(before)
-        own = {step.frame for step in fresh.steps}
-        known = set(self._number.values())
-        new = [self._new[frame] for frame in sorted(own - known)]
-        notes = [f'clip "{fresh.name}": new, and in no step of the order that was set: {first_few(new)}'] if new else []
-        shows_all = {step.frame for step in moved.steps} >= own
-        clip = replace(
-            fresh, timebase=before.timebase, steps=moved.steps, frames=None if shows_all else tuple(sorted(own))
-        )
-        clip = replace(clip, events=(), phase=Fraction(0), phase_share=None)
-        if "holds" not in words and (fresh.timebase, usual_hold(fresh)) != (before.timebase, usual_hold(before)):
-            clip = _held_as(fresh, before, clip)
-        return clip, notes
-
-    def _with_events(self, before: Clip, fresh: Clip, clip: Clip, words: Collection[str]) -> Clip:
-        """The events of the old clip where they were set, else of the new; each with the frame that it came with."""
-        source = before if "events" in words else fresh
-        if source is before and "order" in words:
-            return replace(clip, events=before.events)
-        there = {key: step for step, key in enumerate(_showings(clip))}
-        keys = list(_showings(source))
-        events: list[Event] = []
-        for event in source.events:
-            frame, time = keys[event.step]
-            number = self._number.get(frame) if source is before else frame
-            step = there.get((number if number is not None else -1, time))
-            if step is None and source is before:
-                raise _UnfitError(
-                    f'its event "{event.name}" comes with {self._old[frame]}, which it does not show any more'
-                )
-            if step is not None:
-                events.append(replace(event, step=step))
-        return replace(clip, events=tuple(sorted(events, key=lambda event: event.step)))
+def _with_events(before: Clip, fresh: Clip, clip: Clip, words: Collection[str]) -> Clip:
+    """The events of the old clip where they were set, else of the new; each with the frame that it came with."""
+    source = before if "events" in words else fresh
+    if source is before and "order" in words:
+        return replace(clip, events=before.events)
+    there = {key: step for step, key in enumerate(_showings(clip))}
+    keys = list(_showings(source))
+    events: list[Event] = []
+    for event in source.events:
+        step = there.get(keys[event.step])
+        if step is None and source is before:
+            raise _UnfitError(f'its event "{event.name}" comes with a frame that it does not show any more')
+        if step is not None:
+            events.append(replace(event, step=step))
+    return replace(clip, events=tuple(sorted(events, key=lambda event: event.step)))
 
 
 def _with_phase(before: Clip, fresh: Clip, clip: Clip, words: Collection[str]) -> Clip:

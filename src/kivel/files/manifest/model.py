@@ -200,6 +200,9 @@ class FramePlace:
     cut: CutFrom | None = described(
         "Where on its origin a frame was, and where those pixels lie on its canvas.", default=None
     )
+    digest: Digest | None = described(
+        "Of its pixels, where the page is not Kivel's and may be repainted; absent: not kept.", default=None
+    )
     set: tuple[str, ...] | None = described(
         "What was set since the frame was made: its pivot; absent: nothing.", default=None
     )

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from kivel.core.contents import content_of
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import KivelError, UsageError, option
-from kivel.core.pixels.pixels import is_opaque, size_of
+from kivel.core.pixels.pixels import Size, is_opaque, size_of
 from kivel.core.wording import unique_names
 from kivel.files.images import open_image
 from kivel.files.manifest.model import FramePlace, Manifest, MapFile, Page
@@ -28,6 +28,7 @@ from kivel.making.sheets.layouts import all_groups, stated_clips
 from kivel.sequences.map_frames import MapError
 from kivel.sequences.map_sheets import map_sheets
 from kivel.sequences.named_clips import clips_of
+from kivel.sequences.same_frames import Seen
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import FramePlace, MapFile, Page
@@ -80,7 +81,8 @@ def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -
     target = manifest_beside(path)
     rebuilt = rebuilt_at(options, work, target, "adopt")
     frames = _places(apart)
-    clips = rebuilt.clips(clips, [frame.name for frame in frames])
+    seen = [Seen(_place(frame), Size(*frame.canvas), frame.digest or "") for frame in frames]
+    clips = rebuilt.clips(clips, seen, _place)
     manifest = Manifest(
         pages=(_page(options, path, apart),),
         frames=frames,
@@ -140,10 +142,16 @@ def _places(apart: TakenApart) -> tuple[FramePlace, ...]:
             canvas=frame.size,
             offset=cut.offset,
             pivot=frame.pivot,
+            digest=pixel_digest(frame.load()),
             extra=dict(frame.extra or {}),
         )
         for frame, cut in zip(apart.sequence.frames, apart.cuts, strict=True)
     )
+
+
+def _place(frame: FramePlace) -> str:
+    """Where on the sheet a frame lies: that is what it is called by, for its name only counts cells."""
+    return str(tuple(frame.rect))
 
 
 def _page(options: AdoptOptions, path: Path, apart: TakenApart) -> Page:

@@ -34,6 +34,7 @@ from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.sheets.pages import stored_map
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet
+from kivel.sequences.same_frames import Seen
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = [
@@ -242,7 +243,6 @@ def write_frames(
     manifest_path = folder / f"{new.stem}{SUFFIX}"
     new = new.with_unique_names()
     rebuilt = rebuilt_at(options, work, manifest_path if options.out else None, command)
-    new = new._replace(clips=rebuilt.clips(new.clips, [frame.name for frame in new.frames]))
     if not beside:
         require_elsewhere(options.out, new.sources)
     with options.output_set(work) as out:
@@ -252,6 +252,9 @@ def write_frames(
             # what can never be written is refused before a frame is made
             out.check(folder / "frame")
         done, images, files = _put_frames(options, work, new, out, folder)
+        # what they were made of says which frames they are: their own names only count them
+        seen = [Seen(_made_of(frame.place), frame.page.size, frame.page.maps[COLOR].digest) for frame in done]
+        new = new._replace(clips=rebuilt.clips(new.clips, seen, _made_of))
         manifest = rebuilt.manifest(_manifest_of(new, done, made_by(command, options, manifest_path)))
         if options.out:
             removed = _made_before(manifest_path, command, files)
@@ -262,6 +265,11 @@ def write_frames(
         if options.out:
             out.add(manifest_path, [manifest_text(manifest).encode()])
     return FrameFolder(tuple(out.written), manifest, images)
+
+
+def _made_of(frame: FramePlace) -> str:
+    """The place on a sheet that a frame was cut from, or the file that it was made of."""
+    return str((frame.cut.page, *frame.cut.rect)) if frame.cut else frame.source
 
 
 def _put_frames(

@@ -22,6 +22,7 @@ from kivel.making.playback.manifests import relative_to
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet, warped_or_faded
 from kivel.sequences.placed import motion_of_manifest
+from kivel.sequences.same_frames import Seen
 
 __all__ = ["RebuildError", "Rebuilt", "rebuilt_at"]
 
@@ -49,18 +50,31 @@ class Rebuilt:
         self._work = work
         self._before = before
         self._removed: tuple[str, ...] = ()
+        self._was: tuple[int | None, ...] = ()
 
-    def clips(self, found: ClipSet, names: Sequence[str]) -> ClipSet:
-        """The clips and groups that are made now, of frames by these names, with what was set on the older ones.
+    def clips(
+        self, found: ClipSet, frames: Sequence[Seen], called: Callable[[FramePlace], str] = lambda frame: frame.name
+    ) -> ClipSet:
+        """The clips and groups that are made now, of these frames, with what was set on the older ones.
+
+        Frames are `called` by what their names are.
 
         Raises
         ------
         RebuildError
             If what was set does not fit any more.
         """
-        if self._before is None or self._options.retimes:
+        if self._before is None:
+            return found
+        from kivel.making.playback.frames_before import matched_frames  # few things are made again in which much is set
+
+        self._was = matched_frames(
+            self._before.manifest, self._before.path, frames,
+            called=called, max_pixels=self._options.pixel_limit, jobs=self._options.threads,
+        )  # fmt: skip
+        if self._options.retimes:
             return found  # what is kept is known when clips are changed: see `manifest`
-        return self._kept(self._before, found, names, self._stated(), self._made_anew())
+        return self._kept(self._before, found, [one.name for one in frames], self._stated(), self._made_anew())
 
     def _kept(
         self,
@@ -76,6 +90,7 @@ class Rebuilt:
         kept = rebuilt_clips(
             MadeClips([frame.name for frame in old.frames], old.clips, old.groups, old.removed or ()),
             MadeClips(names, found.clips, found.groups),
+            self._was,
             stated=stated,
             made_anew=made_anew,
             edited=before.edited,
@@ -127,8 +142,10 @@ class Rebuilt:
             )
             self._removed = tuple(dict.fromkeys((*self._removed, *(manifest.removed or ()))))
             manifest = replace(manifest, clips=clips.clips, groups=clips.groups)
-        old = {frame.name: frame for frame in before.manifest.frames}
-        frames = tuple(self._frame(frame, old.get(frame.name), edited=before.edited) for frame in manifest.frames)
+        old = [None if number is None else before.manifest.frames[number] for number in self._was]
+        frames = tuple(
+            self._frame(frame, was, edited=before.edited) for frame, was in zip(manifest.frames, old, strict=True)
+        )
         kept = sum(frame.set is not None for frame in frames)
         if kept:
             self._work.note(f"{counted(kept, 'pivot')} kept as set")

@@ -11,6 +11,7 @@ from kivel.core.wording import first_few
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import manifest_beside
 from kivel.making.options.atlas_options import AtlasOptions
+from kivel.making.playback.frames_before import seen_frames
 from kivel.making.playback.manifests import kept_keys, made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.sheets.atlas_pages import atlas_places, packed_frames
@@ -111,7 +112,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         frames = pivoted(options, found.sequences, [frame for frame in maps[0].frames if frame is not None])
         clips = _clips_over(options, work, found)
         rebuilt = rebuilt_at(options, work, options.target if options.out else None, "atlas")
-        clips = rebuilt.clips(clips, [frame.name for frame in frames])
+        clips = rebuilt.clips(clips, seen_frames(frames))
         kept = Kept()
         with work.progress("measuring frames", len(frames)) as advance:
             looked_at = trimmed(maps, options.trim_request(maps), kept, jobs=options.threads, advance=advance)

@@ -55,7 +55,10 @@ def sheet_again(
     sheet = sequence.sheet
     if sheet is None or not sheet.cuts or (sheet.gone and sheet.origin.grid):
         return None
-    placements = tuple(Placement(cut.page, cut.rect, Rect(*cut.offset, *cut.rect.size)) for cut in sheet.cuts)
+    cuts = [cut for cut in sheet.cuts if cut]
+    if len(cuts) < len(sheet.cuts):
+        return None
+    placements = tuple(Placement(cut.page, cut.rect, Rect(*cut.offset, *cut.rect.size)) for cut in cuts)
     fits = all(place.box.fits(frame.size) for place, frame in zip(placements, sequence.frames, strict=True))
     if not fits or not _divide(placements, sheet.origin.pages, step_of(maps)):
         return None

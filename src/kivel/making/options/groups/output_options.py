@@ -81,7 +81,7 @@ class StatedChanges(Protocol):
         """The `RetimeRequest` that they state."""
 
 
-class RebuildOptions(Options):
+class RebuildOptions(CommonOptions):
     """What becomes of what was set on clips since they were made.
 
     `retimes` are changes to the clips that are made, of the options of `retime`, where a recipe states some: these win
