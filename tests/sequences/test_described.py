@@ -49,7 +49,7 @@ def test_files_are_read_as_their_manifest_says(sources: tuple[str, ...]) -> None
 
 
 CHANGED: dict[str, tuple[Callable[[], None], str, str]] = {
-    "repainted": (lambda: paint("owl/owl_0002.png"), "premultiplied", "owl_0002.png: edited since Kivel wrote it"),
+    "repainted": (lambda: paint("owl/owl_0002.png"), "premultiplied", "owl: repainted owl_0002"),
     "of another size": (lambda: paint("owl/owl_0002.png", more=1), "premultiplied", "owl: resized owl_0002"),
     "one more": (
         lambda: paint("owl/owl_0005.png"),

@@ -19,6 +19,7 @@ __all__ = [
     "SequenceError",
     "Series",
     "find_series",
+    "is_between",
     "missing_numbers",
     "most_common",
     "natural_order",
@@ -32,6 +33,8 @@ T = TypeVar("T", bound=Hashable)
 _DIGITS = re.compile(r"(\d+)")
 _HASHES = re.compile(r"#+")
 _SUFFIX = re.compile(r"^(?P<base>.+)(?P<suffix>_[A-Za-z]\w*)$")
+_BETWEEN = re.compile(r"(\d)[a-z](\.[^.]*|)$")
+"""The letter behind a number: `2b` comes after `2`."""
 
 
 class SequenceError(KivelError):
@@ -120,7 +123,8 @@ def find_series(names: Iterable[str]) -> list[Series]:
     Names belong together when they are alike but for one number. Where several numbers vary, the one whose values
     are all different counts the frames, the one of the smallest span if there are several; failing that, the one that
     leaves the fewest series, the last of them among equals.
-    A number that is there both padded and not makes one series of each. Names that occur in no numbered series make
+    A few that were put between others (`moth_2b` after `moth_2`) are among these. A number that is there both padded
+    and not makes one series of each. Names that occur in no numbered series make
     one series by themselves, in natural order, unless some are another's name with a suffix (`lamp`, `lamp_glow`).
     """
     alike: dict[tuple[str, ...], list[str]] = defaultdict(list)
@@ -134,8 +138,33 @@ def find_series(names: Iterable[str]) -> list[Series]:
             single += group
         else:
             numbered += _series_alike(group)
+    numbered, single = _with_those_between(numbered, single)
     rest = _unnumbered_series(single) if not numbered else [_alone(name) for name in single]
     return sorted(numbered + rest, key=lambda series: (series.names[0], series.pattern or ""))
+
+
+def _with_those_between(numbered: Sequence[Series], single: Sequence[str]) -> tuple[list[Series], list[str]]:
+    """The series with the names that are one of theirs and a letter, where these are at most half as many."""
+    left = list(numbered)
+    alone = list(single)
+    for series in numbered:
+        if series.pattern is None:
+            continue
+        picked = number_pattern(series.pattern)
+        number = dict(zip(series.names, series.numbers, strict=True))
+        for name in (*alone, *(name for one in left if one is not series for name in one.names)):
+            found = picked.number_in(_BETWEEN.sub(r"\1\2", name)) if is_between(name) else None
+            if found is not None and name not in number:
+                number[name] = found
+        between = number.keys() - set(series.names)
+        if not between or 2 * len(between) > len(series.names):
+            continue
+        names = sorted(number, key=lambda name: (number[name], name in between, name))
+        pattern = re.sub(r"(#+)", r"\1*", series.pattern)
+        merged = Series(pattern, tuple(names), tuple(number[name] for name in names))
+        alone = [name for name in alone if name not in between]
+        left = [merged if one is series else one for one in left if one is series or not between.issuperset(one.names)]
+    return left, alone
 
 
 def _series_alike(names: list[str]) -> list[Series]:
@@ -212,6 +241,15 @@ def natural_order(names: Iterable[str]) -> list[str]:
     from natsort import natsorted  # a hundredth of a second that numbered sequences need not spend
 
     return list(natsorted(sorted(names), key=lambda name: name.rpartition(".")[0] or name))
+
+
+def is_between(name: str) -> bool:
+    """Return whether a name's number has a letter behind it, by which it comes after the one that has none.
+
+    >>> [is_between(name) for name in ("moth_2.png", "moth_2b.png")]
+    [False, True]
+    """
+    return _BETWEEN.search(name) is not None
 
 
 def missing_numbers(numbers: Iterable[int], within: NumberRange | None = None) -> list[NumberRange]:

@@ -16,6 +16,7 @@ from kivel.core.numbering import (
     SequenceError,
     Series,
     find_series,
+    is_between,
     missing_numbers,
     natural_order,
     number_pattern,
@@ -367,7 +368,8 @@ def _chosen(one: NamedSeries, where: str, settings: SourceSettings) -> Found:
     if found.gaps:
         there = f"{len(numbers)} files, {numbers[0]}-{numbers[-1]}"
         found.notes.append(f"{where}: numbers missing: {spans(found.gaps)} ({there})")
-    twice = [number for number, times in Counter(numbers).items() if times > 1]
+    counted = Counter(number for name, number in pairs if not is_between(name))
+    twice = [number for number, times in counted.items() if times > 1]
     if twice:
         same = [name for name, number in pairs if number == twice[0]]
         found.notes.append(f"{where}: number {twice[0]} is there {len(same)} times: {first_few(same)}; all are taken")

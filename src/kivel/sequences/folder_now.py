@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import cached_property, partial
-from pathlib import PurePath
+from pathlib import Path, PurePath
 
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import KivelError
@@ -27,11 +27,15 @@ from kivel.sequences.settings import SourceSettings
 
 __all__ = ["FolderNow", "folder_now"]
 
+_MOST_HELD = 1 << 26
+"""Pixels of files that are kept decoded until they are read; of more only digests are taken."""
+
 
 class FolderNow(NamedTuple):
     """The files that are frames now, in order, the manifest brought up to them, and what was done since.
 
     `cuts` is where each frame was on the sheet that it was sliced from, `gone` where those were that were removed.
+    `seen` keeps what was decoded until it is read.
     """
 
     files: tuple[str, ...]
@@ -40,6 +44,7 @@ class FolderNow(NamedTuple):
     gone: tuple[CutFrom, ...]
     edits: tuple[FrameEdit, ...]
     warnings: tuple[str, ...]
+    seen: Sequence[Seen]
 
 
 def folder_now(
@@ -56,17 +61,14 @@ def folder_now(
     """
     there = [name for name in folder.files if (folder.path.parent / name).is_file()]
     files = _in_usual_order(there, asked, numbered=numbered)
-    pictures = {name: stored_picture(folder.path.parent / name, max_pixels=settings.max_pixels) for name in files}
-    # a frame is its name: pixels tell who is who only where names came or went
-    known = sorted(files) != sorted(folder.files)
-    old, new = _before(folder, settings, known=known), _seen(pictures, known=known)
+    old, new = _before(folder, settings), _seen(folder.path.parent, files, settings)
     was = same_frames(old, new)
     if all(number is None for number in was):
         return None
     order = frame_order(_stems(old), _stems(new), was)
     was = tuple(was[place] for place in order)
     new = [new[place] for place in order]
-    return _Bringing(folder, old, new, was, pictures).up_to_date()
+    return _Bringing(folder, old, new, was).up_to_date()
 
 
 def _in_usual_order(there: Sequence[str], asked: Sequence[str], *, numbered: bool) -> list[str]:
@@ -75,26 +77,30 @@ def _in_usual_order(there: Sequence[str], asked: Sequence[str], *, numbered: boo
     return list(every) if numbered and len(every) == len(asked) else natural_order(every)
 
 
-def _seen(pictures: dict[str, StoredPage], *, known: bool) -> list[Seen]:
-    digests = (
-        list(in_order(StoredPage.digest, pictures.values(), jobs=default_jobs())) if known else [""] * len(pictures)
-    )
+def _seen(place: Path, files: Sequence[str], settings: SourceSettings) -> list[Seen]:
+    """Files by their pixels; they are decoded once for all who read them, unless they are too many to be held."""
+
+    def opened(name: str) -> StoredPage:
+        return stored_picture(place / name, max_pixels=settings.max_pixels)
+
+    sizes = [opened(name).info.size for name in files]
+    held = {name: opened(name) for name in files} if sum(w * h for w, h in sizes) <= _MOST_HELD else {}
+    digests = in_order(lambda name: (held.get(name) or opened(name)).digest(), files, jobs=default_jobs())
     return [
-        Seen(name, picture.info.size, digest, picture.pixels)
-        for (name, picture), digest in zip(pictures.items(), digests, strict=True)
+        Seen(name, size, digest, pixels=partial(_pixels, held.get(name), partial(opened, name)))
+        for name, size, digest in zip(files, sizes, digests, strict=True)
     ]
 
 
-def _before(folder: FrameFolder, settings: SourceSettings, *, known: bool) -> list[Seen]:
+def _pixels(held: StoredPage | None, opened: Callable[[], StoredPage]) -> Pixels:
+    return (held or opened()).pixels()
+
+
+def _before(folder: FrameFolder, settings: SourceSettings) -> list[Seen]:
     sheet = _SheetBefore(folder, settings)
     pages = [folder.manifest.pages[frame.page] for frame in folder.manifest.frames]
     return [
-        Seen(
-            name,
-            map_size(page, page.maps[COLOR]),
-            page.maps[COLOR].digest if known else "",
-            partial(sheet.part, frame.cut),
-        )
+        Seen(name, map_size(page, page.maps[COLOR]), page.maps[COLOR].digest, pixels=partial(sheet.part, frame.cut))
         for name, page, frame in zip(folder.files, pages, folder.manifest.frames, strict=True)
     ]
 
@@ -134,11 +140,10 @@ class _Bringing:
         old: Sequence[Seen],
         new: Sequence[Seen],
         was: tuple[int | None, ...],
-        pictures: dict[str, StoredPage],
     ) -> None:
         self._place, self._manifest = folder.path.parent, folder.manifest
         self._tails = folder.map_tails()
-        self._old, self._new, self._was, self._pictures = old, new, was, pictures
+        self._old, self._new, self._was = old, new, was
 
     def up_to_date(self) -> FolderNow:
         manifest = self._manifest
@@ -155,6 +160,7 @@ class _Bringing:
             gone=tuple(cut for before, cut in enumerate(cuts) if before not in number and cut),
             edits=frame_edits(self._old, self._new, frames, manifest.clips, found),
             warnings=tuple(text for _, text in found.warnings),
+            seen=self._new,
         )
 
     def _page(self, place: int) -> Page:

@@ -122,7 +122,7 @@ def _is_another_series(series: Series, folder: FrameFolder) -> bool:
     if len(series.names) < 2 or not series.numbers:
         return False
     between = all(any(shares_a_name(name, own) for own in folder.files) for name in series.names)
-    return not (between and 2 * len(series.names) < len(folder.files))
+    return not (between and 2 * len(series.names) <= len(folder.files))
 
 
 def _as_series(names: Sequence[str]) -> Series:

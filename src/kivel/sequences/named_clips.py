@@ -165,7 +165,7 @@ def clips_of_members(
 
 
 def _moves(sequence: FrameSequence) -> bool:
-    if sequence.origin:
+    if sequence.manifests:
         return bool(sequence.clips)
     frames = sequence.frames
     # numbered files, stated durations or one animated file are a movement; other names are a collection

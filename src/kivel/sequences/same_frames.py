@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections import deque
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import count
 
 from kivel.core.named_tuples import NamedTuple
@@ -21,25 +22,28 @@ class Seen(NamedTuple):
     """A frame by what can be known of it.
 
     `name` is what it is called by: its file, or its place on a sheet. `digest` is that of its pixels, empty where they
-    are not known; `pixels` gets those of one whose file may be gone.
+    are not known, and `drawn` of what is visible, wherever on its canvas it lies; `pixels` gets those of one whose file
+    may be gone.
     """
 
     name: str
     size: Size
     digest: str = ""
+    drawn: str = ""
     pixels: Callable[[], Pixels | None] | None = None
 
 
 def same_frames(old: Sequence[Seen], new: Sequence[Seen]) -> tuple[int | None, ...]:
     """Return for each frame of now the number of the one that it was before, None where it was added.
 
-    A frame is its name, whatever is painted in it, as long as that name is there. Where names came or went, pixels are
-    followed from there: what was renumbered is found under its new number. What is left over on both sides is paired
-    where it is alike enough, or, where the old pixels are not known, where one name begins with the other.
+    A frame is its picture: what was renamed or renumbered is found under its new name, if pictures did not just change
+    places among names that stay. A picture that is new is a frame that was repainted, if the frame of that name is
+    nowhere else. What is left over on both sides is paired where it is alike enough, or, where the old pixels are not
+    known, where one name begins with the other. Of equal pictures the order decides.
     """
     pairs = _Pairs(old, new)
-    pairs.follow_names_that_came()
-    pairs.follow_names_that_went()
+    pairs.by_picture(lambda one: one.digest)
+    pairs.by_picture(lambda one: one.drawn)
     pairs.by_name()
     pairs.by_likeness()
     return tuple(pairs.was)
@@ -51,56 +55,48 @@ class _Pairs:
     def __init__(self, old: Sequence[Seen], new: Sequence[Seen]) -> None:
         self._old, self._new = old, new
         self._old_place, self._new_place = _places(old), _places(new)
-        self._old_keys, self._new_keys = list(self._old_place), list(self._new_place)
+        self._old_keys = list(self._old_place)
         self.was: list[int | None] = [None] * len(new)
         self._taken: set[int] = set()
-        self._settled: set[int] = set()
         for key, place in self._new_place.items():
             before = self._old_place.get(key)
-            if before is not None and old[before].digest == new[place].digest != "":
+            if before is not None and any(_alike(old[before], new[place])):
                 self._pair(before, place)
 
     def _pair(self, before: int, now: int) -> None:
         self.was[now] = before
         self._taken.add(before)
-        self._settled.add(now)
 
-    def follow_names_that_came(self) -> None:
-        """A new name may hold an old frame, and that one's old name the next, until a picture is new."""
-        for key, start in self._new_place.items():
-            place: int | None = start if key not in self._old_place else None
-            while place is not None and place not in self._settled:
-                before = self._old_of(self._new[place].digest)
-                self._settled.add(place)  # none of the old ones, where it is not paired: a picture of its own
-                if before is None:
-                    break
+    def by_picture(self, picture: Callable[[Seen], str]) -> None:
+        """Those whose old picture is under another name, but for pictures that changed places."""
+        free: dict[str, deque[int]] = {}
+        for before, one in enumerate(self._old):
+            if before not in self._taken and picture(one):
+                free.setdefault(picture(one), deque()).append(before)
+        found: dict[int, int] = {}
+        for place, one in enumerate(self._new):
+            if self.was[place] is None and free.get(picture(one)):
+                found[place] = free[picture(one)].popleft()
+        for place, before in found.items():
+            if not self._comes_back(place, found):
                 self._pair(before, place)
-                place = self._new_place.get(self._old_keys[before])
 
-    def follow_names_that_went(self) -> None:
-        """An old name that is gone may have left its frame to another, which displaced its own."""
-        for key, start in self._old_place.items():
-            before: int | None = start if key not in self._new_place else None
-            while before is not None and before not in self._taken:
-                place = self._new_of(self._old[before].digest)
-                if place is None:
-                    break
-                self._pair(before, place)
-                before = self._old_place.get(self._new_keys[place])
-
-    def _old_of(self, digest: str) -> int | None:
-        found = (n for n, one in enumerate(self._old) if digest and one.digest == digest and n not in self._taken)
-        return next(found, None)
-
-    def _new_of(self, digest: str) -> int | None:
-        found = (n for n, one in enumerate(self._new) if digest and one.digest == digest and n not in self._settled)
-        return next(found, None)
+    def _comes_back(self, start: int, found: Mapping[int, int]) -> bool:
+        """Whether pictures only went round among names that stay: from a file to the one of whose name it has the
+        picture, and on."""
+        place: int | None = start
+        for _ in found:
+            before = found.get(place) if place is not None else None
+            place = None if before is None else self._new_place.get(self._old_keys[before])
+            if place is None or place == start:
+                break
+        return place == start
 
     def by_name(self) -> None:
         """Whatever is painted in it now."""
         for key, place in self._new_place.items():
             before = self._old_place.get(key)
-            if before is not None and before not in self._taken and place not in self._settled:
+            if before is not None and before not in self._taken and self.was[place] is None:
                 self._pair(before, place)
 
     def by_likeness(self) -> None:
@@ -113,6 +109,11 @@ class _Pairs:
         for share, before, now in sorted(shares):
             if -share >= LIKE_ENOUGH and before not in self._taken and self.was[now] is None:
                 self._pair(before, now)
+
+
+def _alike(one: Seen, other: Seen) -> tuple[bool, bool]:
+    """Whether the pictures are the same, and whether what is drawn in them is."""
+    return one.digest == other.digest != "", one.drawn == other.drawn != ""
 
 
 def _places(frames: Sequence[Seen]) -> dict[tuple[str, int], int]:

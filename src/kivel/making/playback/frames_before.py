@@ -3,25 +3,43 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import KivelError
-from kivel.core.pixels.pixels import Size
+from kivel.core.pixels.pixels import Pixels, Size, opaque_bounds
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import COLOR
 from kivel.files.threads import in_order
+from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.placed import sequence_of_manifest
 from kivel.sequences.same_frames import Seen, same_frames
 from kivel.sequences.settings import SourceSettings
 
-__all__ = ["matched_frames", "seen_frames"]
+__all__ = ["WatchedFrames", "matched_frames"]
 
 
-def seen_frames(frames: Sequence[FrameSource]) -> list[Seen]:
-    """Frames by their names, and their pixels for whoever has to look at them."""
-    return [Seen(frame.name, frame.size, pixels=frame.load) for frame in frames]
+class WatchedFrames:
+    """A map whose frames' digests are taken as they are read, by whoever reads them for something else."""
+
+    def __init__(self, map: MapFrames) -> None:
+        self._digests: dict[int, tuple[str, str]] = {}
+        frames = (each and each._replace(load=partial(self._load, n, each)) for n, each in enumerate(map.frames))
+        self.map = map._replace(frames=tuple(frames))
+
+    def _load(self, number: int, frame: FrameSource) -> Pixels:
+        image = frame.load()
+        self._digests[number] = _digests(image)
+        return image
+
+    def seen(self, frames: Sequence[FrameSource]) -> list[Seen]:
+        """The frames by their names, with the digests of those that were read."""
+        return [
+            Seen(frame.name, frame.size, *self._digests.get(number, ("", "")), frame.load)
+            for number, frame in enumerate(frames)
+        ]
 
 
 def matched_frames(
@@ -35,18 +53,13 @@ def matched_frames(
 ) -> tuple[int | None, ...]:
     """Return for each new frame the number of the one in a manifest that it was; None: it was added.
 
-    Pixels are looked at only where the names are not the same.
-
     Parameters
     ----------
     called : callable
         What a frame of the manifest is called by, as the names of `new` are.
     """
     old = [Seen(called(frame), Size(*frame.canvas)) for frame in manifest.frames]
-    if sorted(one.name for one in old) == sorted(one.name for one in new):
-        return same_frames(old, [one._replace(digest="") for one in new])
-    known = _with_digests(new, jobs)
-    return same_frames(_as_they_were(manifest, path, old, max_pixels, jobs), known)
+    return same_frames(_as_they_were(manifest, path, old, max_pixels, jobs), _with_digests(new, jobs))
 
 
 def _as_they_were(manifest: Manifest, path: Path, old: Sequence[Seen], max_pixels: int, jobs: int) -> list[Seen]:
@@ -73,4 +86,13 @@ def _with_digests(frames: Sequence[Seen], jobs: int) -> list[Seen]:
 
 def _with_digest(frame: Seen) -> Seen:
     pixels = frame.pixels() if frame.pixels and not frame.digest else None
-    return frame if pixels is None else frame._replace(digest=pixel_digest(pixels))
+    if pixels is None:
+        return frame
+    digest, drawn = _digests(pixels)
+    return frame._replace(digest=digest, drawn=drawn)
+
+
+def _digests(image: Pixels) -> tuple[str, str]:
+    """That of a picture, and of what is drawn in it."""
+    bounds = opaque_bounds(image)
+    return pixel_digest(image), pixel_digest(bounds.of(image)) if bounds else ""

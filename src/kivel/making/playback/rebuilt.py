@@ -11,6 +11,7 @@ from kivel.core.errors import NEW_LINE, KivelError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import counted
 from kivel.files.documents import json_table
+from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, Manifest
 from kivel.files.manifest.names import is_manifest_name, manifest_beside
 from kivel.files.manifest.parsing import edited_since_written, read_manifest
@@ -21,6 +22,7 @@ from kivel.making.options.groups.output_options import RebuildOptions
 from kivel.making.playback.manifests import relative_to
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet, warped_or_faded
+from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.placed import motion_of_manifest
 from kivel.sequences.same_frames import Seen
 
@@ -52,6 +54,15 @@ class Rebuilt:
         self._removed: tuple[str, ...] = ()
         self._was: tuple[int | None, ...] = ()
 
+    def watched(self, map: MapFrames) -> tuple[MapFrames, Callable[[Sequence[FrameSource]], list[Seen]]]:
+        """A map whose frames' digests are taken as they are read, and what gives them, if anybody will ask for them."""
+        if self._before is None:
+            return map, lambda _frames: []
+        from kivel.making.playback.frames_before import WatchedFrames  # few things are made again in which much is set
+
+        watched = WatchedFrames(map)
+        return watched.map, watched.seen
+
     def clips(
         self, found: ClipSet, frames: Sequence[Seen], called: Callable[[FramePlace], str] = lambda frame: frame.name
     ) -> ClipSet:
@@ -66,7 +77,7 @@ class Rebuilt:
         """
         if self._before is None:
             return found
-        from kivel.making.playback.frames_before import matched_frames  # few things are made again in which much is set
+        from kivel.making.playback.frames_before import matched_frames
 
         self._was = matched_frames(
             self._before.manifest, self._before.path, frames,

@@ -11,7 +11,6 @@ from kivel.core.wording import first_few
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import manifest_beside
 from kivel.making.options.atlas_options import AtlasOptions
-from kivel.making.playback.frames_before import seen_frames
 from kivel.making.playback.manifests import kept_keys, made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.sheets.atlas_pages import atlas_places, packed_frames
@@ -112,7 +111,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         frames = pivoted(options, found.sequences, [frame for frame in maps[0].frames if frame is not None])
         clips = _clips_over(options, work, found)
         rebuilt = rebuilt_at(options, work, options.target if options.out else None, "atlas")
-        clips = rebuilt.clips(clips, seen_frames(frames))
+        maps[0], seen = rebuilt.watched(maps[0])
         kept = Kept()
         with work.progress("measuring frames", len(frames)) as advance:
             looked_at = trimmed(maps, options.trim_request(maps), kept, jobs=options.threads, advance=advance)
@@ -122,6 +121,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         store = page_store(options, out, len(packed.pages), work, "atlas")
         pages = _painted(options, work, store, packed, maps, kept, premultiplied=premultiplied)
         work.note(*(one.note() for one in reduced))
+        clips = rebuilt.clips(clips, seen(frames))
         manifest = Manifest(
             pages=pages,
             frames=atlas_places(frames, looked_at, packed.placements, pages),

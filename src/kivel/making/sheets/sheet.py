@@ -14,7 +14,6 @@ from kivel.core.wording import counted
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import manifest_beside
 from kivel.making.options.sheet_options import SheetOptions
-from kivel.making.playback.frames_before import seen_frames
 from kivel.making.playback.manifests import kept_keys, made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.sheets.layouts import (
@@ -101,11 +100,12 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         layout = _as_before(options, work, content.found) or _planned(options, work, content.found)
         clips = _clips_over(options, work, out, content, layout)
         rebuilt = rebuilt_at(options, work, options.target if options.out else None, "sheet")
-        clips = rebuilt.clips(clips, seen_frames(layout.frames))
         maps, reduced = maps_reduced(options, work, layout.maps, premultiplied=content.premultiplied)
+        maps[0], seen = rebuilt.watched(maps[0])
         store = page_store(options, out, len(layout.pages), work, "sheet")
         pages = _painted(options, work, store, layout._replace(maps=maps), premultiplied=content.premultiplied)
         work.note(*(one.note() for one in reduced))
+        clips = rebuilt.clips(clips, seen(layout.frames))
         manifest = Manifest(
             pages=pages,
             grid=layout.grid,
