@@ -13,13 +13,13 @@ import json
 import os
 import random
 import re
-import shutil
 import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -66,6 +66,8 @@ class World:
     plain: bool
     pivots: list[tuple[float, float]]
     side: int
+    places: list[tuple[int, ...]]
+    by_rows: bool
     enlarged: bool = False
 
 
@@ -93,7 +95,7 @@ def _frames(folder: str, count: int, first: int) -> None:
 def _rows(chance: random.Random, *, columns: int, rows: int) -> None:
     _frames("raw", columns * rows, chance.randrange(1000))
     names = [f"walk{number}" for number in range(rows)]
-    more = {"row_clips": names} if rows > 1 else {}
+    more: dict[str, Any] = {"row_clips": names} if rows > 1 else {}
     kivel.sheet(
         "raw", out="s.png", columns=columns, gap=4, skirt=chance.choice((0, 1)), map={"normal": "raw-n"}, **more
     )
@@ -158,7 +160,7 @@ def _made_again(kind: str) -> kivel.SheetMade | kivel.AtlasMade:
         return kivel.atlas("d")
     if kind == "plain":
         return kivel.sheet("d", out="s.png", odd_size="pad", map_suffix={"normal": ".normal"})
-    return kivel.sheet("d", odd_size="pad")
+    return kivel.sheet("d")
 
 
 def _two_grids(chance: random.Random) -> None:
@@ -223,6 +225,8 @@ def _world(kind: str, chance: random.Random) -> World:
         plain=kind == "plain",
         pivots=pivots,
         side=made.frames[0].canvas[0],
+        places=[tuple(frame.rect) for frame in made.frames],
+        by_rows=kind == "grid" and len(clips) > 1,
     )
 
 
@@ -236,13 +240,13 @@ def _set_pivots(path: Path, pivots: list[tuple[float, float]]) -> None:
 # -- what an artist does ----------------------------------------------------------------------------------------------
 
 
-def _path(name: str, map: str = "") -> Path:
-    return Path(f"d/{name}{map}.png")
+def _path(name: str, tail: str = "") -> Path:
+    return Path(f"d/{name}{tail}.png")
 
 
 def _move(one: str, other: str) -> None:
-    for map in ("", ".normal"):
-        _path(one, map).rename(_path(other, map))
+    for tail in ("", ".normal"):
+        _path(one, tail).rename(_path(other, tail))
 
 
 def _draw(name: str, chance: random.Random, side: int) -> None:
@@ -323,7 +327,7 @@ def renumber(world: World, chance: random.Random) -> bool:
     if len(own) < 2 or any(_series(f.name) == series and not f.name[-1].isdigit() for f in world.files):
         return False
     digits = re.search(r"\d+$", own[0].name)
-    stem, width = own[0].name[: -len(digits[0])], len(digits[0])  # type: ignore[index, arg-type]
+    stem, width = own[0].name[: -len(digits[0])], len(digits[0])  # type: ignore[index]
     numbers = [_number(file.name) for file in own]
     if numbers == list(range(numbers[0], numbers[0] + len(own))):
         at = chance.randrange(len(own))
@@ -364,9 +368,9 @@ def enlarge(world: World, chance: random.Random) -> bool:
     file = chance.choice(world.files)
     if file.swapped or file.repainted or (file.owner is not None and file.name != world.start[file.owner]):
         return False
-    for map in ("", ".normal"):
-        image = read(_path(file.name, map))
-        write(_path(file.name, map), np.pad(image, ((1, 1), (1, 1), (0, 0))))
+    for tail in ("", ".normal"):
+        image = read(_path(file.name, tail))
+        write(_path(file.name, tail), np.pad(image, ((1, 1), (1, 1), (0, 0))))
     world.enlarged = True
     file.repainted = "all"
     return True
@@ -378,10 +382,10 @@ def swap(world: World, chance: random.Random) -> bool:
     if len(files) < 2:
         return False
     one, other = chance.sample(files, 2)
-    for map in ("", ".normal"):
-        _path(one.name, map).rename(_path("swap", map))
-        _path(other.name, map).rename(_path(one.name, map))
-        _path("swap", map).rename(_path(other.name, map))
+    for tail in ("", ".normal"):
+        _path(one.name, tail).rename(_path("swap", tail))
+        _path(other.name, tail).rename(_path(one.name, tail))
+        _path("swap", tail).rename(_path(other.name, tail))
     one.swapped = other.swapped = True
     return True
 
@@ -533,26 +537,27 @@ def wrong_with(kind: str, seed: int) -> list[str]:
         except Exception as error:
             return [f"{kind} {seed} {done}: {type(error).__name__} {error}"]
         found = list(_compared(made, order, clips))
+        found += _places_wrong(made, order, world)
         if not world.enlarged:
             found += _pivots_wrong(made, order, world)
         return [f"{kind} {seed} {done}: {one}; start {world.start}; files {listed}" for one in found]
 
 
-def _compared(made: kivel.SheetMade, order: list[File], clips: list[Clip]) -> Iterator[str]:
+def _compared(made: kivel.SheetMade | kivel.AtlasMade, order: list[File], clips: list[Clip]) -> Iterator[str]:
     manifest = made.manifest
     names = [frame.name for frame in manifest.frames]
     if len(names) != len(order):
         yield f"frames {names}, expected {[file.name for file in order]}"
         return
     for place, file in enumerate(order):
-        for map, tail in (("color", ""), ("normal", ".normal")):
+        for called, tail in (("color", ""), ("normal", ".normal")):
             there = read(_path(file.name, tail))
             x, y, w, h = manifest.frames[place].rect
-            name = manifest.pages[manifest.frames[place].page].maps[map].file
-            page = (made.images.get(name) if made.images else read(Path(name)))[y : y + h, x : x + w]
+            name = manifest.pages[manifest.frames[place].page].maps[called].file
+            page = (made.images[name] if made.images else read(Path(name)))[y : y + h, x : x + w]
             shown = taken_from_page(page, Rect(0, 0, w, h), manifest.frames[place].turn, manifest.frames[place].flip)
             if not any(np.array_equal(shown, part) for part in _parts(there, shown.shape, manifest.frames[place])):
-                yield f"{map} of frame {place} is not that of {file.name}"
+                yield f"{called} of frame {place} is not that of {file.name}"
     found = {clip.name: clip for clip in manifest.clips}
     if sorted(found) != sorted(clip.name for clip in clips):
         yield f"clips {sorted(found)}, expected {[clip.name for clip in clips]}"
@@ -564,6 +569,35 @@ def _compared(made: kivel.SheetMade, order: list[File], clips: list[Clip]) -> It
             yield f"clip {clip.name} {steps}, expected {clip.steps}"
         if sorted((event.step, event.name) for event in other.events) != sorted(clip.events):
             yield f"clip {clip.name} events {other.events}, expected {clip.events}"
+
+
+def _places_wrong(made: kivel.SheetMade | kivel.AtlasMade, order: list[File], world: World) -> Iterator[str]:
+    """Without one grid a frame lies where it lay, and none over another; rows that are clips keep their rows."""
+    rects = [tuple(frame.rect) for frame in made.manifest.frames]
+    if not world.origin or world.plain:
+        return
+    for n, (x, y, w, h) in enumerate(rects):
+        if any(x < a + c and a < x + w and y < b + d and b < y + h for a, b, c, d in rects[n + 1 :]):
+            yield f"frame {n} lies over another"
+    if made.manifest.grid is not None and not world.by_rows:
+        return
+    yield from _left_empty(made, order, world)
+    for place, file in enumerate(order):
+        if file.owner is None or file.repainted == "all":
+            continue
+        old, new = world.places[file.owner], rects[place]
+        if world.by_rows and not world.enlarged and old[1] != new[1]:
+            yield f"{file.name} is in another row, at {new}, not {old}"
+        if not world.by_rows and old != new:
+            yield f"{file.name} lies at {new}, not {old}"
+
+
+def _left_empty(made: kivel.SheetMade | kivel.AtlasMade, order: list[File], world: World) -> Iterator[str]:
+    (page,) = (image for name, image in made.images.items() if not name.endswith(".normal.png"))
+    for owner in set(range(len(world.start))).difference(file.owner for file in order if file.owner is not None):
+        x, y, w, h = world.places[owner]
+        if not world.by_rows and page[y : y + h, x : x + w].any():
+            yield f"{world.start[owner]} was removed, and its place is not empty"
 
 
 def _pivots_wrong(made: kivel.SheetMade | kivel.AtlasMade, order: list[File], world: World) -> list[str]:

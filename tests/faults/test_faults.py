@@ -8,6 +8,8 @@ from pathlib import Path
 
 import pytest
 from deaths import at_each_step, at_random_moments
+from edits import KINDS as EDITED
+from edits import wrong_with as edited_wrong
 from fuzz import failures
 from fuzz_documents import document_pair, good_documents
 from fuzz_pairs import good_lines
@@ -41,6 +43,17 @@ def test_broken_inputs_end_in_results_or_in_errors_of_ours() -> None:
 
 def test_broken_documents_end_in_results_or_in_errors_of_ours() -> None:
     assert list(failures(30, list(range(10)), jobs=1, make=document_pair)) == []
+
+
+@pytest.mark.parametrize("kind", EDITED)
+def test_folders_that_were_edited_are_as_the_model_has_them(kind: str) -> None:
+    assert [one for seed in range(3) for one in edited_wrong(kind, seed)] == []
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("kind", EDITED)
+def test_many_folders_that_were_edited_are_as_the_model_has_them(kind: str) -> None:
+    assert [one for seed in range(100, 125) for one in edited_wrong(kind, seed)] == []
 
 
 @pytest.mark.slow

@@ -151,7 +151,7 @@ def test_motion_goes_along_from_frames_to_sheet_and_back(
     assert motions(tmp_path / "back/four.kivel.json") == motions(tmp_path / "four/four.kivel.json")
     assert manifest(tmp_path / "back/four.kivel.json")["clips"][0]["interpolation"] == "motion"
     again = kivel("sheet", "back", "-o", "again.png")
-    assert "laid out as four.png was" in again.err
+    assert "same layout as four.png" in again.err
     for name in ("", ".motion"):
         np.testing.assert_array_equal(read(tmp_path / f"four{name}.png"), read(tmp_path / f"again{name}.png"))
     assert len(around) == 16

@@ -48,7 +48,7 @@ def test_files_are_read_as_their_manifest_says(sources: tuple[str, ...]) -> None
     assert made.pages[0].alpha == "premultiplied"
 
 
-CHANGED: dict[str, tuple[Callable[[], None], str, str]] = {
+CHANGED: dict[str, tuple[Callable[[], object], str, str]] = {
     "repainted": (lambda: paint("owl/owl_0002.png"), "premultiplied", "owl: repainted owl_0002"),
     "of another size": (lambda: paint("owl/owl_0002.png", more=1), "premultiplied", "owl: resized owl_0002"),
     "one more": (
@@ -67,7 +67,7 @@ CHANGED: dict[str, tuple[Callable[[], None], str, str]] = {
 
 @pytest.mark.parametrize(("change", "alpha", "note"), CHANGED.values(), ids=CHANGED)
 def test_files_that_were_changed_are_described_as_far_as_they_are_the_same(
-    change: Callable[[], None], alpha: str, note: str
+    change: Callable[[], object], alpha: str, note: str
 ) -> None:
     change()
     made = kivel.sheet("owl", odd_size="pad")

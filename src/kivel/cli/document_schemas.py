@@ -34,6 +34,13 @@ _FILES = _list(
     _table({"path": _TEXT, "outcome": {"enum": ["new", "replaced", "unchanged", "removed"]}, "bytes": _WHOLE})
 )
 _NOTES = _list(_TEXT)
+_EDITS = _list(
+    _table(
+        {"kind": {"enum": ["added", "removed", "renamed", "repainted", "resized", "moved"]}, "frame": _TEXT},
+        was=_TEXT, clips=_list(_TEXT), after=_TEXT, hold=_SIZE,
+    )
+)  # fmt: skip
+"""What was done to the frames since a manifest said something of them; a hold is a fraction of seconds."""
 _SEAM = _table({"verdict": _TEXT, "change": _NUMBER, "confidence": _NUMBER, "value": _NUMBER, "limit": _NUMBER})
 _FRAMES: dict[str, Schema] = {
     "files": _FILES, "frames": _WHOLE, "sizes": _list(_SIZE), "clips": _list(_TEXT), "notes": _NOTES,
@@ -104,7 +111,7 @@ def document_schema(command: str) -> Schema:
     """Return the schema of a command's document, and of that of an error in its place."""
     own = DOCUMENTS[command]
     head = {"format": {"const": f"kivel-{command}"}, "version": {"const": 1}}
-    whole = own | {"properties": head | own["properties"], "required": [*head, *own["required"]]}
+    whole = own | {"properties": head | own["properties"] | {"edits": _EDITS}, "required": [*head, *own["required"]]}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": f"What kivel {command} --json prints",

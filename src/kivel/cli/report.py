@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
+    from kivel.sequences.frame_edits import FrameEdit
 
 __all__ = ["Report", "clips_line", "file_line", "files_as_json", "maps_described"]
 
@@ -38,6 +39,8 @@ class Report:
         """Where notes and progress go."""
         self.files: list[Written] = []
         """All that was put in place so far."""
+        self.edits: list[FrameEdit] = []
+        """What was done to the frames that were taken, since a manifest said something of them."""
         self._bar: _Bar | None = None
 
     @property
@@ -101,7 +104,8 @@ class Report:
 
     def document(self, content: dict[str, Any]) -> None:
         """The result for scripts, under --json, with what it is and its version."""
-        self.plain_document({"format": f"kivel-{self.command}", "version": 1, **content})
+        edits = {"edits": [_edit_as_json(edit) for edit in self.edits]} if self.edits else {}
+        self.plain_document({"format": f"kivel-{self.command}", "version": 1, **content, **edits})
 
     def plain_document(self, content: dict[str, Any]) -> None:
         """The same of what has a form of its own."""
@@ -160,6 +164,13 @@ class _Bar:
     def stop(self) -> None:
         if self._progress is not None:
             self._progress.stop()
+
+
+def _edit_as_json(edit: FrameEdit) -> dict[str, Any]:
+    """What it has to say, a hold in exact seconds."""
+    hold = None if edit.hold is None else [edit.hold.numerator, edit.hold.denominator]
+    content = {**edit._asdict(), "clips": list(edit.clips), "hold": hold}
+    return {key: value for key, value in content.items() if value not in (None, [])}
 
 
 def files_as_json(files: Iterable[Written]) -> list[dict[str, Any]]:

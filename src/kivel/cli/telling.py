@@ -32,5 +32,6 @@ def run_command(name: str, given: Mapping[str, Any], report: Report, **more: Any
         made = one.run(options, work, **more)
     finally:
         report.files += work.files
+        report.edits += work.edits
     code: int = said.show(made, options, report)
     return code

@@ -13,6 +13,8 @@ from kivel.core.named_tuples import NamedTuple
 
 if TYPE_CHECKING:
     from kivel.files.output_set import Written
+    from kivel.sequences.frame_edits import FrameEdit
+    from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["Cancelled", "Note", "Progress", "RecipeTask", "Watch", "Work"]
 
@@ -56,6 +58,8 @@ class RecipeTask(NamedTuple):
 class Work:
     """The notes of one piece of work, the files that it has put in place, and those who watch it.
 
+    `edits` are what was done to the frames that it takes, since a manifest said something of them.
+
     `ours` are files, as the options name them, of which the caller knows that Kivel wrote them and nobody edited them.
     `task` is what a recipe wants done, None for whatever is asked for by hand. `is_again` says that what was asked for
     last time is known: this is it, with what was just stated in its place.
@@ -78,6 +82,13 @@ class Work:
         self._lock = threading.Lock()
         self.notes: list[str] = []
         self.files: list[Written] = []
+        self.edits: list[FrameEdit] = []
+
+    def hear(self, *sequences: FrameSequence) -> None:
+        """Keep and tell what sequences have to say of themselves: their notes, and what was done to their frames."""
+        for sequence in sequences:
+            self.note(*sequence.notes)
+            self.edits += sequence.edits
 
     def placed(self, files: Sequence[Written]) -> None:
         """Keep a set of files that is in place."""

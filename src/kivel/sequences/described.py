@@ -10,10 +10,10 @@ from kivel.core.numbering import natural_order
 from kivel.core.wording import first_few
 from kivel.files.safety import shown
 from kivel.sequences.clips import ClipSet, clips_of_part
+from kivel.sequences.described_folders import DescribedFolder, described_folders, known_manifests
 from kivel.sequences.finding import Found
 from kivel.sequences.folder_now import FolderNow, folder_now
 from kivel.sequences.frame_edits import edit_notes
-from kivel.sequences.frame_folders import FrameFolder, frame_folders, known_manifests
 from kivel.sequences.placed import sequence_of_manifest
 from kivel.sequences.sequence import FrameSequence
 from kivel.sequences.settings import SourceSettings
@@ -33,7 +33,7 @@ def described(found: Found, settings: SourceSettings) -> FrameSequence | None:
     if any(path.parent != place for path in found.paths):
         return None
     names = [path.name for path in found.paths]
-    folders = frame_folders(known_manifests(place))
+    folders = described_folders(known_manifests(place))
     for folder in folders:
         others = {name for other in folders if other is not folder for name in other.files}.difference(folder.files)
         strange = [name for name in names if name in others]
@@ -47,7 +47,7 @@ def described(found: Found, settings: SourceSettings) -> FrameSequence | None:
     return None
 
 
-def _as_described(folder: FrameFolder, now: FolderNow, found: Found, settings: SourceSettings) -> FrameSequence:
+def _as_described(folder: DescribedFolder, now: FolderNow, found: Found, settings: SourceSettings) -> FrameSequence:
     manifest, cuts = now.manifest, now.cuts
     places = _asked(now, found)
     is_part = places != list(range(len(now.files)))

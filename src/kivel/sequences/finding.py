@@ -28,7 +28,7 @@ from kivel.files.images import IMAGE_SUFFIXES
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.safety import reading, shown
 from kivel.sequences.choosing import NamedSeries, chosen_series, once_each, stem_of
-from kivel.sequences.frame_folders import frame_folders, known_manifests, series_of_folder
+from kivel.sequences.described_folders import described_folders, known_manifests, series_of_folder
 from kivel.sequences.settings import SourceSettings
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
@@ -332,7 +332,7 @@ def _named(images: list[str], folder: Path, settings: SourceSettings) -> list[Na
     names = [PurePath(name).name for name in images]
     # as they are written: `./moth/0.png`, `moth/0.png`
     written = dict(zip(names, images, strict=True))
-    folders = frame_folders(known_manifests(place))
+    folders = described_folders(known_manifests(place))
     return [
         NamedSeries(stem_of(one), _written(one, written), folder)
         for one in series_of_folder(names, folders, max_pixels=settings.max_pixels)

@@ -19,8 +19,8 @@ from kivel.files.manifest.model import CutFrom, FramePlace, Manifest, MapFile, P
 from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import StoredPage, map_size, stored_picture
 from kivel.files.threads import default_jobs, in_order
+from kivel.sequences.described_folders import DescribedFolder
 from kivel.sequences.frame_edits import FrameEdit, frame_edits
-from kivel.sequences.frame_folders import FrameFolder
 from kivel.sequences.frame_order import frame_order
 from kivel.sequences.same_frames import Seen, same_frames
 from kivel.sequences.settings import SourceSettings
@@ -48,7 +48,7 @@ class FolderNow(NamedTuple):
 
 
 def folder_now(
-    folder: FrameFolder, asked: Sequence[str], settings: SourceSettings, *, numbered: bool
+    folder: DescribedFolder, asked: Sequence[str], settings: SourceSettings, *, numbered: bool
 ) -> FolderNow | None:
     """Return the frames that are there now, those that are asked for among them; None if the manifest has none of them.
 
@@ -96,7 +96,7 @@ def _pixels(held: StoredPage | None, opened: Callable[[], StoredPage]) -> Pixels
     return (held or opened()).pixels()
 
 
-def _before(folder: FrameFolder, settings: SourceSettings) -> list[Seen]:
+def _before(folder: DescribedFolder, settings: SourceSettings) -> list[Seen]:
     sheet = _SheetBefore(folder, settings)
     pages = [folder.manifest.pages[frame.page] for frame in folder.manifest.frames]
     return [
@@ -108,7 +108,7 @@ def _before(folder: FrameFolder, settings: SourceSettings) -> list[Seen]:
 class _SheetBefore:
     """The sheet that frames were sliced from, for whoever asks how a frame looked whose file is gone."""
 
-    def __init__(self, folder: FrameFolder, settings: SourceSettings) -> None:
+    def __init__(self, folder: DescribedFolder, settings: SourceSettings) -> None:
         self._folder, self._settings = folder, settings
 
     def part(self, cut: CutFrom | None) -> Pixels | None:
@@ -136,7 +136,7 @@ class _Bringing:
 
     def __init__(
         self,
-        folder: FrameFolder,
+        folder: DescribedFolder,
         old: Sequence[Seen],
         new: Sequence[Seen],
         was: tuple[int | None, ...],

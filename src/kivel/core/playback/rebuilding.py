@@ -67,7 +67,10 @@ def rebuilt_clips(
         The old ones were changed by hand: where they differ from what is made of the same frames, that was set.
     """
     frames = FramesNow(tuple(old.frames), tuple(new.frames), tuple(was))
-    now = reconciled(old.clips, old.groups, frames)
+    # the clips that are made now say which frames are theirs
+    own = {clip.name: clip.own_frames for clip in new.clips}
+    members = {clip.name: own[clip.was or clip.name] for clip in old.clips if (clip.was or clip.name) in own}
+    now = reconciled(old.clips, old.groups, frames, members)
     pairing = _Pairing(old, new, now, frames, stated, made_anew, edited=edited)
     for fresh in new.clips:
         pairing.made(fresh)

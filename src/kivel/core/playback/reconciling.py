@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
+from types import MappingProxyType
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player
 from kivel.core.playback.retiming import at_share, keeps_share
-from kivel.core.wording import WARNING
+from kivel.core.wording import WARNING, first_few
 
 __all__ = ["FramesNow", "Joined", "Reconciled", "moved_in_place", "reconciled", "series_name"]
 
@@ -67,7 +68,12 @@ def series_name(name: str) -> str:
     return _NUMBER.sub("", name)
 
 
-def reconciled(clips: Sequence[Clip], groups: Sequence[Group], frames: FramesNow) -> Reconciled:
+def reconciled(
+    clips: Sequence[Clip],
+    groups: Sequence[Group],
+    frames: FramesNow,
+    members: Mapping[str, Collection[int]] = MappingProxyType({}),
+) -> Reconciled:
     """Return the clips of before over the frames of now.
 
     Frames that were removed leave their clips, which get shorter by their time; an event on one moves to the step that
@@ -79,6 +85,8 @@ def reconciled(clips: Sequence[Clip], groups: Sequence[Group], frames: FramesNow
     ----------
     frames : FramesNow
         `was` pairs them; names decide which frames are of one series.
+    members : mapping of str to collection of int
+        By a clip's name the frames of now that are known to be in it, whatever their names say.
     """
     if frames.unchanged and frames.before == frames.now:
         return Reconciled(tuple(clips), tuple(groups), {}, {}, (), ())
@@ -90,14 +98,14 @@ def reconciled(clips: Sequence[Clip], groups: Sequence[Group], frames: FramesNow
     joined: dict[int, tuple[Joined, ...]] = {}
     for place, old_number in enumerate(frames.was):
         if old_number is None:
-            kept, joined[place] = _with_added(kept, place, frames)
+            kept, joined[place] = _with_added(kept, place, frames, members)
     kept = [_in_phase(new, old) for new, old in zip(kept, before, strict=True)]
     names = _new_names(kept, frames)
     kept = [_called(clip, names) for clip in kept]
     joined = {
         place: tuple(one._replace(clip=names.get(one.clip, one.clip)) for one in each) for place, each in joined.items()
     }
-    kept, found, said = _without(gone, kept, [group.renamed(_all_names(kept, names)) for group in groups])
+    kept, found, said = _without(gone, kept, groups, _all_names(kept, names))
     return Reconciled(tuple(kept), tuple(found), joined, names, gone, (*warnings, *said))
 
 
@@ -144,15 +152,24 @@ def _once_each(events: Sequence[Event]) -> tuple[Event, ...]:
     return tuple(sorted(found.values(), key=lambda event: (event.step, events.index(event))))
 
 
-def _with_added(clips: Sequence[Clip], place: int, frames: FramesNow) -> tuple[list[Clip], tuple[Joined, ...]]:
+def _with_added(
+    clips: Sequence[Clip], place: int, frames: FramesNow, members: Mapping[str, Collection[int]]
+) -> tuple[list[Clip], tuple[Joined, ...]]:
     """The clips with an added frame in those that it belongs to; those before it are in place."""
     before = place - 1 if place else None
     after = next((n for n in range(place + 1, len(frames.was)) if frames.was[n] is not None), None)
     of_before = before is not None and _one_series(frames.now[place], frames.now[before])
     of_after = after is not None and _one_series(frames.now[place], frames.now[after])
     owners = [set(clip.own_frames) for clip in clips]
-    behind = [before in own and (of_before or after in own) for own in owners]
-    ahead = [not any(behind) and of_after and after in own for own in owners]
+    known = [place in members[clip.name] if clip.name in members else None for clip in clips]
+    behind = [
+        before in own and (of_before or after in own if is_member is None else is_member)
+        for own, is_member in zip(owners, known, strict=True)
+    ]
+    ahead = [
+        after in own and (not any(behind) and of_after if is_member is None else is_member and before not in own)
+        for own, is_member in zip(owners, known, strict=True)
+    ]
     result: list[Clip] = []
     joined: list[Joined] = []
     for clip, follows, leads in zip(clips, behind, ahead, strict=True):
@@ -239,7 +256,7 @@ def _all_names(clips: Sequence[Clip], names: Mapping[str, str]) -> dict[str, str
 
 
 def _without(
-    gone: Sequence[str], clips: Sequence[Clip], groups: Sequence[Group]
+    gone: Sequence[str], clips: Sequence[Clip], groups: Sequence[Group], there: Mapping[str, str]
 ) -> tuple[list[Clip], list[Group], list[tuple[str, str]]]:
     """Clips and groups that do not name clips of which nothing is left."""
     said = [(name, f'{WARNING}clip "{name}" is left out, all its frames were removed') for name in gone]
@@ -250,9 +267,14 @@ def _without(
             said.append((clip.name, text))
             clip = replace(clip, then=None)
         kept.append(replace(clip, staggered=None if clip.staggered in gone else clip.staggered))
-    empty = [group.name for group in groups if not group.members]
-    said += [(name, f'{WARNING}group "{name}" is left out, none of its clips is left') for name in empty]
-    return kept, [group for group in groups if group.members], said
+    found = [group.renamed(there) for group in groups]
+    for old, new in zip(groups, found, strict=True):
+        lost = [member for member in old.members if member in gone]
+        if not new.members:
+            said.append((old.name, f'{WARNING}group "{old.name}" is left out, none of its clips is left'))
+        elif lost:
+            said.append((old.name, f'{WARNING}group "{old.name}" no longer has {first_few(lost)}'))
+    return kept, [group for group in found if group.members], said
 
 
 def _in_phase(clip: Clip, before: Clip) -> Clip:

@@ -135,6 +135,9 @@ class GridInfo:
     margin: PixelPair = NO_PAIR
     fill: Fill = "across"
     skirt: Count = described("Repeated edge pixels around each frame, within gap and margin.", default=0)
+    wrap: bool | None = described(
+        "The skirt of each frame is its opposite edge, as tiles go on; absent: false.", default=None
+    )
     extra: dict[str, Any] = field(default_factory=dict)
 
     def cells(self) -> Grid:

@@ -249,8 +249,9 @@ def _shifted(looked: FrameLooks, file: str) -> Iterator[Finding]:
 
 def _wraps(frames: FrameSequence) -> bool:
     """Whether they were laid out as tiles."""
-    made = frames.origin.made if frames.origin else None
-    return bool(made and made.options.get("skirt-wrap"))
+    known = frames.origin
+    grid = known and (known.grid or (known.origin and known.origin.grid))
+    return bool((grid and grid.wrap) or (known and known.made and known.made.options.get("skirt-wrap")))
 
 
 def _tiled(looked: FrameLooks, file: str) -> Iterator[Finding]:

@@ -75,14 +75,14 @@ def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -
     apart = _named(options, path, apart)
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
     apart = apart._replace(sequence=sequence)
-    work.note(*sequence.notes)
+    work.hear(sequence)
     clips = stated_clips(options, work, _clips(options, path, apart))
     clips = clips._replace(groups=all_groups(clips, options))
     target = manifest_beside(path)
     rebuilt = rebuilt_at(options, work, target, "adopt")
     frames = _places(apart)
     seen = [Seen(_place(frame), Size(*frame.canvas), frame.digest or "") for frame in frames]
-    clips = rebuilt.clips(clips, seen, _place)
+    clips = rebuilt.clips(clips, seen, names=[frame.name for frame in frames], called=_place)
     manifest = Manifest(
         pages=(_page(options, path, apart),),
         frames=frames,

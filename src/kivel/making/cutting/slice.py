@@ -48,7 +48,7 @@ def make_slice(options: SliceOptions, work: Work) -> HandledSheets:
 def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) -> HandledSheet:
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
     apart = apart._replace(sequence=sequence)
-    work.note(*sequence.notes)
+    work.hear(sequence)
     with Scratch() as scratch:
         frames = _frames(options, work, apart, scratch)
         clips = stated_clips(options, work, clips_of_sheet(options, source, apart))

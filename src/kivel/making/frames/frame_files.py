@@ -254,7 +254,8 @@ def write_frames(
         done, images, files = _put_frames(options, work, new, out, folder)
         # what they were made of says which frames they are: their own names only count them
         seen = [Seen(_made_of(frame.place), frame.page.size, frame.page.maps[COLOR].digest) for frame in done]
-        new = new._replace(clips=rebuilt.clips(new.clips, seen, _made_of))
+        names = [frame.place.name for frame in done]
+        new = new._replace(clips=rebuilt.clips(new.clips, seen, names=names, called=_made_of))
         manifest = rebuilt.manifest(_manifest_of(new, done, made_by(command, options, manifest_path)))
         if options.out:
             removed = _made_before(manifest_path, command, files)

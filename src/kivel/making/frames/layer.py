@@ -63,7 +63,8 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     sequences = [layer.frames for layer in layers]
     count = stack_length([len(sequence.frames) for sequence in sequences], options.until)
     clips = layered_clips(layers, count)
-    work.note(*(note for sequence in sequences for note in sequence.notes), *maps_left(sequences[1:]), *clips.notes)
+    work.hear(*sequences)
+    work.note(*maps_left(sequences[1:]), *clips.notes)
     new = NewFrames(
         stem=sequences[0].stem,
         frames=layered_frames(layers, count, opacity=options.opacity, linear=options.linear),

@@ -79,7 +79,7 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
     else:
         sequence = open_sources(options.sources, settings)
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
-    work.note(*sequence.notes)
+    work.hear(sequence)
     if sequence.is_in_parts:
         name = sequence.clips[0].name
         work.note(f"its {len(sequence.clips)} clips are taken as one; {option('series', name)} takes the frames of one")

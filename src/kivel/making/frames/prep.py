@@ -53,7 +53,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     if options.colors:
         require_colour(content.kind)
     require_elsewhere(options.out, sequence.files())
-    work.note(*sequence.notes)
+    work.hear(sequence)
     with Scratch() as scratch:
         with work.progress("measuring frames", chain.passes * len(sequence.frames)) as advance:
             made = prepared_sequence(

@@ -73,7 +73,8 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     if options.motion:
         require_straight(sequence, option("motion", True))
     source, sequence = sequence, without_motion(sequence)
-    work.note(*sequence.notes, *lost_clips(sequence))
+    work.hear(sequence)
+    work.note(*lost_clips(sequence))
     taken = _kept_for_motion(options, work, sequence) if options.motion else _sampled(options, source)
     new = NewFrames.made_of(sequence, taken.frames, taken.clips, kind=options.content(sequence).name)
     folder = write_frames(options, work, new, command="resample")

@@ -80,7 +80,7 @@ def make_inspect(options: InspectOptions, work: Work) -> InspectMade:
     # behind it, while its frames hold their pages: these are decoded once
     pages = _checked_pages(options, sources)
     inspection = inspection._replace(pages=pages)
-    work.note(*inspection.frames.notes)
+    work.hear(inspection.frames)
     files = _chart(options, work, inspection) if options.chart else ()
     found = _found(inspection, sources)
     return InspectMade(inspection, pages, files, tuple(work.notes), found=found)

@@ -38,7 +38,7 @@ def make_play(options: PlayOptions, work: Work) -> PlayMade:
     sequence = shown_as(straightened(open_sources(options.sources, options.shown_settings(work))), options.show)
     if sequence.origin is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
-    work.note(*sequence.notes)
+    work.hear(sequence)
     clips = list(clips_for(sequence, lambda _name: options.timing()))
     first = clips.index(chosen_clips(clips, options.clip)[0]) if options.clip else 0
     return PlayMade(sequence, clips[first:] + clips[:first])

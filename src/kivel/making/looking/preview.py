@@ -132,7 +132,8 @@ def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Cl
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     elif options.suffix != ".png":
         sequence, chosen = _of_one_size(options, sequence, chosen)
-    work.note(*sequence.notes, *_beside_note(options.sources))
+    work.hear(sequence)
+    work.note(*_beside_note(options.sources))
     return sequence, chosen
 
 

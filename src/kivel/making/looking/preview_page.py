@@ -66,7 +66,7 @@ def page_of(options: PreviewOptions, work: Work) -> PreviewPage:
             advance=advance,
             reload="stamp" if options.serve else None,
         )
-    work.note(*(note for one, _ in viewed for note in one.notes))
+    work.hear(*(one for one, _ in viewed))
     count = sum(len(each) for _, each in viewed)
     described = f"plays {counted(count, 'clip')} in a browser, {counted(len(sequence.frames), 'frame')}"
     files = [path for one, _ in viewed for path in one.files()]

@@ -64,11 +64,16 @@ class Rebuilt:
         return watched.map, watched.seen
 
     def clips(
-        self, found: ClipSet, frames: Sequence[Seen], called: Callable[[FramePlace], str] = lambda frame: frame.name
+        self,
+        found: ClipSet,
+        frames: Sequence[Seen],
+        *,
+        names: Sequence[str] = (),
+        called: Callable[[FramePlace], str] = lambda frame: frame.name,
     ) -> ClipSet:
         """The clips and groups that are made now, of these frames, with what was set on the older ones.
 
-        Frames are `called` by what their names are.
+        Where frames are `called` by something else than their names, these are `names`.
 
         Raises
         ------
@@ -85,7 +90,7 @@ class Rebuilt:
         )  # fmt: skip
         if self._options.retimes:
             return found  # what is kept is known when clips are changed: see `manifest`
-        return self._kept(self._before, found, [one.name for one in frames], self._stated(), self._made_anew())
+        return self._kept(self._before, found, names or [one.name for one in frames], self._stated(), self._made_anew())
 
     def _kept(
         self,

@@ -41,6 +41,7 @@ if TYPE_CHECKING:
     from kivel.making.sheets.trimmed import Trimmed
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
+    from kivel.sequences.frame_edits import FrameEdit
     from kivel.sequences.map_frames import MapFrames
 
 __all__ = ["AtlasFigures", "AtlasMade", "PageFigures", "make_atlas"]
@@ -80,7 +81,8 @@ class AtlasFigures(NamedTuple):
 class AtlasMade(NamedTuple):
     """An atlas: the files and what became of each, its manifest, and figures.
 
-    `images` are its pages by name where nothing was written.
+    `images` are its pages by name where nothing was written. `edits` are what was done to the frames since a manifest
+    said something of them.
     """
 
     files: tuple[Written, ...]
@@ -88,6 +90,7 @@ class AtlasMade(NamedTuple):
     figures: AtlasFigures
     notes: tuple[str, ...]
     images: dict[str, Pixels]
+    edits: tuple[FrameEdit, ...] = ()
 
 
 def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
@@ -133,7 +136,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         manifest = rebuilt.manifest(manifest)
         work.note(*add_manifest(options, out, manifest, store))
     figures = _figures(frames, looked_at, packed)
-    return AtlasMade(tuple(out.written), manifest, figures, tuple(work.notes), images_of(store))
+    return AtlasMade(tuple(out.written), manifest, figures, tuple(work.notes), images_of(store), tuple(work.edits))
 
 
 def _clips_over(options: AtlasOptions, work: Work, found: Gathered) -> ClipSet:

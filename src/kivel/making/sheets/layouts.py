@@ -99,7 +99,7 @@ def gathered(
         ]
     else:
         sequences = [registered(each, align) for each in sequences]
-    work.note(*(note for sequence in sequences for note in sequence.notes))
+    work.hear(*sequences)
     depths = {sequence.depth for sequence in sequences}
     if len(depths) > 1 and max(depths) == 16:
         shallow = first_few([sequence.stem for sequence in sequences if sequence.depth == 8])

@@ -82,7 +82,7 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     request = SheetRequest(spacing=options.spacing(), rule=options.page_rule())
     sequence = open_sources(options.sources, options.source_settings(work, keep_float=True))
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
-    work.note(*sequence.notes)
+    work.hear(sequence)
     count, frame = len(sequence.frames), sequence.frames[0].size
     cell = options.cell or frame
     layouts = worth_having(count, cell, request)

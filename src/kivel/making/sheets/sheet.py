@@ -117,7 +117,9 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         )
         manifest = rebuilt.manifest(manifest)
         work.note(*add_manifest(options, out, manifest, store))
-    return SheetMade(tuple(out.written), manifest, 0, tuple(work.notes), images_of(store), content.motion)
+    return SheetMade(
+        tuple(out.written), manifest, 0, tuple(work.notes), images_of(store), content.motion, tuple(work.edits)
+    )
 
 
 class _Content(NamedTuple):
@@ -168,7 +170,8 @@ def _painted(
     options: SheetOptions, work: Work, store: PageArrays | PageFiles, layout: SheetLayout, *, premultiplied: bool
 ) -> tuple[Page, ...]:
     """Put the pixels of all frames and maps on their pages."""
-    look = PageLook(options.skirt, options.skirt_wrap, premultiplied, layout.ground)
+    grid = layout.grid
+    look = PageLook(grid.skirt if grid else 0, bool(grid and grid.wrap), premultiplied, layout.ground)
     with work.progress("reading frames", len(layout.frames) * len(layout.maps)) as advance:
         return put_pages(
             store, layout.pages, layout.maps, layout.placements, look,
@@ -184,10 +187,10 @@ def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayou
     again = sheet_again(options, work, sequence, found.maps)
     if again is None:
         return None
-    frames = pivoted(options, found.sequences, list(sequence.frames))
-    places = [(place.page * again.pages[0].h + place.rect.y, place.rect.x) for place in again.placements]
+    frames, back = pivoted(options, found.sequences, list(sequence.frames)), again.back
+    places = [(place.page * back.pages[0].h + place.rect.y, place.rect.x) for place in back.placements]
     return SheetLayout(
-        frames, found.maps, again.pages, again.placements, places, again.grid, again.ground, again.unchanged
+        frames, found.maps, back.pages, back.placements, places, back.grid, again.ground, again.unchanged
     )
 
 
@@ -216,7 +219,7 @@ def _planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
         (plan.page,) * plan.pages,
         placements,
         [(page * plan.page.h + cell.y, cell.x) for page, cell in corners],
-        grid_info(plan, skirt=options.skirt),
+        grid_info(plan, skirt=options.skirt, wrap=options.skirt_wrap),
         PageGround(),
     )
 

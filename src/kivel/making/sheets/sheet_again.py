@@ -22,8 +22,10 @@ from kivel.files.manifest.model import GridInfo
 from kivel.files.safety import shown
 from kivel.making.sheets.layouts import step_of
 from kivel.making.sheets.pages import PageGround
+from kivel.making.sheets.placed_back import PlacedBack, back_in_place, back_in_rows
 
 if TYPE_CHECKING:
+    from kivel.files.manifest.model import Origin
     from kivel.making.options.sheet_options import SheetOptions
     from kivel.making.work import Work
     from kivel.sequences.map_frames import MapFrames
@@ -33,14 +35,12 @@ __all__ = ["SheetAgain", "sheet_again"]
 
 
 class SheetAgain(NamedTuple):
-    """The pages' sizes, where each frame goes, the grid if there was one, and what lies under the frames.
+    """Where frames go on which pages, what lies under them, and the skirt around them.
 
     `unchanged` is the file of the sheet, if it still has the pixels that were sliced: all of them are here.
     """
 
-    pages: tuple[Size, ...]
-    placements: tuple[Placement, ...]
-    grid: GridInfo | None
+    back: PlacedBack
     ground: PageGround
     unchanged: Path | None
 
@@ -48,43 +48,65 @@ class SheetAgain(NamedTuple):
 def sheet_again(
     options: SheetOptions, work: Work, sequence: FrameSequence, maps: Sequence[MapFrames]
 ) -> SheetAgain | None:
-    """The layout that the frames were sliced from; None where they were not, or some have grown.
+    """The layout that the frames were sliced from; None where they were not, or where cells of one grid close up.
 
-    Where some are gone their places are left empty, unless there was one grid: there the others close up.
+    Where there was no single grid, what was removed leaves its place empty, and what is new goes where there is room.
+    Rows that are clips stay rows.
     """
     sheet = sequence.sheet
-    if sheet is None or not sheet.cuts or (sheet.gone and sheet.origin.grid):
+    if sheet is None or not sheet.cuts:
         return None
-    cuts = [cut for cut in sheet.cuts if cut]
-    if len(cuts) < len(sheet.cuts):
-        return None
-    placements = tuple(Placement(cut.page, cut.rect, Rect(*cut.offset, *cut.rect.size)) for cut in cuts)
-    fits = all(place.box.fits(frame.size) for place, frame in zip(placements, sequence.frames, strict=True))
-    if not fits or not _divide(placements, sheet.origin.pages, step_of(maps)):
-        return None
-    _tell_what_is_lost(work, sequence.frames, placements)
     origin = sheet.origin
-    where = shown(_file_of(sheet))
-    work.note(f"laid out as {where} was; {option('columns')}, or what else a layout has, lays it out anew")
-    overlap = _overlap(placements)
     before = _as_it_was(options, work, sheet, maps[0].dtype)
-    cleared = [place.rect for place in placements] if overlap else []
-    pages = () if before is None else (_without_frames(before, origin.key, [*cleared, *(c.rect for c in sheet.gone)]),)
-    unchanged = before is not None and not sheet.gone and pixel_digest(before) == origin.digest
-    if sheet.gone:
-        work.note(f"{counted(len(sheet.gone), 'frame')} deleted since they were sliced, left empty on the sheet")
-    return SheetAgain(
-        origin.pages,
-        placements,
-        _grid_on(origin.grid, origin.pages),
-        PageGround(pages, origin.key, overlap),
-        _file_of(sheet) if unchanged else None,
-    )
+    held = [*(cut.rect for cut in sheet.cuts if cut), *(cut.rect for cut in sheet.gone)]
+    under = None if before is None else _without_frames(before, origin.key, held, _skirt_of(origin))
+    back = _placed_back(sequence, sheet, under, step_of(maps))
+    if back is None or not _divide(back, step_of(maps)):
+        return None
+    _tell(work, sheet, sequence.frames, back)
+    overlap = _overlap(back.placements)
+    ground = PageGround(() if under is None else (_on_page(under, back.pages[0]),), origin.key, overlap)
+    as_it_was = before is not None and not sheet.gone and not back.moved
+    unchanged = as_it_was and before is not None and pixel_digest(before) == origin.digest
+    return SheetAgain(back, ground, _file_of(sheet) if unchanged else None)
 
 
-def _divide(placements: Sequence[Placement], pages: Sequence[Size], step: int) -> bool:
+def _placed_back(sequence: FrameSequence, sheet: CutSheet, under: Pixels | None, step: int) -> PlacedBack | None:
+    origin, frames = sheet.origin, sequence.frames
+    grid = origin.grid
+    if grid is None:
+        return back_in_place(frames, sheet.cuts, sheet.gone, origin.pages, under, step)
+    cuts = [cut for cut in sheet.cuts if cut]
+    boxes = [Rect(*cut.offset, *cut.rect.size) for cut in cuts]
+    as_many = len(cuts) == len(sheet.cuts) and not sheet.gone
+    if as_many and all(box.size == frame.size for box, frame in zip(boxes, frames, strict=True)):
+        placements = tuple(Placement(cut.page, cut.rect, box) for cut, box in zip(cuts, boxes, strict=True))
+        return PlacedBack(origin.pages, placements, _grid_on(grid, origin.pages))
+    if len(origin.pages) > 1 or _grid_on(grid, origin.pages) is None:
+        return None
+    return back_in_rows(frames, sheet.cuts, sequence.clips, grid)
+
+
+def _tell(work: Work, sheet: CutSheet, frames: Sequence[FrameSource], back: PlacedBack) -> None:
+    where = shown(_file_of(sheet))
+    work.note(f"same layout as {where}; for another one pass {option('columns')} or any other layout option")
+    if sheet.gone and back.grid is None:
+        places = "its place stays" if len(sheet.gone) == 1 else "their places stay"
+        work.note(f"{counted(len(sheet.gone), 'frame')} removed, {places} empty")
+    if back.moved:
+        names = first_few([frames[number].name for number in back.moved])
+        work.note(f"in a new place: {names}")
+    if back.pages != sheet.origin.pages:
+        work.note(f"the sheet grows from {sheet.origin.pages[-1]} to {back.pages[-1]} px")
+
+
+def _skirt_of(origin: Origin) -> int:
+    return origin.grid.skirt if origin.grid else 0
+
+
+def _divide(back: PlacedBack, step: int) -> bool:
     """Whether every place is one on smaller maps, too."""
-    sides = chain(*pages, *(place.rect for place in placements), *(place.box for place in placements))
+    sides = chain(*back.pages, *(place.rect for place in back.placements), *(place.box for place in back.placements))
     return all(side % step == 0 for side in sides)
 
 
@@ -95,18 +117,6 @@ def _grid_on(grid: GridInfo | None, pages: Sequence[Size]) -> GridInfo | None:
     size = grid.cells().size
     reach = Rect(0, 0, size.w - grid.margin.x, size.h - grid.margin.y)
     return grid if all(reach.fits(page) for page in pages) else None
-
-
-def _tell_what_is_lost(work: Work, frames: Sequence[FrameSource], placements: Sequence[Placement]) -> None:
-    """What was painted beside the box that a frame had on the sheet has no place there."""
-    lost = []
-    for frame, place in zip(frames, placements, strict=True):
-        if place.box.size != frame.size:
-            alpha = frame.load()[..., 3].copy()
-            place.box.of(alpha)[...] = 0
-            lost += [frame.name] if alpha.any() else []
-    if lost:
-        work.note(f"what is painted beside the box that it had on the sheet is left out: {first_few(lost)}")
 
 
 def _overlap(placements: Sequence[Placement]) -> bool:
@@ -137,13 +147,23 @@ def _as_it_was(options: SheetOptions, work: Work, sheet: CutSheet, dtype: str) -
     return page
 
 
-def _without_frames(page: Pixels, key: KeyColour | None, cleared: Sequence[Rect]) -> Pixels:
-    """What lay under the frames; what the `cleared` boxes show is taken away."""
+def _without_frames(page: Pixels, key: KeyColour | None, held: Sequence[Rect], skirt: int) -> Pixels:
+    """What lay under the frames and their skirts; what these boxes show is taken away."""
     page = without_key(page, key).copy()
-    for rect in cleared:
-        part = rect.of(page)
+    for rect in held:
+        left, top = max(0, rect.x - skirt), max(0, rect.y - skirt)
+        part = page[top : rect.bottom + skirt, left : rect.right + skirt]
         part[part[..., 3] > 0] = 0
     return page
+
+
+def _on_page(under: Pixels, size: Size) -> Pixels:
+    """What lies under the frames, on a page that may have grown."""
+    if size_of(under) == size:
+        return under
+    page = np.zeros((max(size.h, under.shape[0]), max(size.w, under.shape[1]), 4), under.dtype)
+    page[: under.shape[0], : under.shape[1]] = under
+    return page[: size.h, : size.w].copy()
 
 
 def _file_of(sheet: CutSheet) -> Path:

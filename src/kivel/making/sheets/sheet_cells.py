@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from kivel.files.output_set import Written
     from kivel.making.sheets.layouts import Gathered
     from kivel.making.work import Work
+    from kivel.sequences.frame_edits import FrameEdit
     from kivel.sequences.made_motion import MotionMade
     from kivel.sequences.map_frames import MapFrames
 
@@ -51,6 +52,7 @@ class SheetMade(NamedTuple):
     """A sheet: the files and what became of each, its manifest, and the number of the first frame that was put there.
 
     `images` are its pages by name where nothing was written. `motion` is the map of motion, if one was asked for.
+    `edits` are what was done to the frames since a manifest said something of them.
     """
 
     files: tuple[Written, ...]
@@ -59,6 +61,7 @@ class SheetMade(NamedTuple):
     notes: tuple[str, ...]
     images: dict[str, Pixels]
     motion: MotionMade | None = None
+    edits: tuple[FrameEdit, ...] = ()
 
 
 def place_in_cells(frames: Sequence[FrameSource], plan: SheetPlan, align: Align, *, step: int = 1) -> list[Placement]:
@@ -125,7 +128,7 @@ def frame_place(frame: FrameSource, place: Placement) -> FramePlace:
     )
 
 
-def grid_info(plan: SheetPlan, *, skirt: int) -> GridInfo:
+def grid_info(plan: SheetPlan, *, skirt: int, wrap: bool) -> GridInfo:
     """What a manifest says of the grid."""
     grid = plan.grid
     return GridInfo(
@@ -136,6 +139,7 @@ def grid_info(plan: SheetPlan, *, skirt: int) -> GridInfo:
         margin=grid.margin,
         fill=grid.fill,
         skirt=skirt,
+        wrap=wrap or None,
     )
 
 

@@ -161,8 +161,8 @@ def _rewritten(
     advance: Callable[[], None],
 ) -> dict[int, Page]:
     """The pages that change, written anew; what is on them stays."""
-    skirt = manifest.grid.skirt if manifest.grid else 0
-    look = PageLook(skirt=skirt, wrap=options.skirt_wrap)
+    grid = manifest.grid
+    look = PageLook(skirt=grid.skirt if grid else 0, wrap=options.skirt_wrap or bool(grid and grid.wrap))
     watched = work.watching("writing the sheet")
     store = PagesInPlace(out, manifest, path, compress=options.compress, jobs=options.threads, watched=watched)
     pages: dict[int, Page] = {}

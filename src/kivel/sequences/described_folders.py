@@ -16,10 +16,10 @@ from kivel.files.manifest.parsing import read_manifest
 from kivel.files.page_store import stored_picture
 from kivel.sequences.same_frames import shares_a_name
 
-__all__ = ["FrameFolder", "frame_folders", "known_manifests", "series_of_folder"]
+__all__ = ["DescribedFolder", "described_folders", "known_manifests", "series_of_folder"]
 
 
-class FrameFolder(NamedTuple):
+class DescribedFolder(NamedTuple):
     """A manifest whose pages are a file for each frame, and where it is."""
 
     path: Path
@@ -58,13 +58,13 @@ def _manifest_at(path: Path) -> Manifest | None:
         return None  # whatever it is, it is not asked for here
 
 
-def frame_folders(manifests: Sequence[tuple[Path, Manifest]]) -> list[FrameFolder]:
+def described_folders(manifests: Sequence[tuple[Path, Manifest]]) -> list[DescribedFolder]:
     """Those that describe files of frames; the one that is called as its folder is before what is left of others."""
-    found = [FrameFolder(path, manifest) for path, manifest in manifests if not manifest.is_layout]
+    found = [DescribedFolder(path, manifest) for path, manifest in manifests if not manifest.is_layout]
     return sorted(found, key=lambda one: one.path.name.removesuffix(SUFFIX) != one.path.parent.resolve().name)
 
 
-def series_of_folder(names: Sequence[str], folders: Sequence[FrameFolder], *, max_pixels: int) -> list[Series]:
+def series_of_folder(names: Sequence[str], folders: Sequence[DescribedFolder], *, max_pixels: int) -> list[Series]:
     """The series among files of one folder: what a manifest describes is one, with whatever was added to it.
 
     Other numbered series beside it stay what they are.
@@ -84,14 +84,14 @@ def series_of_folder(names: Sequence[str], folders: Sequence[FrameFolder], *, ma
     return [*found, *find_series(left)]
 
 
-def _maps_of(folder: FrameFolder, names: Collection[str]) -> set[str]:
+def _maps_of(folder: DescribedFolder, names: Collection[str]) -> set[str]:
     """The companion maps of frames that were added or renamed."""
     frames = [PurePath(name).stem for name in names]
     called = {stem + tail for stem in frames for tail in folder.map_tails().values()}
     return called.intersection(names)
 
 
-def _came(folder: FrameFolder, own: Sequence[str], strangers: Sequence[str], *, max_pixels: int) -> list[str]:
+def _came(folder: DescribedFolder, own: Sequence[str], strangers: Sequence[str], *, max_pixels: int) -> list[str]:
     """The files that belong to a manifest which does not name them: renamed frames, and those that were added."""
     if not strangers:
         return []
@@ -117,7 +117,7 @@ def _digest(path: Path, max_pixels: int) -> str:
         return ""  # whoever opens it will say what is wrong with it
 
 
-def _is_another_series(series: Series, folder: FrameFolder) -> bool:
+def _is_another_series(series: Series, folder: DescribedFolder) -> bool:
     """Whether numbered files are a sequence by themselves, and not a few that were put between the frames."""
     if len(series.names) < 2 or not series.numbers:
         return False
