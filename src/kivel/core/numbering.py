@@ -25,6 +25,7 @@ __all__ = [
     "natural_order",
     "number_pattern",
     "parse_number_range",
+    "series_name",
     "spans",
 ]
 
@@ -35,6 +36,7 @@ _HASHES = re.compile(r"#+")
 _SUFFIX = re.compile(r"^(?P<base>.+)(?P<suffix>_[A-Za-z]\w*)$")
 _BETWEEN = re.compile(r"(\d)[a-z](\.[^.]*|)$")
 """The letter behind a number: `2b` comes after `2`."""
+_LAST_NUMBER = re.compile(r"[-_. ]*\d+[a-z]?$")
 
 
 class SequenceError(KivelError):
@@ -250,6 +252,15 @@ def is_between(name: str) -> bool:
     [False, True]
     """
     return _BETWEEN.search(name) is not None
+
+
+def series_name(name: str) -> str:
+    """Return what a frame is called without its number.
+
+    >>> series_name("walk_right_07"), series_name("walk_right_07b")
+    ('walk_right', 'walk_right')
+    """
+    return _LAST_NUMBER.sub("", name)
 
 
 def missing_numbers(numbers: Iterable[int], within: NumberRange | None = None) -> list[NumberRange]:

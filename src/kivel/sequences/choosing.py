@@ -10,9 +10,8 @@ from pathlib import Path, PurePath
 
 from kivel.core.errors import NEW_LINE, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.numbering import SequenceError, Series
+from kivel.core.numbering import SequenceError, Series, series_name
 from kivel.core.pixels.pixels import Size
-from kivel.core.playback.reconciling import series_name
 from kivel.core.wording import counted, first_few
 from kivel.files.images import open_image
 from kivel.files.safety import shown

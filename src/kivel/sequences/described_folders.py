@@ -7,8 +7,7 @@ from pathlib import Path, PurePath
 
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.numbering import Series, find_series, natural_order
-from kivel.core.playback.reconciling import series_name
+from kivel.core.numbering import Series, find_series, natural_order, series_name
 from kivel.files.images import open_image
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import COLOR, SUFFIX
@@ -72,22 +71,24 @@ def series_of_folder(names: Sequence[str], folders: Sequence[DescribedFolder], *
     left = list(names)
     found: list[Series] = []
     for folder in folders:
-        own = [name for name in left if name in folder.files]
+        known = set(folder.files)
+        own = [name for name in left if name in known]
         others = {name for other in folders if other is not folder for name in other.files}
-        strangers = [name for name in left if name not in own and name not in others]
-        maps = _maps_of(folder, left)
+        strangers = [name for name in left if name not in known and name not in others]
+        maps = _maps_of(folder, left) if strangers else set()
         came = _came(folder, own, [name for name in strangers if name not in maps], max_pixels=max_pixels)
         if not own and not came:
             continue
         found.append(_as_series([*own, *came]))
-        left = [name for name in left if name not in {*own, *came, *maps}]
+        taken = {*own, *came, *maps}
+        left = [name for name in left if name not in taken]
     return [*found, *find_series(left)]
 
 
 def _maps_of(folder: DescribedFolder, names: Collection[str]) -> set[str]:
     """The companion maps of frames that were added or renamed."""
-    frames = [PurePath(name).stem for name in names]
-    called = {stem + tail for stem in frames for tail in folder.map_tails().values()}
+    tails = folder.map_tails().values()
+    called = {PurePath(name).stem + tail for name in names for tail in tails}
     return called.intersection(names)
 
 

@@ -83,8 +83,10 @@ def _seen(place: Path, files: Sequence[str], settings: SourceSettings) -> list[S
     def opened(name: str) -> StoredPage:
         return stored_picture(place / name, max_pixels=settings.max_pixels)
 
-    sizes = [opened(name).info.size for name in files]
-    held = {name: opened(name) for name in files} if sum(w * h for w, h in sizes) <= _MOST_HELD else {}
+    held = {name: opened(name) for name in files}
+    sizes = [picture.info.size for picture in held.values()]
+    if sum(w * h for w, h in sizes) > _MOST_HELD:
+        held = {}
     digests = in_order(lambda name: (held.get(name) or opened(name)).digest(), files, jobs=default_jobs())
     return [
         Seen(name, size, digest, pixels=partial(_pixels, held.get(name), partial(opened, name)))

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from kivel.core.numbering import natural_order
-from kivel.core.playback.reconciling import series_name
+from kivel.core.numbering import natural_order, series_name
 
 __all__ = ["frame_order"]
 

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from types import MappingProxyType
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.numbering import series_name
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player
 from kivel.core.playback.retiming import at_share, keeps_share
 from kivel.core.wording import WARNING, first_few
 
-__all__ = ["FramesNow", "Joined", "Reconciled", "moved_in_place", "reconciled", "series_name"]
-
-_NUMBER = re.compile(r"[-_. ]*\d+[a-z]?$")
+__all__ = ["FramesNow", "Joined", "Reconciled", "moved_in_place", "reconciled"]
 
 
 class FramesNow(NamedTuple):
@@ -61,11 +59,6 @@ class Reconciled(NamedTuple):
     renamed: dict[str, str]
     gone: tuple[str, ...]
     warnings: tuple[tuple[str, str], ...]
-
-
-def series_name(name: str) -> str:
-    """Return what a frame is called without its number: `walk_right` of `walk_right_07`, and of `walk_right_07b`."""
-    return _NUMBER.sub("", name)
 
 
 def reconciled(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from kivel.core.errors import NEW_LINE, KivelError, option
 from kivel.core.named_tuples import NamedTuple
@@ -24,7 +24,9 @@ from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet, warped_or_faded
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.placed import motion_of_manifest
-from kivel.sequences.same_frames import Seen
+
+if TYPE_CHECKING:
+    from kivel.sequences.same_frames import Seen
 
 __all__ = ["RebuildError", "Rebuilt", "rebuilt_at"]
 

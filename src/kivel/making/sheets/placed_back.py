@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -38,7 +38,7 @@ def back_in_place(
     cuts: Sequence[CutFrom | None],
     gone: Sequence[CutFrom],
     pages: Sequence[Size],
-    drawn: Pixels | None,
+    drawn: Callable[[], Pixels | None],
     step: int,
 ) -> PlacedBack:
     """Return every frame where it was; those that were added or have grown where there is room, else below all others.
@@ -47,8 +47,9 @@ def back_in_place(
     ----------
     gone : sequence of CutFrom
         Where frames were that were removed: these places stay free.
-    drawn : (H, W, 4) array or None
-        What lies on the only page without the frames; where it is visible there is no room.
+    drawn : callable
+        Gives what lies on the only page without the frames, (H, W, 4), if that is known: where it is visible there is
+        no room.
     step : int
         New places divide by it, for smaller maps.
     """
@@ -64,7 +65,7 @@ def back_in_place(
     homeless = [number for number in range(len(frames)) if number not in back]
     if homeless:
         held = [cut.rect for cut in gone if cut.page == last]
-        room = _Room(sizes[last], [*held, *(p.rect for p in back.values() if p.page == last)], drawn, step)
+        room = _Room(sizes[last], [*held, *(p.rect for p in back.values() if p.page == last)], drawn(), step)
         for number in homeless:
             box = Rect(0, 0, *frames[number].size) if whole else room.divided(shown[number], frames[number].size)
             cut = cuts[number]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import partial
 from itertools import chain
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -59,23 +60,31 @@ def sheet_again(
     origin = sheet.origin
     before = _as_it_was(options, work, sheet, maps[0].dtype)
     held = [*(cut.rect for cut in sheet.cuts if cut), *(cut.rect for cut in sheet.gone)]
-    under = None if before is None else _without_frames(before, origin.key, held, _skirt_of(origin))
-    back = _placed_back(sequence, sheet, under, step_of(maps))
+
+    cleared = partial(_without_frames, key=origin.key, held=held, skirt=_skirt_of(origin))
+    drawn = (lambda: cleared(before)) if before is not None else (lambda: None)
+    back = _placed_back(sequence, sheet, drawn, step_of(maps))
     if back is None or not _divide(back, step_of(maps)):
         return None
     _tell(work, sheet, sequence.frames, back)
-    overlap = _overlap(back.placements)
-    ground = PageGround(() if under is None else (_on_page(under, back.pages[0]),), origin.key, overlap)
-    as_it_was = before is not None and not sheet.gone and not back.moved
-    unchanged = as_it_was and before is not None and pixel_digest(before) == origin.digest
+    overlap, as_it_was = _overlap(back.placements), not sheet.gone and not back.moved
+    if before is None:
+        return SheetAgain(back, PageGround((), origin.key, overlap), None)
+    # what is put in place covers what was there, but for what was around it
+    is_covered = as_it_was and not overlap and not _skirt_of(origin)
+    under = without_key(before, origin.key).copy() if is_covered else cleared(before)
+    ground = PageGround((_on_page(under, back.pages[0]),), origin.key, overlap)
+    unchanged = as_it_was and pixel_digest(before) == origin.digest
     return SheetAgain(back, ground, _file_of(sheet) if unchanged else None)
 
 
-def _placed_back(sequence: FrameSequence, sheet: CutSheet, under: Pixels | None, step: int) -> PlacedBack | None:
+def _placed_back(
+    sequence: FrameSequence, sheet: CutSheet, drawn: Callable[[], Pixels | None], step: int
+) -> PlacedBack | None:
     origin, frames = sheet.origin, sequence.frames
     grid = origin.grid
     if grid is None:
-        return back_in_place(frames, sheet.cuts, sheet.gone, origin.pages, under, step)
+        return back_in_place(frames, sheet.cuts, sheet.gone, origin.pages, drawn, step)
     cuts = [cut for cut in sheet.cuts if cut]
     boxes = [Rect(*cut.offset, *cut.rect.size) for cut in cuts]
     as_many = len(cuts) == len(sheet.cuts) and not sheet.gone
