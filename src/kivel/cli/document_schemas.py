@@ -67,7 +67,8 @@ DOCUMENTS: dict[str, Schema] = {
     ),
     "prep": _table({**_FRAMES, "steps": _list(_ANY), "measured": _list(_ANY)}),
     "loop": _table(
-        {"frames": _WHOLE, "notes": _NOTES}, seam=_SEAM, windows=_list(_OBJECT), closed=_SEAM, files=_FILES
+        {"frames": _WHOLE, "notes": _NOTES}, clip=_TEXT, seam=_SEAM, windows=_list(_OBJECT), closed=_SEAM,
+        loops=_list(_OBJECT), files=_FILES
     ),
     "layer": _table({**_FRAMES, "layers": _list(_OBJECT)}),
     "drift": _table({**_FRAMES, "closes": _YES, "seam": _ANY}),

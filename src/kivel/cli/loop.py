@@ -16,27 +16,34 @@ __all__ = ["show"]
 
 
 def show(made: LoopMade, options: LoopOptions, report: Report) -> int:
-    if made.seam is None:
+    if made.tiles:
         return _show_tiles(made, report)
-
-    found: dict[str, Any] = {
-        "seam": made.seam._asdict(),
-        "windows": [window._asdict() for window in made.windows],
-    }
-    for line in (
-        *seam_lines(made.name, made.numbers, made.seam, made.clips),
-        *window_lines(made.windows, made.numbers),
-    ):
-        report.line(line)
+    judged = made.parts or (made,)
+    for one in judged:
+        if one.seam:
+            for line in (
+                *seam_lines(one.name, one.numbers, one.seam, one.clips),
+                *window_lines(one.windows, one.numbers),
+            ):
+                report.line(line)
+    found = {"loops": [_document(one) for one in made.parts]} if made.parts else _document(made)
     if made.manifest is None:
         report.document({"frames": len(made.numbers), **found, "notes": list(made.notes)})
         return 0
-    if made.closed:
-        found["closed"] = made.closed._asdict()
     report_frames(report, options, made.manifest, made.files, made.notes, **found)
-    if made.closed:
-        report.line(f"  closed   {seam_text(made.closed)}")
+    for one in judged:
+        if one.closed:
+            name = f"{one.name}: " if made.parts else ""
+            report.line(f"  closed   {name}{seam_text(one.closed)}")
     return 0
+
+
+def _document(made: LoopMade) -> dict[str, Any]:
+    """What was found of one clip, or of all frames."""
+    closed = {"closed": made.closed._asdict()} if made.closed else {}
+    name = {"clip": made.name} if made.clips else {}
+    seam = {"seam": made.seam._asdict()} if made.seam else {}
+    return {**name, **seam, "windows": [window._asdict() for window in made.windows], **closed}
 
 
 def _show_tiles(made: LoopMade, report: Report) -> int:

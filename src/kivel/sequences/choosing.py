@@ -23,12 +23,18 @@ _LISTED = 12
 
 
 class NamedSeries(NamedTuple):
-    """A series, its name among others, the folder of its files, and what goes before frames' names."""
+    """A series, its name among others, the folder of its files, and what goes before frames' names.
+
+    `clips` are the names of those that a manifest says that it has, and `pick` those of them that are meant, where not
+    all are.
+    """
 
     name: str
     series: Series
     folder: Path
     prefix: str = ""
+    clips: tuple[str, ...] = ()
+    pick: str | None = None
 
     @property
     def quoted(self) -> str:
@@ -89,13 +95,32 @@ def chosen_series(named: Sequence[NamedSeries], settings: SourceSettings, where:
     """
     found = list(named)
     if settings.pick is not None and not (settings.one_of_many and len(named) == 1):
-        found = [one for one in named if _is_meant(one, settings.pick)]
-        if not found:
-            names = first_few([one.name for one in named])
-            raise SequenceError(f"there is no series {settings.pick!r}; there are {names}", where=where)
+        found = [one for one in named if _is_meant(one, settings.pick)] or _with_clips(named, settings.pick)
+        found = found or _each_meant(named, settings.pick, where)
     if len(found) > 1 and not (settings.series or (settings.pick is not None and settings.several)):
         raise SequenceError(_several(found, settings), where=where)
     return found
+
+
+def _with_clips(named: Sequence[NamedSeries], pick: str) -> list[NamedSeries]:
+    """The one of which clips are meant."""
+    words = [word.strip() for word in pick.split(",")]
+    for one in named:
+        if one.clips and all(any(fnmatchcase(clip, word) for clip in one.clips) for word in words):
+            return [one._replace(pick=pick)]
+    return []
+
+
+def _each_meant(named: Sequence[NamedSeries], pick: str, where: str) -> list[NamedSeries]:
+    """Those that a list means, `run,walk*`; raises `SequenceError` if one of its names means none."""
+    meant: list[NamedSeries] = []
+    for word in pick.split(","):
+        found = [one for one in named if _is_meant(one, word.strip())]
+        if not found:
+            names = first_few([name for one in named for name in (one.name, *one.clips)])
+            raise SequenceError(f"there is no series {word.strip()!r}; there are {names}", where=where)
+        meant += [one for one in found if one not in meant]
+    return meant
 
 
 def _is_meant(one: NamedSeries, pick: str) -> bool:

@@ -208,9 +208,26 @@ def carried_clips(sequence: FrameSequence, chosen: Sequence[Ordered]) -> ClipSet
     """The clips of frames chosen among a sequence's, and a note where its own clips cannot be kept."""
     if chosen == [Ordered(index) for index in range(len(sequence.frames))]:
         return ClipSet(sequence.clips or (clip_over(sequence, stated_holds(sequence)),), sequence.groups)
+    if len(sequence.clips) > 1 and len(set(chosen)) == len({entry.frame for entry in chosen}) == len(chosen):
+        return _carried_apart(sequence, chosen)
     holds = stated_holds(sequence)
     new = [_times(holds[entry.frame], entry.times) for entry in chosen]
     return ClipSet((clip_over(sequence, new),), notes=lost_clips(sequence))
+
+
+def _carried_apart(sequence: FrameSequence, chosen: Sequence[Ordered]) -> ClipSet:
+    """Several clips where each frame was chosen once at most: each loses what was not, and plays in the new order."""
+    from kivel.core.playback.reconciling import FramesNow, reconciled
+
+    names = tuple(frame.name for frame in sequence.frames)
+    was = tuple(entry.frame for entry in chosen)
+    found = reconciled(sequence.clips, sequence.groups, FramesNow(names, tuple(names[place] for place in was), was))
+    longer = {place: entry.times for place, entry in enumerate(chosen)}
+    clips = [
+        replace(clip, steps=tuple(Step(step.frame, step.hold * longer[step.frame]) for step in clip.steps))
+        for clip in found.clips
+    ]
+    return ClipSet(tuple(clips), found.groups, tuple(text for _, text in found.warnings))
 
 
 def lost_clips(sequence: FrameSequence) -> tuple[str, ...]:

@@ -45,7 +45,7 @@ class Found:
     """Files in order, gathered from one SRC or from neighbouring files on the command line.
 
     `map_notes` are for whoever does not read them by the manifest that knows their maps. `prefix` goes before the
-    frames' names, for the sub-folder that they are in.
+    frames' names, for the sub-folder that they are in. `pick` chooses among their clips.
     """
 
     stem: str
@@ -54,6 +54,7 @@ class Found:
     notes: list[str] = field(default_factory=list)
     map_notes: list[str] = field(default_factory=list)
     prefix: str = ""
+    pick: str | None = None
     gaps: list[NumberRange] = field(default_factory=list)
 
 
@@ -334,8 +335,8 @@ def _named(images: list[str], folder: Path, settings: SourceSettings) -> list[Na
     written = dict(zip(names, images, strict=True))
     folders = described_folders(known_manifests(place))
     return [
-        NamedSeries(stem_of(one), _written(one, written), folder)
-        for one in series_of_folder(names, folders, max_pixels=settings.max_pixels)
+        NamedSeries(stem_of(one), _written(one, written), folder, clips=clips)
+        for one, clips in series_of_folder(names, folders, max_pixels=settings.max_pixels)
     ]
 
 
@@ -363,7 +364,7 @@ def _chosen(one: NamedSeries, where: str, settings: SourceSettings) -> Found:
             )
     names = [name for name, _ in pairs] or list(series.names)
     numbers = tuple(number for _, number in pairs)
-    found = Found(one.name, [one.folder / name for name in names], numbers, prefix=one.prefix)
+    found = Found(one.name, [one.folder / name for name in names], numbers, prefix=one.prefix, pick=one.pick)
     found.gaps = missing_numbers(numbers, within) if numbers else []
     if found.gaps:
         there = f"{len(numbers)} files, {numbers[0]}-{numbers[-1]}"

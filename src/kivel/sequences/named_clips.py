@@ -108,8 +108,9 @@ def _order_of(request: ClipRequest, sequences: Sequence[FrameSequence]) -> list[
                 within_count(order, count)
             found += [Ordered(first + entry.frame, entry.times) for entry in order]
         elif not separator:
-            names = [frame.name for frame in sequence.frames]
-            found += [Ordered(first + i) for i, name in enumerate(names) if matches or fnmatchcase(name, request.what)]
+            named = [i for i, frame in enumerate(sequence.frames) if fnmatchcase(frame.name, request.what)]
+            # files that are listed are called after the first of them, which is not what the name of all means
+            found += [Ordered(first + i) for i in named or (range(count) if matches else ())]
         first += count
     if not found:
         stems = ", ".join(sequence.stem for sequence in sequences)

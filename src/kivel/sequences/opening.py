@@ -18,6 +18,7 @@ from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.names import SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.safety import reading, shown
+from kivel.sequences.clip_parts import joined_as_clips
 from kivel.sequences.clips import part_of, with_clips_alone
 from kivel.sequences.finding import Found, found_in, listed_files
 from kivel.sequences.placed import sequence_of_manifest
@@ -44,7 +45,9 @@ def open_sources(sources: Sequence[str], settings: SourceSettings) -> FrameSeque
     ImageError, PngError, ManifestError, OutputError
         If a file cannot be read; the files' headers are looked at now, their pixels when they are asked for.
     """
-    return _within_range(joined(_gathered(sources, settings)), settings)
+    parts = _gathered(sources, settings)
+    picked = settings.several and settings.pick is not None
+    return _within_range(joined_as_clips(parts) if picked else joined(parts), settings)
 
 
 def open_sequences(sources: Sequence[str], settings: SourceSettings) -> list[FrameSequence]:
@@ -135,7 +138,11 @@ def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
         from kivel.sequences.described import described
 
         if sequence := described(found, settings):
-            return sequence
+            if found.pick is None:
+                return sequence
+            where = shown(found.paths[0].parent)
+            meant = _meant_clips(sequence, found.pick, where, several=settings.several)
+            return with_clips_alone(sequence, meant)
     frames: list[FrameSource] = []
     numbers: Sequence[int | None] = found.numbers or [None] * len(found.paths)
     for path, number in zip(found.paths, numbers, strict=True):
@@ -234,10 +241,14 @@ def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
 
 def _meant_clips(sequence: FrameSequence, pick: str, where: str, *, several: bool) -> list[Clip]:
     """Clips stand beside each other in a manifest as series do in a folder."""
-    meant = [clip for clip in sequence.clips if fnmatchcase(clip.name, pick)]
-    if not meant:
-        names = first_few([clip.name for clip in sequence.clips])
-        raise SequenceError(f"there is no clip {pick!r}; there {f'are {names}' if names else 'is none'}", where=where)
+    meant: list[Clip] = []
+    for word in [pick] if any(fnmatchcase(clip.name, pick) for clip in sequence.clips) else pick.split(","):
+        found = [clip for clip in sequence.clips if fnmatchcase(clip.name, word.strip())]
+        if not found:
+            names = first_few([clip.name for clip in sequence.clips])
+            there = f"are {names}" if names else "is none"
+            raise SequenceError(f"there is no clip {word.strip()!r}; there {there}", where=where)
+        meant += [clip for clip in found if clip not in meant]
     if len(meant) > 1 and not several:
         names = first_few([clip.name for clip in meant])
         raise SequenceError(f"{option('series', pick)} means {len(meant)} clips, one is wanted: {names}", where=where)

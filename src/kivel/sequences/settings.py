@@ -26,9 +26,10 @@ class SourceSettings(NamedTuple):
     frames are taken of, its colour under `or_color` where it has no such map; under `with_maps` its others come along,
     under `with_motion` the one that says how things move.
     Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series` a
-    folder, its sub-folders or a pattern may hold several series; `pick` chooses by name or pattern, of a manifest among
-    its clips, under `several` more than one; a source that is `one_of_many` may hold a single series by any name.
-    `arrays` are frames that are there already. `tell` is given what is found to be odd only when pixels are read.
+    folder, its sub-folders or a pattern may hold several series; `pick` chooses by names or patterns, of a manifest
+    among its clips, under `several` more than one (`run,walk*`), each of which is a clip; a source that is
+    `one_of_many` may hold a single series by any name. `arrays` are frames that are there already. `tell` is given what
+    is found to be odd only when pixels are read.
     """
 
     max_pixels: int

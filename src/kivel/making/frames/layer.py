@@ -10,8 +10,10 @@ from kivel.core.layers import LAYER, stack_length
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.prepare.written import parse_source
 from kivel.making.frames.frame_files import NewFrames, write_frames
-from kivel.making.frames.layered_frames import SequenceLayer, layered_clips, layered_frames
+from kivel.making.frames.layered_frames import SequenceLayer, layered_clips, layered_frames, stacks_of_clips
 from kivel.making.options.layer_options import LayerOptions
+from kivel.sequences.clip_parts import clips_together
+from kivel.sequences.clips import ClipSet
 from kivel.sequences.matching import matched
 from kivel.sequences.pairing import maps_left, open_with_maps
 from kivel.sequences.sequence import require_straight, without_motion
@@ -61,13 +63,22 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
         _layer(options, work, text, f"layer {number}", [] if number else requests) for number, text in enumerate(texts)
     ]
     sequences = [layer.frames for layer in layers]
-    count = stack_length([len(sequence.frames) for sequence in sequences], options.until)
-    clips = layered_clips(layers, count)
+    stacks = stacks_of_clips(layers)
+    counts = [stack_length([len(layer.frames.frames) for layer in stack], options.until) for stack in stacks]
+    found = [
+        (count, layered_clips(stack, count) if stack[0].frames.clips or len(stacks) == 1 else ClipSet(()))
+        for stack, count in zip(stacks, counts, strict=True)
+    ]
+    clips = clips_together(sequences[0], found) if len(stacks) > 1 else found[0][1]
     work.hear(*sequences)
     work.note(*maps_left(sequences[1:]), *clips.notes)
     new = NewFrames(
         stem=sequences[0].stem,
-        frames=layered_frames(layers, count, opacity=options.opacity, linear=options.linear),
+        frames=[
+            frame
+            for stack, count in zip(stacks, counts, strict=True)
+            for frame in layered_frames(stack, count, opacity=options.opacity, linear=options.linear)
+        ],
         clips=clips,
         sources={path for sequence in sequences for path in sequence.files()},
         extra=sequences[0].extra,
@@ -82,7 +93,7 @@ def _layer(options: LayerOptions, work: Work, text: str, where: str, requests: S
     """A sequence with what is written behind it."""
     with located(where):
         source, values = parse_source(text, LAYER)
-    settings = options.source_settings(work, keep_float=True)
+    settings = options.source_settings(work, keep_float=True, several=True)
     sequence = open_with_maps([source], requests, settings, neutral=options.missing_map == "neutral")
     sequence = without_motion(sequence)
     require_straight(sequence, "stacking")

@@ -12,10 +12,11 @@ from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Frame
 from kivel.core.prepare.matte import matte_brightness
 from kivel.making.frames.frame_files import NewFrame, companions_of
+from kivel.sequences.clip_parts import ClipPart, clip_parts
 from kivel.sequences.clips import ClipSet, carried_clips
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["SequenceLayer", "layered_clips", "layered_frames"]
+__all__ = ["SequenceLayer", "layered_clips", "layered_frames", "stacks_of_clips"]
 
 
 class SequenceLayer(NamedTuple):
@@ -46,6 +47,25 @@ def _layered(layers: Sequence[SequenceLayer], index: int, opacity: float, linear
 
     maps = companions_of(layers[0].frames, place)
     return NewFrame(name=base.name, source=base.source, load=load, maps=maps, extra=base.extra)
+
+
+def stacks_of_clips(layers: Sequence[SequenceLayer]) -> list[list[SequenceLayer]]:
+    """The layers of each clip of the base by itself; all in one where they are equally long, or the base is one clip.
+
+    Of a layer that has a clip of the same name, that is laid over it, else all of it from its start.
+    """
+    base, *over = layers
+    if all(len(layer.frames.frames) in (1, len(base.frames.frames)) for layer in over):
+        return [list(layers)]
+    return [
+        [base._replace(frames=part.sequence), *(layer._replace(frames=_of_clips(layer.frames, part)) for layer in over)]
+        for part in clip_parts(base.frames)
+    ]
+
+
+def _of_clips(over: FrameSequence, part: ClipPart) -> FrameSequence:
+    names = {clip.name for clip in part.clips}
+    return next((one.sequence for one in clip_parts(over) if names & {clip.name for clip in one.clips}), over)
 
 
 def layered_clips(layers: Sequence[SequenceLayer], count: int) -> ClipSet:

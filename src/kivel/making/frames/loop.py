@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import accumulate
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import UsageError, option
@@ -12,9 +13,10 @@ from kivel.core.looping.search import best_windows
 from kivel.core.looping.signature import planes_of
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.resampling import Span
-from kivel.making.frames.frame_files import NewFrames, signed, write_frames
+from kivel.making.frames.frame_files import NewFrame, NewFrames, signed, unchanged, write_frames
 from kivel.making.frames.resampled_frames import new_frames
 from kivel.making.options.loop_options import LoopOptions
+from kivel.sequences.clip_parts import ClipPart, clip_parts, clips_together
 from kivel.sequences.clips import ClipSet, clip_over, lost_clips, stated_holds
 from kivel.sequences.matching import matched
 from kivel.sequences.opening import open_sources
@@ -48,7 +50,8 @@ class LoopMade(NamedTuple):
     """What was found: the seam of the whole and the windows that loop best, or how tiles meet.
 
     `numbers` are what frames are called by. Where frames were made: files with what became of each, the manifest, and
-    the seam `closed` under a cross-fade; `images` by name where nothing was written.
+    the seam `closed` under a cross-fade; `images` by name where nothing was written. Of several clips each is one of
+    the `parts`.
     """
 
     name: str
@@ -62,6 +65,7 @@ class LoopMade(NamedTuple):
     manifest: Manifest | None = None
     closed: Seam | None = None
     images: dict[str, Pixels] | None = None
+    parts: tuple[LoopMade, ...] = ()
 
 
 def make_loop(options: LoopOptions, work: Work) -> LoopMade:
@@ -72,7 +76,7 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
     KivelError
         What the options, the sources or the disk do not allow; nothing is written then.
     """
-    settings = options.source_settings(work, keep_float=True)
+    settings = options.source_settings(work, keep_float=True, several=True)
     if options.makes_frames:
         neutral = options.missing_map == "neutral"
         sequence = open_with_maps(options.sources, options.map_requests(), settings, neutral=neutral)
@@ -80,36 +84,45 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
         sequence = open_sources(options.sources, settings)
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.hear(sequence)
-    if sequence.is_in_parts:
-        name = sequence.clips[0].name
-        work.note(f"its {len(sequence.clips)} clips are taken as one; {option('series', name)} takes the frames of one")
     if options.sides or (len(sequence.frames) == 1 and not options.makes_frames):
         return _tiles(work, sequence)
     if options.close:
         require_straight(sequence, option("close"))
-    with work.progress("reading frames", len(sequence.frames)) as advance:
-        # small pictures of all frames: a thousand frames as they are would not fit
-        signatures = signatures_of(sequence, jobs=options.threads, advance=advance)
-    seam = judge_seam(signatures)
-    windows = best_windows(signatures, *options.find, room=options.close or 0) if options.find else []
-    found = LoopMade(
-        name=sequence.stem,
-        numbers=tuple(sequence.numbers),
-        clips=sequence.clips,
-        seam=seam,
-        windows=tuple(windows),
-        tiles=(),
-        notes=(),
-    )
+    parts = clip_parts(sequence)
+    judged = [_judged(options, work, part.sequence) if part.clips or len(parts) == 1 else None for part in parts]
+    found = judged[0] if len(parts) == 1 else None
+    if found is None:
+        found = LoopMade(
+            name=sequence.stem, numbers=tuple(sequence.numbers), clips=sequence.clips, seam=None, windows=(), tiles=(),
+            notes=(), parts=tuple(one for one in judged if one),
+        )  # fmt: skip
     if not options.makes_frames:
         return found._replace(notes=tuple(work.notes))
-    folder, closed = _written(options, work, sequence, _chosen(options, windows, len(signatures)))
+    folder, seams = _written(options, work, sequence, parts, judged)
     return found._replace(
         notes=tuple(work.notes),
         files=folder.files,
         manifest=folder.manifest,
-        closed=closed,
+        closed=seams[0] if len(parts) == 1 else None,
         images=folder.images,
+        parts=tuple(one._replace(closed=seam) for one, seam in zip(judged, seams, strict=True) if one and found.parts),
+    )
+
+
+def _judged(options: LoopOptions, work: Work, sequence: FrameSequence) -> LoopMade:
+    """How the frames of one clip loop, and where they would best."""
+    with work.progress("reading frames", len(sequence.frames)) as advance:
+        # small pictures of all frames: a thousand frames as they are would not fit
+        signatures = signatures_of(sequence, jobs=options.threads, advance=advance)
+    windows = best_windows(signatures, *options.find, room=options.close or 0) if options.find else []
+    return LoopMade(
+        name=sequence.stem,
+        numbers=tuple(sequence.numbers),
+        clips=sequence.clips,
+        seam=judge_seam(signatures),
+        windows=tuple(windows),
+        tiles=(),
+        notes=(),
     )
 
 
@@ -139,14 +152,35 @@ def _chosen(options: LoopOptions, windows: Sequence[Window], total: int) -> list
 
 
 def _written(
-    options: LoopOptions, work: Work, sequence: FrameSequence, spans: Sequence[Span]
-) -> tuple[FrameFolder, Seam | None]:
-    """The frames of a loop, and its seam if it was closed."""
-    work.note(*lost_clips(sequence))
-    holds = stated_holds(sequence)
+    options: LoopOptions,
+    work: Work,
+    sequence: FrameSequence,
+    parts: Sequence[ClipPart],
+    judged: Sequence[LoopMade | None],
+) -> tuple[FrameFolder, list[Seam | None]]:
+    """The frames of each clip's loop, those of none as they are; and for each part its seam if it was closed."""
     kind = options.content(sequence).kind
-    made, signatures = signed(new_frames(sequence, spans, kind=kind, warps=not options.fade))
-    clip = clip_over(sequence, [holds[int(span.position)] for span in spans])
-    new = NewFrames.made_of(sequence, made, ClipSet((clip,)), kind=options.content(sequence).name)
+    frames: list[NewFrame] = []
+    clips: list[tuple[int, ClipSet]] = []
+    for part, one in zip(parts, judged, strict=True):
+        own = part.sequence
+        if one is None:
+            made, found = unchanged(own), ClipSet(())
+        else:
+            work.note(*lost_clips(own))
+            spans = _chosen(options, one.windows, len(own.frames))
+            made = new_frames(own, spans, kind=kind, warps=not options.fade)
+            holds = stated_holds(own)
+            found = ClipSet((clip_over(own, [holds[int(span.position)] for span in spans]),))
+        frames += made
+        clips.append((len(made), found))
+    watched, signatures = signed(frames)
+    together = clips_together(sequence, clips) if len(parts) > 1 else clips[0][1]
+    new = NewFrames.made_of(sequence, watched, together, kind=options.content(sequence).name)
     folder = write_frames(options, work, new, command="loop")
-    return folder, judge_seam(signatures()) if options.close else None
+    if not options.close:
+        return folder, [None] * len(parts)
+    ends = list(accumulate(count for count, _ in clips))
+    pictures = signatures()
+    seams = [judge_seam(pictures[end - count : end]) for end, (count, _) in zip(ends, clips, strict=True)]
+    return folder, [seam if one else None for seam, one in zip(seams, judged, strict=True)]

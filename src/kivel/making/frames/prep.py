@@ -44,7 +44,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
         What steps, sources or the disk do not allow; nothing is written then.
     """
     steps = options.steps()
-    settings = options.source_settings(work, keep_float=True)
+    settings = options.source_settings(work, keep_float=True, several=True)
     neutral = options.missing_map == "neutral"
     sequence = open_with_maps(options.sources, options.map_requests(), settings, neutral=neutral)
     content = options.content(sequence)

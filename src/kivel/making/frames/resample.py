@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from kivel.core.errors import option
+from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.resampling import Share, Span, sample_positions, samples
 from kivel.making.frames.frame_files import NewFrames, unchanged, write_frames
 from kivel.making.frames.resampled_frames import new_frames, resampled_clip, source_holds
 from kivel.making.options.resample_options import ResampleOptions
+from kivel.sequences.clip_parts import ClipPart, clip_parts, clips_together
 from kivel.sequences.clips import ClipSet, lost_clips
 from kivel.sequences.matching import matched
 from kivel.sequences.pairing import open_with_maps
@@ -64,7 +66,7 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     sequence = open_with_maps(
         options.sources,
         options.map_requests(),
-        options.source_settings(work, keep_float=True),
+        options.source_settings(work, keep_float=True, several=True),
         neutral=options.missing_map == "neutral",
     )
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
@@ -72,10 +74,13 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
         require_straight(sequence, option("mix", True))
     if options.motion:
         require_straight(sequence, option("motion", True))
+    parts = clip_parts(sequence)
+    if options.motion and len(parts) > 1:
+        raise UsageError(_one_clip_alone(sequence))
     source, sequence = sequence, without_motion(sequence)
     work.hear(sequence)
-    work.note(*lost_clips(sequence))
-    taken = _kept_for_motion(options, work, sequence) if options.motion else _sampled(options, source)
+    work.note(*(note for part in parts for note in lost_clips(without_motion(part.sequence))))
+    taken = _kept_for_motion(options, work, sequence) if options.motion else _sampled(options, source, parts)
     new = NewFrames.made_of(sequence, taken.frames, taken.clips, kind=options.content(sequence).name)
     folder = write_frames(options, work, new, command="resample")
     return ResampleMade(
@@ -84,7 +89,38 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     )  # fmt: skip
 
 
-def _sampled(options: ResampleOptions, sequence: FrameSequence) -> _Taken:
+def _one_clip_alone(sequence: FrameSequence) -> str:
+    name = sequence.clips[0].name
+    one = option("series", name)
+    return f"{option('motion', True)} fits one clip, {sequence.stem} has {len(sequence.clips)}; pass {one}"
+
+
+def _sampled(options: ResampleOptions, sequence: FrameSequence, parts: Sequence[ClipPart]) -> _Taken:
+    """So many frames of each clip; those of no clip stay."""
+    frames: list[NewFrame] = []
+    spans: list[Span] = []
+    clips: list[tuple[int, ClipSet]] = []
+    for part in parts:
+        if len(parts) > 1 and not part.clips:
+            frames += unchanged(part.sequence)
+            spans += [Span(float(place), (Share(place, 1.0),)) for place in part.places]
+            clips.append((len(part.places), ClipSet(())))
+            continue
+        made = _sampled_alone(options, part.sequence)
+        frames += made.frames
+        spans += [_of_whole(span, part.places) for span in made.spans]
+        clips.append((len(made.frames), made.clips))
+    return _Taken(frames, spans, clips_together(sequence, clips) if len(parts) > 1 else clips[0][1])
+
+
+def _of_whole(span: Span, places: Sequence[int]) -> Span:
+    """A span of one part's frames by their numbers in the whole."""
+    first = int(span.position)
+    position = places[min(first, len(places) - 1)] + span.position - first
+    return Span(position, tuple(share._replace(frame=places[share.frame]) for share in span.shares))
+
+
+def _sampled_alone(options: ResampleOptions, sequence: FrameSequence) -> _Taken:
     length = len(sequence.frames)
     positions = sample_positions(length, options.count, one_shot=options.one_shot, pace=options.pace)
     spans = samples(length, positions, one_shot=options.one_shot, mix=options.mix)
