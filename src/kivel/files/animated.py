@@ -90,7 +90,10 @@ def _clocked(name: str, frames: Frames8, holds: Sequence[Fraction], tick: Fracti
         notes.append(f"{name} keeps time in steps of {step:g} ms: no frame is off by more than {off:.3g} ms")
     longer = sum(clocked.ticks) * tick - sum(holds)
     if longer and loops:
-        notes.append(f"{name}: each cycle takes {float(longer * 1000):+.3g} ms, which adds up as it loops")
+        hourly = float(3600 * longer / sum(holds))
+        way = "late" if longer > 0 else "early"
+        each = f"{name}: each cycle takes {float(longer * 1000):+.3g} ms"
+        notes.append(f"{each}; looped for an hour it is {abs(hourly):.3g} s {way}")
     if clocked.merged:
         places = first_few([str(place) for place in clocked.merged])
         many = "steps that are" if len(clocked.merged) > 1 else "a step that is"

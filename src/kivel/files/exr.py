@@ -18,6 +18,8 @@ from kivel.files.safety import shown
 __all__ = ["ExrError", "encode_exr", "encoded_and_back", "exr_header", "exr_pixels"]
 
 _CHANNELS = ("R", "G", "B", "A")
+_LAST_BITS = 2.0**-21
+"""What rounding twice in 32 bits changes, as a share; half has 11 bits."""
 
 
 class ExrError(KivelError):
@@ -120,16 +122,29 @@ def _multiplied(image: Pixels) -> Pixels:
 
 def encoded_and_back(image: Pixels) -> tuple[bytes, Pixels]:
     """A float frame as a file, and what is read of that: multiplying and dividing by alpha rounds the last bits."""
-    stored = _multiplied(image)
+    stored = _stored(_multiplied(image))
     data = _encoded(stored)
+    if stored.dtype != np.float32:
+        stored = stored.astype(np.float32)
     for rows in row_bands(*stored.shape[:2]):
         stored[rows] = _straightened(stored[rows])
     return data, stored
 
 
 def encode_exr(image: Pixels) -> bytes:
-    """A float frame as a file: RGBA, 32-bit float, ZIP compression."""
-    return _encoded(_multiplied(image))
+    """A float frame as a file: RGBA, ZIP compression; half where that holds every value, else 32-bit float."""
+    return _encoded(_stored(_multiplied(image)))
+
+
+def _stored(image: Pixels) -> Pixels:
+    """The values as half, where they are such but for the last bits that dividing by alpha and multiplying rounds."""
+    half = np.empty(image.shape, np.float16)
+    for rows in row_bands(*image.shape[:2]):
+        with np.errstate(over="ignore"):
+            half[rows] = image[rows]
+        if not (np.abs(half[rows] - image[rows]) <= _LAST_BITS * np.abs(image[rows])).all():
+            return image
+    return half
 
 
 def _encoded(stored: Pixels) -> bytes:

@@ -35,7 +35,13 @@ def seam_lines(name: str, numbers: Sequence[int], seam: Seam, clips: Sequence[Cl
         clip.alternates and len(clip.shown_frames) == len(numbers) for clip in clips
     ):
         todo = "its clip plays to and fro, which closes by itself"
+    if seam.verdict == "repeats" and clips and not any(_loops(clip) for clip in clips):
+        todo = ""  # played once, it ends where it began
     return [*lines, *([f"           {todo}"] if todo else [])]
+
+
+def _loops(clip: Clip) -> bool:
+    return clip.repeat == "forever" or clip.repeat > 1
 
 
 def _todo(seam: Seam) -> str:

@@ -205,6 +205,9 @@ def clip_of_frames(name: str, durations: Sequence[Fraction | None], timing: Timi
         If a hold is no whole number of ticks of the timebase asked for.
     """
     seconds = [_held(duration, timing) for duration in durations]
+    if timing.says_nothing and timing.timebase and None in durations:  # nobody gave a hold: the nearest that there is
+        usual = max(1, round(DEFAULT_HOLD * timing.timebase)) / timing.timebase
+        seconds = [usual if given is None else hold for given, hold in zip(durations, seconds, strict=True)]
     timebase = timing.timebase or _coarsest_timebase(seconds, timing)
     steps = tuple(Step(frame, _ticks(hold, timebase)) for frame, hold in enumerate(seconds))
     return Clip(name, timebase, steps, repeat="forever" if timing.repeat is None else timing.repeat)

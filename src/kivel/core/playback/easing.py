@@ -102,7 +102,10 @@ class PiecewiseLinear:
     """Straight from point to point, exactly: a value that is reached at a peak alone is not missed for a rounding."""
 
     def __init__(self, points: Sequence[tuple[Fraction, Fraction]]) -> None:
-        self._points = points
+        first, last = _beyond(points[0], points[1], Fraction(0)), _beyond(points[-1], points[-2], Fraction(1))
+        before = [first] if points[0][0] > 0 else []
+        after = [last] if points[-1][0] < 1 else []
+        self._points = [*before, *points, *after]
 
     def __call__(self, time: float) -> float:
         exact = Fraction(time)
@@ -123,6 +126,14 @@ class PiecewiseLinear:
     @staticmethod
     def _within(time: Fraction) -> Fraction:
         return min(max(time, Fraction(0)), Fraction(1))
+
+
+def _beyond(
+    point: tuple[Fraction, Fraction], other: tuple[Fraction, Fraction], time: Fraction
+) -> tuple[Fraction, Fraction]:
+    """Where the line through an outermost point and the one next to it is at a time (CSS Easing Functions Level 2)."""
+    (x0, y0), (x1, y1) = point, other
+    return time, y0 if x0 == x1 else y0 + (y1 - y0) * (time - x0) / (x1 - x0)
 
 
 def _linear(arguments: list[str]) -> Easing:

@@ -49,7 +49,8 @@ def schedule(clip: Clip, *, blends: Fraction, others: Sequence[Clip] = ()) -> Sc
     """The pictures of a clip in the order and for the time that they show.
 
     A clip that plays forever is cut where it starts, by its phase. A finite one that starts within its cycle, or does
-    not stay on its last step, is written out with all its cycles. Clips that follow are written out too, up to a cycle
+    not stay on its last step, is written out with all its cycles. Clips that follow are written out too, one that does
+    not move by its step, up to a cycle
     of one that plays forever or to where a circle begins anew: then all of it does.
 
     Parameters
@@ -73,8 +74,11 @@ def schedule(clip: Clip, *, blends: Fraction, others: Sequence[Clip] = ()) -> Sc
     is_plain = alone and (clip.repeat == "forever" or (not clip.phase and clip.end == "last"))
     end = player.cycle_length if is_plain else chain.settled
     shots = tuple(islice(_shots(chain, end, blends), _MOST_SHOTS + 1))
-    if not is_plain and chain.length is not None and last.end != "last":
-        shots += (Shot(chain.at(end).moment.frame, last.seconds(last.cycle()[0].hold)),)
+    if not is_plain and chain.length is not None and (last.end != "last" or last.repeat == 0):
+        moment = chain.at(end).moment
+        shots += (
+            Shot(moment.frame, last.seconds(last.steps[last.order()[0] if moment.step is None else moment.step].hold)),
+        )
     if len(shots) > _MOST_SHOTS:
         raise UsageError(
             f'clip "{clip.name}" makes more than {_MOST_SHOTS:,} pictures; choose fewer cycles with {option("repeat")}'

@@ -41,13 +41,15 @@ Reach = Literal["all", "colours", "base"]
 class Each(NamedTuple):
     """Changes every frame by itself. `stays` says that no pixel moves: companion maps are still in step.
 
-    Under `vectors` it turns or stretches the picture, and with it what motion vectors mean.
+    Under `vectors` it turns or stretches the picture, and with it what motion vectors mean. Under `alike` it moves
+    frames of one size by the same whole pixels: how things move from one to the next stays the same.
     """
 
     transform: Transform
     stays: bool = False
     reach: Reach = "all"
     vectors: bool = False
+    alike: bool = False
 
 
 class Decision(NamedTuple):
@@ -60,12 +62,13 @@ class Decision(NamedTuple):
 class Measured(NamedTuple):
     """Looks at every frame first; what was measured, in order, decides how each is changed.
 
-    `also` gives what was measured of a frame widened by what one of its companion maps shows.
+    `also` gives what was measured of a frame widened by what one of its companion maps shows. `alike` is as for `Each`.
     """
 
     measure: Callable[[Frame, Place], Any]
     decide: Callable[[Sequence[Any]], Decision]
     also: Callable[[Any, Pixels, Content], Any] | None = None
+    alike: bool = False
 
 
 class Order(NamedTuple):

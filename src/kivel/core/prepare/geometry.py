@@ -152,7 +152,7 @@ def trimming(threshold: float, margin: int, *, each: bool = False) -> Measured:
     def also(box: Box, image: Pixels, content: Content) -> Box:
         return union([box, content_box(image, content, threshold=threshold * full_scale(image))])
 
-    return Measured(lambda frame, _: _bounds(frame.image, threshold), decide, also)
+    return Measured(lambda frame, _: _bounds(frame.image, threshold), decide, also, alike=not each)
 
 
 def _trimmed_each(frame: Frame, place: Place, boxes: Sequence[Box], margin: int) -> Frame:

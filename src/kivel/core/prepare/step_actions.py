@@ -56,7 +56,7 @@ def ramping(stops: tuple[ramp.Stop, ...], image: Pixels | None, by: ramp.Brightn
 
 def cropping(size: Size, at: tuple[int, int] | None, align: Align) -> Action:
     """A rectangle of each frame."""
-    return Each(lambda frame, _: geometry.cropped(frame, size, at, align))
+    return Each(lambda frame, _: geometry.cropped(frame, size, at, align), alike=True)
 
 
 def trimming(each: bool, threshold: float, margin: int) -> Action:
@@ -70,11 +70,11 @@ def padding(all: int | None, to: Size | None, align: Align, **named: int | None)
     if to is not None:
         if all is not None or any(side is not None for side in sides):
             raise UsageError("give either to=WxH, or pixels for the sides")
-        return Each(lambda frame, _: geometry.aligned_in(frame, to, align))
+        return Each(lambda frame, _: geometry.aligned_in(frame, to, align), alike=True)
     if all is None and not any(sides):
         raise UsageError("say how much: a number for all sides, left= top= right= bottom=, or to=WxH")
     added = geometry.Sides(*((all or 0) if side is None else side for side in sides))
-    return Each(lambda frame, _: geometry.padded(frame, added))
+    return Each(lambda frame, _: geometry.padded(frame, added), alike=True)
 
 
 def fitting(size: Size, **how: Any) -> Action:
@@ -100,7 +100,8 @@ def read_anchor(text: str) -> Anchor:
 
 def shifting(dx: float, dy: float, each: bool, wrap: bool) -> Action:
     """Frames are moved, by parts of pixels too."""
-    return Each(partial(geometry.shifted, dx=dx, dy=dy, each=each, edge=_edge(wrap)))
+    alike = not each and dx == int(dx) and dy == int(dy)
+    return Each(partial(geometry.shifted, dx=dx, dy=dy, each=each, edge=_edge(wrap)), alike=alike)
 
 
 def _edge(wrap: bool) -> Edge:

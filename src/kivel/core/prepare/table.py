@@ -226,7 +226,7 @@ _ALL = (
     StepKind(
         "square",
         "pad to a square",
-        lambda align: Each(lambda frame, _: geometry.squared(frame, align)),
+        lambda align: Each(lambda frame, _: geometry.squared(frame, align), alike=True),
         (p.align("where the frame lies"),),
         "square align=bottom",
         "so that it can turn without being cut",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from pathlib import Path, PurePosixPath
@@ -65,7 +66,9 @@ def parse_manifest(data: bytes) -> Manifest:
         raise _error(beyond)
     for problem in _problems(manifest):
         raise ManifestError(problem)
-    return manifest
+    # what follows a clip takes the place of an end: by hand both may be written
+    clips = tuple(replace(clip, end="last") if clip.then and clip.end != "last" else clip for clip in manifest.clips)
+    return manifest if clips == manifest.clips else replace(manifest, clips=clips)
 
 
 def _error(problem: Problem) -> ManifestError:

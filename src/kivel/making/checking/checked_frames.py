@@ -187,7 +187,9 @@ def _alike(looked: FrameLooks, file: str) -> Iterator[Finding]:
     for number, look in enumerate(looked.looks):
         by_digest.setdefault(look.digest, []).append(number)
     groups = [group for group in by_digest.values() if len(group) > 1]
-    if [0, len(frames) - 1] in groups:
+    clips = looked.frames.clips
+    loops = not clips or any(clip.repeat == "forever" or clip.repeat > 1 for clip in clips)
+    if loops and [0, len(frames) - 1] in groups:
         groups.remove([0, len(frames) - 1])
         text = f"the last frame, {names[-1]}, is the first again"
         fix = "drop it: it shows twice where the loop meets"

@@ -47,12 +47,21 @@ class StepChain(NamedTuple):
     def stays(self) -> bool:
         return all(isinstance(action, Order) or (isinstance(action, Each) and action.stays) for action in self.actions)
 
+    @property
+    def moves_alike(self) -> bool:
+        """Whether frames of one size keep their place against each other."""
+        return all(
+            isinstance(action, Order) or action.alike or (isinstance(action, Each) and action.stays)
+            for action in self.actions
+        )
+
     def follows(self, map: MapFrames) -> bool:
-        """Whether a map can go along: vectors of motion cannot be turned or stretched, smaller maps not be moved."""
+        """Whether a map can go along: vectors of motion need frames that stay alike, smaller maps ones that stay."""
         if self.stays:
             return True
-        turns = any(isinstance(action, Each) and action.vectors for action in self.actions)
-        return map.parts == 1 and not (turns and map.content.name == "motion")
+        if map.content.name == "motion" and not (self.moves_alike and len(set(map.sizes)) == 1):
+            return False
+        return map.parts == 1
 
 
 class PreparedSequence(NamedTuple):
@@ -130,7 +139,7 @@ def prepared_sequence(
     if chain.passes and len({frame.size for frame in sequence.frames}) > 1:
         told = f"frames differ in size: {odd_sizes(sequence.frames)}"
         notes.append(f"{told}; what is measured over all counts pixels from each frame's top left")
-    kept = [_with_motion_of(one, items, stays=chain.stays) for one in sequence.maps]
+    kept = [_with_motion_of(one, items) for one in sequence.maps]
     made = tuple(_new_frame(sequence, number, item, kept, tracks) for number, item in enumerate(items))
     return PreparedSequence(made, clips, tuple(notes), effects)
 
@@ -139,10 +148,9 @@ def _track(one: MapFrames) -> MapTrack:
     return MapTrack(one.content, [partial(one.load, index) for index in range(len(one.frames))])
 
 
-def _with_motion_of(one: MapFrames, items: Sequence[Prepared], *, stays: bool) -> MapFrames:
-    """A map that knows what its vectors mean for these frames, as long as no pixel moves."""
-    motion = one.motion.chosen([item.origin for item in items]) if one.motion and stays else None
-    return one._replace(motion=motion)
+def _with_motion_of(one: MapFrames, items: Sequence[Prepared]) -> MapFrames:
+    """A map that knows what its vectors mean for these frames."""
+    return one._replace(motion=one.motion and one.motion.chosen([item.origin for item in items]))
 
 
 def _new_frame(
