@@ -168,7 +168,7 @@ def test_an_option_means_one_thing() -> None:
 
     Only the cells of a sheet that is there may be parts of pixels, and lie apart differently across and down; something
     may be at a time, or at a place; and a page is of a size until it is there, then it has a number;
-    a format is one of text, or of textures.
+    a format is one of text, or of textures; a sheet loses the frame that is named, a manifest the clip that is chosen.
     """
     forms = defaultdict(set)
     everything: list[type[Options]] = [*(command(name).options for name in COMMANDS), DemoOptions]
@@ -176,7 +176,7 @@ def test_an_option_means_one_thing() -> None:
         for name, one in options.declared().items():
             forms[name].add(one.kind.read if one.kind.form != "N" else "N")
     shared = {name for name, kinds in forms.items() if len(kinds) > 1}
-    assert shared == {"at", "cell", "format", "gap", "margin", "page", "tile"}
+    assert shared == {"at", "cell", "format", "gap", "margin", "page", "remove", "tile"}
 
 
 def test_help_spells_options_as_the_command_line_does() -> None:

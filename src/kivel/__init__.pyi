@@ -662,6 +662,7 @@ def plan(
 
 def sheet(
     *sources: str | PathLike[str] | Sequence[str | PathLike[str]],
+    keep_holes: bool | None = False,
     odd_size: Literal['error', 'skip', 'pad', 'scale'] | None = 'error',
     align: Literal['top-left', 'top', 'top-right', 'left', 'center', 'right', 'bottom-left', 'bottom', 'bottom-right'] | None = 'center',
     frames: Iterable[NDArray[Any]] = ...,
@@ -682,6 +683,9 @@ def sheet(
     into: str | PathLike[str] | None = None,
     fold: Literal['alternate', 'steps'] | Literal[True] | None = None,
     inbetween: int | str | None = None,
+    replace: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
+    remove: int | str | Sequence[int | str] | None = ...,
+    insert: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     gap: int | str | None = 0,
     margin: int | str | None = 0,
     skirt: int | str | None = 0,
@@ -741,6 +745,8 @@ def sheet(
     ----------
     sources : SRC
         a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+    keep_holes : bool
+        removed frames keep their cell, transparent, and their time
     odd_size : error|skip|pad|scale
         frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual
     align : PLACE
@@ -784,6 +790,13 @@ def sheet(
         default), or as steps for targets without that
     inbetween : N
         N blended frames between neighbours, for targets that cannot interpolate
+    replace : FRAME=FILE
+        edit the sheet of a manifest: another picture for a frame, by name or number, or for a map of it:
+        7:normal=n.png (many)
+    remove : FRAME
+        remove a frame from it (many)
+    insert : FRAME=FILE
+        insert a picture before a frame; its hold is that of the frame before (many)
     gap : N
         pixels between them (default: 0)
     margin : N

@@ -89,7 +89,7 @@ def test_frames_that_went_leave_the_columns_and_the_gap(place: Path) -> None:
     grid = made.manifest.grid
     assert grid is not None
     assert (grid.columns, grid.rows, tuple(grid.gap)) == (3, 2, (2, 2))
-    assert any("not all the frames that were sliced: in 3 columns" in note for note in made.notes)
+    assert any("not all the frames that were sliced: 3 columns as before" in note for note in made.notes)
 
 
 def test_timing_names_and_clips_come_along(place: Path) -> None:

@@ -6,14 +6,18 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from kivel.core.contents import CONTENTS, Content, empty
 from kivel.core.numbering import natural_order
+from kivel.core.pixels.pixels import Size
 from kivel.core.wording import first_few
+from kivel.files.images import FrameSource
 from kivel.files.safety import shown
 from kivel.sequences.clips import ClipSet, clips_of_part
 from kivel.sequences.described_folders import DescribedFolder, described_folders, known_manifests
 from kivel.sequences.finding import Found
 from kivel.sequences.folder_now import FolderNow, folder_now
 from kivel.sequences.frame_edits import edit_notes
+from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.placed import sequence_of_manifest
 from kivel.sequences.sequence import FrameSequence
 from kivel.sequences.settings import SourceSettings
@@ -66,11 +70,13 @@ def _as_described(folder: DescribedFolder, now: FolderNow, found: Found, setting
         # of a range that was asked for nobody need be told
         notes += [*([] if settings.within else [_left(folder.path, now, places)]), *kept.notes]
     sequence = sequence_of_manifest(manifest, folder.path, settings)
+    if now.holes and not is_part:
+        sequence = _with_holes(sequence, folder, now)
     if is_part or now.edits:
         sheet = sequence.sheet
         sheet = sheet and sheet._replace(cuts=() if is_part else cuts, gone=() if is_part else now.gone)
         sequence = sequence._replace(origin=None, sheet=sheet)
-    numbers = found.numbers or [None] * len(places)
+    numbers = found.numbers if len(found.numbers) == len(places) else [None] * len(places)
     frames = tuple(
         frame._replace(number=number, name=found.prefix + frame.name)
         for frame, number in zip(sequence.frames, numbers, strict=True)
@@ -79,10 +85,37 @@ def _as_described(folder: DescribedFolder, now: FolderNow, found: Found, setting
     return sequence.noted(*found.notes, *notes)
 
 
+def _with_holes(sequence: FrameSequence, folder: DescribedFolder, now: FolderNow) -> FrameSequence:
+    """The sequence where the frames in some places are transparent, their maps neutral."""
+    sizes = {place: Size(*now.manifest.frames[place].canvas) for place in now.holes}
+
+    def blank(frame: FrameSource, content: Content, size: Size, *, opaque: bool) -> FrameSource:
+        dtype = frame.load().dtype
+        return frame._replace(size=size, load=lambda: empty(content, (size.h, size.w), dtype, opaque=opaque))
+
+    def of_map(one: MapFrames) -> MapFrames:
+        frames, inner = list(one.frames), list(one.sizes)
+        for place, size in sizes.items():
+            frame = frames[place]
+            inner[place] = Size(size.w // one.parts, size.h // one.parts)
+            frames[place] = frame and blank(frame, one.content, inner[place], opaque=True)
+        return one._replace(frames=tuple(frames), sizes=tuple(inner))
+
+    frames = [
+        blank(frame, CONTENTS[sequence.content], sizes[place], opaque=False) if place in sizes else frame
+        for place, frame in enumerate(sequence.frames)
+    ]
+    names = first_few([frames[place].name for place in now.holes])
+    told = f"{shown(folder.path.parent)}: removed, and kept as holes: {names}"
+    return sequence._replace(frames=tuple(frames), maps=tuple(map(of_map, sequence.maps))).noted(told)
+
+
 def _asked(now: FolderNow, found: Found) -> list[int]:
     """The places of the files that are asked for, in the order that somebody wishes."""
     place = {name: number for number, name in enumerate(now.files)}
     names = [path.name for path in found.paths]
+    if now.holes and len({*names, *(now.files[hole] for hole in now.holes)}) == len(now.files):
+        return list(range(len(now.files)))
     if found.numbers or names == natural_order(names):  # nobody's wish
         return (
             sorted(place[name] for name in names) if len(set(names)) == len(names) else [place[name] for name in names]

@@ -35,7 +35,8 @@ class FolderNow(NamedTuple):
     """The files that are frames now, in order, the manifest brought up to them, and what was done since.
 
     `cuts` is where each frame was on the sheet that it was sliced from, `gone` where those were that were removed.
-    `seen` keeps what was decoded until it is read.
+    `seen` keeps what was decoded until it is read. `holes` are the places of frames that are not there and keep theirs;
+    another file stands in for them.
     """
 
     files: tuple[str, ...]
@@ -45,6 +46,7 @@ class FolderNow(NamedTuple):
     edits: tuple[FrameEdit, ...]
     warnings: tuple[str, ...]
     seen: Sequence[Seen]
+    holes: tuple[int, ...] = ()
 
 
 def folder_now(
@@ -65,10 +67,12 @@ def folder_now(
     was = same_frames(old, new)
     if all(number is None for number in was):
         return None
+    holes = [number for number in range(len(old)) if number not in was] if settings.keep_holes else []
+    new, was = [*new, *(old[number] for number in holes)], (*was, *holes)
     order = frame_order(_stems(old), _stems(new), was)
     was = tuple(was[place] for place in order)
     new = [new[place] for place in order]
-    return _Bringing(folder, old, new, was).up_to_date()
+    return _Bringing(folder, old, new, was, frozenset(holes)).up_to_date()
 
 
 def _in_usual_order(there: Sequence[str], asked: Sequence[str], *, numbered: bool) -> list[str]:
@@ -142,10 +146,11 @@ class _Bringing:
         old: Sequence[Seen],
         new: Sequence[Seen],
         was: tuple[int | None, ...],
+        holes: frozenset[int],
     ) -> None:
         self._place, self._manifest = folder.path.parent, folder.manifest
         self._tails = folder.map_tails()
-        self._old, self._new, self._was = old, new, was
+        self._old, self._new, self._was, self._holes = old, new, was, holes
 
     def up_to_date(self) -> FolderNow:
         manifest = self._manifest
@@ -163,11 +168,15 @@ class _Bringing:
             edits=frame_edits(self._old, self._new, frames, manifest.clips, found),
             warnings=tuple(text for _, text in found.warnings),
             seen=self._new,
+            holes=tuple(place for place, before in enumerate(self._was) if before in self._holes),
         )
 
     def _page(self, place: int) -> Page:
         """The page that a file is: of a frame that was added, as its neighbour's."""
         before, new = self._was[place], self._new[place]
+        if before in self._holes:
+            there = [n for n, was in enumerate(self._was) if was not in self._holes]
+            return self._page(min(there, key=lambda n: abs(n - place)))
         page = self._manifest.pages[self._like(place).page]
         color = page.maps[COLOR]
         if before is None or (new.digest, new.size) != (self._old[before].digest, self._old[before].size):

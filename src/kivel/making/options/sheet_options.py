@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 from kivel.core.errors import UsageError, option
 from kivel.core.option_words import Fill, Layout
 from kivel.making.options.groups.clip_options import RowClipOptions
+from kivel.making.options.groups.layout_options import moved_value
 from kivel.making.options.groups.motion_options import MotionOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
 from kivel.making.options.groups.source_options import MatchingOptions
 from kivel.making.options.option import Option
-from kivel.making.options.value_kinds import FARTHEST, FILL, PATH, SIZE, choice, moved_path, whole
+from kivel.making.options.value_kinds import FARTHEST, FILL, FLAG, FRAME, PATH, SIZE, choice, moved_path, named, whole
 
 if TYPE_CHECKING:
     from kivel.core.layout.sheet_plan import SheetRequest
@@ -88,6 +89,24 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         group="clips",
     )
 
+    replace: Option[tuple[tuple[str, str], ...]] = Option(
+        named("knight_0006=new.png", "FRAME=FILE"),
+        "edit the sheet of a manifest: another picture for a frame, by name or number, or for a map of it: "
+        "7:normal=n.png (many)",
+        default=(), many=True, from_folder=moved_value, kept=False, group="editing",
+    )  # fmt: skip
+    remove: Option[tuple[str, ...]] = Option(
+        FRAME, "remove a frame from it (many)", default=(), many=True, kept=False, group="editing"
+    )
+    insert: Option[tuple[tuple[str, str], ...]] = Option(
+        named("8=blink.png", "FRAME=FILE"),
+        "insert a picture before a frame; its hold is that of the frame before (many)",
+        default=(), many=True, from_folder=moved_value, kept=False, group="editing",
+    )  # fmt: skip
+    keep_holes: Option[bool] = Option(
+        FLAG, "removed frames keep their cell, transparent, and their time", default=False, group="frames"
+    )
+
     def check(self) -> None:
         super().check()
         if self.into:
@@ -116,7 +135,12 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
 
     @property
     def needs_out(self) -> bool:
-        return super().needs_out and not self.into
+        return super().needs_out and not self.into and not self.edits
+
+    @property
+    def edits(self) -> bool:
+        """Whether the sheet of a manifest is edited."""
+        return bool(self.replace or self.remove or self.insert)
 
     def _refuse_layout(self) -> None:
         given = [name for name in _OF_THE_SHEET if self.given(name)]

@@ -33,6 +33,7 @@ __all__ = [
     "EVENT",
     "FILL",
     "FLAG",
+    "FRAME",
     "HOLD",
     "HOLDS",
     "LENGTH_RANGE",
@@ -256,6 +257,9 @@ def _size(text: str) -> Size:
 
 
 ANY_TEXT: ValueKind[str] = ValueKind("TEXT", str, _no_text)
+
+
+FRAME: ValueKind[str] = ValueKind("FRAME", str, str, python="int | str")
 
 
 PATH: ValueKind[str] = ValueKind("FILE", str, written_path, python=A_PATH)

@@ -84,6 +84,7 @@ def gathered(
         companions=tuple(suffix for _, suffix in options.map_suffix),
         series=series,
         several=True,
+        keep_holes=bool(options.values.get("keep-holes")),
     )
     sequences = open_sequences(options.sources, settings)
     requests = options.map_requests()

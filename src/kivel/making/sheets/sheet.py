@@ -62,7 +62,7 @@ if TYPE_CHECKING:
     from kivel.sequences.map_frames import MapFrames
     from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["make_sheet"]
+__all__ = ["SheetLayout", "as_before", "make_sheet", "painted", "planned"]
 
 
 class SheetLayout(NamedTuple):
@@ -93,17 +93,21 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
         from kivel.making.sheets.sheet_into import sheet_into  # which needs what is made here
 
         return sheet_into(options, work)
+    if options.edits:
+        from kivel.making.sheets.sheet_edited import sheet_edited  # which needs what is made here
+
+        return sheet_edited(options, work)
     with options.output_set(work) as out:
         if options.out:
             out.check(options.target)
         content = _content(options, work, out)
-        layout = _as_before(options, work, content.found) or _planned(options, work, content.found)
+        layout = as_before(options, work, content.found) or planned(options, work, content.found)
         clips = _clips_over(options, work, out, content, layout)
         rebuilt = rebuilt_at(options, work, options.target if options.out else None, "sheet")
         maps, reduced = maps_reduced(options, work, layout.maps, premultiplied=content.premultiplied)
         maps[0], seen = rebuilt.watched(maps[0])
         store = page_store(options, out, len(layout.pages), work, "sheet")
-        pages = _painted(options, work, store, layout._replace(maps=maps), premultiplied=content.premultiplied)
+        pages = painted(options, work, store, layout._replace(maps=maps), premultiplied=content.premultiplied)
         work.note(*(one.note() for one in reduced))
         clips = rebuilt.clips(clips, seen(layout.frames))
         manifest = Manifest(
@@ -166,7 +170,7 @@ def _clips_over(options: SheetOptions, work: Work, out: OutputSet, content: _Con
     return clips._replace(groups=all_groups(clips, options))
 
 
-def _painted(
+def painted(
     options: SheetOptions, work: Work, store: PageArrays | PageFiles, layout: SheetLayout, *, premultiplied: bool
 ) -> tuple[Page, ...]:
     """Put the pixels of all frames and maps on their pages."""
@@ -179,7 +183,7 @@ def _painted(
         )  # fmt: skip
 
 
-def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
+def as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
     """The layout of the sheet that the frames were sliced from, unless one is stated."""
     if len(found.sequences) > 1 or options.states_layout:
         return None
@@ -194,7 +198,7 @@ def _as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayou
     )
 
 
-def _planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
+def planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
     """A grid of cells that hold the frames."""
     cells = cells_for(options, work, found)
     frames = pivoted(options, found.sequences, cells.frames)
@@ -235,9 +239,9 @@ def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, reques
     all_here = sheet.cuts and not sheet.gone
     which = "frames or maps do not fit where they were sliced" if all_here else "not all the frames that were sliced"
     if grid.fill == "down":
-        work.note(f"{which}: in {counted(grid.rows, 'row')}, as they were")
+        work.note(f"{which}: {counted(grid.rows, 'row')} as before")
         return request._replace(rows=grid.rows)
-    work.note(f"{which}: in {counted(grid.columns, 'column')}, as they were")
+    work.note(f"{which}: {counted(grid.columns, 'column')} as before")
     return request._replace(columns=grid.columns)
 
 

@@ -16,12 +16,12 @@ if TYPE_CHECKING:
     from kivel.core.pixels.pixels import Size
     from kivel.sequences.pairing import MapRequest
 
-__all__ = ["CompanionOptions", "MapOptions", "PageOptions", "SpacingOptions"]
+__all__ = ["CompanionOptions", "MapOptions", "PageOptions", "SpacingOptions", "moved_value"]
 
 _MOST_MIPS = 12
 
 
-def _moved_value(text: str, move: Callable[[str], str]) -> str:
+def moved_value(text: str, move: Callable[[str], str]) -> str:
     name, _, path = text.partition("=")
     return f"{name}={move(path)}"
 
@@ -107,7 +107,7 @@ class CompanionOptions(Options):
         "frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)",
         default=(),
         many=True,
-        from_folder=_moved_value,
+        from_folder=moved_value,
     )
     map_suffix: Option[tuple[tuple[str, str], ...]] = Option(
         _map_kind("normal=_n", "MAP=_x"), "the map of moth_1.png is moth_1_x.png beside it", default=(), many=True
