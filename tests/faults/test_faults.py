@@ -1,4 +1,4 @@
-"""A small part of the harness: all of it is `fuzz.py`, `deaths.py`, `races.py` and `sameness.py`, as scripts."""
+"""A small part of the harness: all of it is the scripts beside this."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from planted import COMMANDS as PLANTED_COMMANDS
 from planted import PLANTED
 from planted import wrong_with as planted_wrong
 from races import races, readers
+from repeats import LINES, again_wrong, round_wrong
 from sameness import differences
 
 from program import in_process
@@ -54,6 +55,17 @@ def test_folders_that_were_edited_are_as_the_model_has_them(kind: str) -> None:
 @pytest.mark.parametrize("kind", EDITED)
 def test_many_folders_that_were_edited_are_as_the_model_has_them(kind: str) -> None:
     assert [one for seed in range(100, 125) for one in edited_wrong(kind, seed)] == []
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("command", LINES)
+def test_random_lines_are_made_again_byte_for_byte(command: str) -> None:
+    assert [one for seed in range(8) if (one := again_wrong(command, seed))] == []
+
+
+@pytest.mark.slow
+def test_random_sheets_come_back_bit_for_bit() -> None:
+    assert [one for seed in range(40) if (one := round_wrong(seed))] == []
 
 
 @pytest.mark.slow
