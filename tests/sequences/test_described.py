@@ -102,3 +102,19 @@ def test_one_map_of_a_folder_is_shown_and_a_folder_of_a_map_is_one() -> None:
     assert not np.array_equal(shown[0], kivel.preview("both", view="frames").images[0])
     with pytest.raises(kivel.KivelError, match="no map 'height'"):
         kivel.preview("both", show="height")
+
+
+def test_a_folder_that_changed_is_meant_by_its_manifest_a_range_and_the_names_of_its_clips() -> None:
+    Path("owl/owl_0002.png").rename("owl/two.png")
+    Path("owl/owl_0004.png").unlink()
+    whole = kivel.sheet("owl").manifest
+    assert [frame.name for frame in whole.frames] == ["0", "1", "2", "3"]
+    assert kivel.sheet("owl/owl.kivel.json").manifest.clips == whole.clips
+    assert [frame.name for frame in kivel.sheet("owl", range="1-2").manifest.frames] == ["1", "2"]
+    assert kivel.sheet("owl", series="raw").manifest.clips == whole.clips
+    for number in range(3):
+        paint(f"owl/glow_{number}.png")
+    with pytest.raises(kivel.KivelError, match='2 series; series="owl" or the pattern of one'):
+        kivel.sheet("owl")
+    assert kivel.sheet("owl", series="owl").manifest.clips == whole.clips
+    assert [clip.name for clip in kivel.sheet("owl", series="glow,owl").manifest.clips] == ["glow", "raw"]

@@ -25,8 +25,8 @@ _LISTED = 12
 class NamedSeries(NamedTuple):
     """A series, its name among others, the folder of its files, and what goes before frames' names.
 
-    `clips` are the names of those that a manifest says that it has, and `pick` those of them that are meant, where not
-    all are.
+    `manifest` describes it, where one does; `clips` are the names of those that it has by that, and `pick` those of
+    them that are meant, where not all are.
     """
 
     name: str
@@ -35,10 +35,13 @@ class NamedSeries(NamedTuple):
     prefix: str = ""
     clips: tuple[str, ...] = ()
     pick: str | None = None
+    manifest: Path | None = None
 
     @property
     def quoted(self) -> str:
         """How to pick it: its pattern, or the names themselves where no pattern can."""
+        if self.manifest and not self.series.pattern:
+            return shown(self.manifest)
         if self.series.pattern:
             return f'"{shown(self.folder / self.series.pattern)}"'
         return first_few([shown(self.folder / name) for name in self.series.names])

@@ -65,14 +65,13 @@ def described_folders(manifests: Sequence[tuple[Path, Manifest]]) -> list[Descri
 
 def series_of_folder(
     names: Sequence[str], folders: Sequence[DescribedFolder], *, max_pixels: int
-) -> list[tuple[Series, tuple[str, ...]]]:
+) -> list[tuple[Series, DescribedFolder | None]]:
     """The series among files of one folder: what a manifest describes is one, with whatever was added to it.
 
-    With each are the names of the clips that the manifest says it has. Other numbered series beside it stay what they
-    are.
+    With it is what describes it. Other numbered series beside it stay what they are.
     """
     left = list(names)
-    found: list[tuple[Series, tuple[str, ...]]] = []
+    found: list[tuple[Series, DescribedFolder | None]] = []
     for folder in folders:
         known = set(folder.files)
         own = [name for name in left if name in known]
@@ -82,10 +81,10 @@ def series_of_folder(
         came = _came(folder, own, [name for name in strangers if name not in maps], max_pixels=max_pixels)
         if not own and not came:
             continue
-        found.append((_as_series([*own, *came]), tuple(clip.name for clip in folder.manifest.clips)))
+        found.append((_as_series([*own, *came]), folder))
         taken = {*own, *came, *maps}
         left = [name for name in left if name not in taken]
-    return [*found, *((series, ()) for series in find_series(left))]
+    return [*found, *((series, None) for series in find_series(left))]
 
 
 def _maps_of(folder: DescribedFolder, names: Collection[str]) -> set[str]:

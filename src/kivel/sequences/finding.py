@@ -28,13 +28,13 @@ from kivel.files.images import IMAGE_SUFFIXES
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.safety import reading, shown
 from kivel.sequences.choosing import NamedSeries, chosen_series, once_each, stem_of
-from kivel.sequences.described_folders import described_folders, known_manifests, series_of_folder
+from kivel.sequences.described_folders import DescribedFolder, described_folders, known_manifests, series_of_folder
 from kivel.sequences.settings import SourceSettings
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     pass
 
-__all__ = ["Found", "found_in", "listed_files", "series_in"]
+__all__ = ["Found", "files_of_manifest", "found_in", "listed_files", "series_in"]
 
 
 _Entry = TypeVar("_Entry", os.DirEntry[str], Path)
@@ -148,6 +148,17 @@ def series_in(source: str, settings: SourceSettings) -> list[NamedSeries]:
     if path.is_dir():
         return _in_folder(path, settings)[0]
     return _matched(source, settings)[0] if glob.has_magic(source) and "#" not in source else []
+
+
+def files_of_manifest(path: Path, settings: SourceSettings) -> Found | None:
+    """The files in a manifest's folder that it describes now, whatever was done to them; None if there are none."""
+    settings = settings._replace(series=True, pick=None, within=None)
+    try:
+        named = _in_folder(path.parent, settings)[0]
+    except SequenceError:
+        return None
+    own = next((one for one in named if one.manifest == path), None)
+    return None if own is None else _chosen(own, shown(path), settings)
 
 
 def _in_folder(folder: Path, settings: SourceSettings) -> tuple[list[NamedSeries], list[str], list[str]]:
@@ -334,10 +345,17 @@ def _named(images: list[str], folder: Path, settings: SourceSettings) -> list[Na
     # as they are written: `./moth/0.png`, `moth/0.png`
     written = dict(zip(names, images, strict=True))
     folders = described_folders(known_manifests(place))
-    return [
-        NamedSeries(stem_of(one), _written(one, written), folder, clips=clips)
-        for one, clips in series_of_folder(names, folders, max_pixels=settings.max_pixels)
-    ]
+    found = series_of_folder(names, folders, max_pixels=settings.max_pixels)
+    return [_named_series(_written(one, written), folder, by) for one, by in found]
+
+
+def _named_series(series: Series, folder: Path, by: DescribedFolder | None) -> NamedSeries:
+    """A series; one that a manifest describes is called after that, if no number says what it is called."""
+    if by is None:
+        return NamedSeries(stem_of(series), series, folder)
+    name = stem_of(series) if series.numbers else by.path.name.removesuffix(SUFFIX)
+    clips = tuple(clip.name for clip in by.manifest.clips)
+    return NamedSeries(name, series, folder, clips=clips, manifest=by.path)
 
 
 def _written(series: Series, written: Mapping[str, str]) -> Series:
@@ -353,9 +371,9 @@ def _chosen(one: NamedSeries, where: str, settings: SourceSettings) -> Found:
     within = settings.within
     series = one.series
     pairs = list(zip(series.names, series.numbers, strict=True)) if series.numbers else []
-    if within and not pairs:
+    if within and not pairs and one.manifest is None:
         raise SequenceError(f"{option('range')} needs numbered files, these have no frame number", where=where)
-    if within:
+    if within and pairs:
         pairs = [(name, number) for name, number in pairs if number in within]
         if not pairs:
             there = f"{min(series.numbers)}-{max(series.numbers)}"

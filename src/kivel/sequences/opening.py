@@ -15,12 +15,12 @@ from kivel.core.numbering import SequenceError
 from kivel.core.pixels.pixels import Pixels, bit_depth, require_rgba, size_of
 from kivel.core.wording import counted_from_0, first_few
 from kivel.files.images import FrameSource, open_image
-from kivel.files.manifest.names import SUFFIX
+from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.safety import reading, shown
 from kivel.sequences.clip_parts import joined_as_clips
 from kivel.sequences.clips import part_of, with_clips_alone
-from kivel.sequences.finding import Found, found_in, listed_files
+from kivel.sequences.finding import Found, files_of_manifest, found_in, listed_files
 from kivel.sequences.placed import sequence_of_manifest
 from kivel.sequences.sequence import FrameSequence, joined
 from kivel.sequences.settings import SourceSettings
@@ -233,7 +233,15 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
 
 
 def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
-    whole = sequence_of_manifest(read_manifest(path), path, settings)
+    manifest = read_manifest(path)
+    gone = [page.maps[COLOR].file for page in manifest.pages if not (path.parent / page.maps[COLOR].file).is_file()]
+    found = files_of_manifest(path, settings) if gone and not manifest.is_layout else None
+    if found:
+        from kivel.sequences.described import described
+
+        whole = described(found, settings._replace(pick=None)) or sequence_of_manifest(manifest, path, settings)
+    else:
+        whole = sequence_of_manifest(manifest, path, settings)
     if settings.pick is None or (settings.one_of_many and len(whole.clips) < 2):
         return whole
     return with_clips_alone(whole, _meant_clips(whole, settings.pick, shown(path), several=settings.several))
