@@ -118,3 +118,13 @@ def test_a_folder_that_changed_is_meant_by_its_manifest_a_range_and_the_names_of
         kivel.sheet("owl")
     assert kivel.sheet("owl", series="owl").manifest.clips == whole.clips
     assert [clip.name for clip in kivel.sheet("owl", series="glow,owl").manifest.clips] == ["glow", "raw"]
+
+
+def test_equal_pictures_under_new_names_are_told() -> None:
+    for number in (1, 2):
+        Path(f"owl/owl_{number:04d}.png").write_bytes(Path("owl/owl_0000.png").read_bytes())
+    kivel.prep("owl", out="same", step=["crop 6x6"])
+    for number in (1, 2):
+        Path(f"same/same_{number:04d}.png").rename(f"same/new_{number}.png")
+    notes = kivel.sheet("same").notes
+    assert "new_1.png, new_2.png look the same: their order decides which was which" in notes, notes

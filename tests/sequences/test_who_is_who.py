@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kivel.core.pixels.pixels import Size
-from kivel.sequences.frame_order import frame_order
-from kivel.sequences.same_frames import Seen, same_frames
+from kivel.sequences.reconciling.frame_order import frame_order
+from kivel.sequences.reconciling.same_frames import Seen, same_frames
 from program import art
 
 SIZE = Size(4, 4)

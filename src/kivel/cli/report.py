@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from kivel.core.playback.clip import Clip
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
-    from kivel.sequences.frame_edits import FrameEdit
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
 
 __all__ = ["Report", "clips_line", "file_line", "files_as_json", "maps_described"]
 

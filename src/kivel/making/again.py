@@ -20,7 +20,7 @@ from kivel.making.commands import Command, command
 from kivel.making.options.again_options import AGAIN_COMMANDS, AgainOptions
 from kivel.making.options.option import Option
 from kivel.making.work import Work
-from kivel.sequences.described_folders import known_manifests
+from kivel.sequences.reconciling.described_folders import known_manifests
 
 __all__ = ["AgainMade", "MadeBefore", "made_before", "make_again"]
 

@@ -13,7 +13,7 @@ from kivel.core.named_tuples import NamedTuple
 
 if TYPE_CHECKING:
     from kivel.files.output_set import Written
-    from kivel.sequences.frame_edits import FrameEdit
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
     from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["Cancelled", "Note", "Progress", "RecipeTask", "Watch", "Work"]

@@ -28,7 +28,12 @@ from kivel.files.images import IMAGE_SUFFIXES
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.safety import reading, shown
 from kivel.sequences.choosing import NamedSeries, chosen_series, once_each, stem_of
-from kivel.sequences.described_folders import DescribedFolder, described_folders, known_manifests, series_of_folder
+from kivel.sequences.reconciling.described_folders import (
+    DescribedFolder,
+    described_folders,
+    known_manifests,
+    series_of_folder,
+)
 from kivel.sequences.settings import SourceSettings
 
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load

@@ -135,7 +135,7 @@ def _open_one(source: str, settings: SourceSettings) -> list[FrameSequence]:
 def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
     """As a manifest beside the files says, if one describes them; else by the files alone."""
     if any(found.paths[0].parent.glob(f"*{SUFFIX}")):  # to read one loads the models, which takes its time
-        from kivel.sequences.described import described
+        from kivel.sequences.reconciling.described import described
 
         if sequence := described(found, settings):
             if found.pick is None:
@@ -237,7 +237,7 @@ def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
     gone = [page.maps[COLOR].file for page in manifest.pages if not (path.parent / page.maps[COLOR].file).is_file()]
     found = files_of_manifest(path, settings) if gone and not manifest.is_layout else None
     if found:
-        from kivel.sequences.described import described
+        from kivel.sequences.reconciling.described import described
 
         whole = described(found, settings._replace(pick=None)) or sequence_of_manifest(manifest, path, settings)
     else:

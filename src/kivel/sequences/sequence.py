@@ -23,8 +23,8 @@ if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.core.playback.clip import Clip
     from kivel.core.playback.groups import Group
     from kivel.files.manifest.model import CutFrom, Manifest, Origin
-    from kivel.sequences.frame_edits import FrameEdit
     from kivel.sequences.map_frames import MapFrames
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
 
 __all__ = [
     "CutSheet",

@@ -28,7 +28,7 @@ from kivel.making.sheets.layouts import all_groups, stated_clips
 from kivel.sequences.map_frames import MapError
 from kivel.sequences.map_sheets import map_sheets
 from kivel.sequences.named_clips import clips_of
-from kivel.sequences.same_frames import Seen
+from kivel.sequences.reconciling.same_frames import Seen
 
 if TYPE_CHECKING:
     from kivel.files.manifest.model import FramePlace, MapFile, Page

@@ -34,7 +34,7 @@ from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.sheets.pages import stored_map
 from kivel.making.work import Work
 from kivel.sequences.clips import ClipSet
-from kivel.sequences.same_frames import Seen
+from kivel.sequences.reconciling.same_frames import Seen
 from kivel.sequences.sequence import FrameSequence
 
 __all__ = [

@@ -15,7 +15,7 @@ from kivel.files.manifest.names import COLOR
 from kivel.files.threads import in_order
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.placed import sequence_of_manifest
-from kivel.sequences.same_frames import Seen, same_frames
+from kivel.sequences.reconciling.same_frames import Seen, same_frames
 from kivel.sequences.settings import SourceSettings
 
 __all__ = ["WatchedFrames", "matched_frames"]

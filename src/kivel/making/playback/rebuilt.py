@@ -26,7 +26,7 @@ from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.placed import motion_of_manifest
 
 if TYPE_CHECKING:
-    from kivel.sequences.same_frames import Seen
+    from kivel.sequences.reconciling.same_frames import Seen
 
 __all__ = ["RebuildError", "Rebuilt", "rebuilt_at"]
 

@@ -41,8 +41,8 @@ if TYPE_CHECKING:
     from kivel.making.sheets.trimmed import Trimmed
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
-    from kivel.sequences.frame_edits import FrameEdit
     from kivel.sequences.map_frames import MapFrames
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
 
 __all__ = ["AtlasFigures", "AtlasMade", "PageFigures", "make_atlas"]
 

@@ -31,9 +31,9 @@ if TYPE_CHECKING:
     from kivel.files.output_set import Written
     from kivel.making.sheets.layouts import Gathered
     from kivel.making.work import Work
-    from kivel.sequences.frame_edits import FrameEdit
     from kivel.sequences.made_motion import MotionMade
     from kivel.sequences.map_frames import MapFrames
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
 
 __all__ = [
     "SheetMade",

@@ -25,10 +25,10 @@ from kivel.making.sheets.layouts import regathered
 from kivel.making.sheets.sheet import as_before, painted, planned
 from kivel.making.sheets.sheet_cells import SheetMade, frame_place
 from kivel.making.work import Work
-from kivel.sequences.frame_edits import edit_notes, frame_edits
 from kivel.sequences.map_frames import MapError, MapFrames
 from kivel.sequences.placed import sequence_of_manifest
-from kivel.sequences.same_frames import Seen
+from kivel.sequences.reconciling.frame_edits import edit_notes, frame_edits
+from kivel.sequences.reconciling.same_frames import Seen
 from kivel.sequences.sequence import CutSheet, FrameSequence
 
 __all__ = ["sheet_edited"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import cached_property, partial
@@ -14,15 +15,16 @@ from kivel.core.numbering import natural_order
 from kivel.core.pixels.pixels import Pixels, Rect, Size, size_of
 from kivel.core.playback.reconciling import FramesNow, reconciled
 from kivel.core.slicing.background import without_key
+from kivel.core.wording import first_few
 from kivel.files.images import open_image
 from kivel.files.manifest.model import CutFrom, FramePlace, Manifest, MapFile, Page
 from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import StoredPage, map_size, stored_picture
 from kivel.files.threads import default_jobs, in_order
-from kivel.sequences.described_folders import DescribedFolder
-from kivel.sequences.frame_edits import FrameEdit, frame_edits
-from kivel.sequences.frame_order import frame_order
-from kivel.sequences.same_frames import Seen, same_frames
+from kivel.sequences.reconciling.described_folders import DescribedFolder
+from kivel.sequences.reconciling.frame_edits import FrameEdit, frame_edits
+from kivel.sequences.reconciling.frame_order import frame_order
+from kivel.sequences.reconciling.same_frames import Seen, same_frames
 from kivel.sequences.settings import SourceSettings
 
 __all__ = ["FolderNow", "folder_now"]
@@ -166,10 +168,18 @@ class _Bringing:
             cuts=tuple(None if before is None else cuts[before] for before in self._was),
             gone=tuple(cut for before, cut in enumerate(cuts) if before not in number and cut),
             edits=frame_edits(self._old, self._new, frames, manifest.clips, found),
-            warnings=tuple(text for _, text in found.warnings),
+            warnings=(*self._unclear(), *(text for _, text in found.warnings)),
             seen=self._new,
             holes=tuple(place for place, before in enumerate(self._was) if before in self._holes),
         )
+
+    def _unclear(self) -> list[str]:
+        """What is to be said of frames under new names that look as others do."""
+        renamed = [(before, place) for place, before in enumerate(self._was) if before is not None]
+        renamed = [(before, place) for before, place in renamed if self._old[before].name != self._new[place].name]
+        times = Counter(self._new[place].digest for _, place in renamed)
+        equal = [self._new[place].name for _, place in renamed if times[self._new[place].digest] > 1]
+        return [f"{first_few(equal)} look the same: their order decides which was which"] if equal else []
 
     def _page(self, place: int) -> Page:
         """The page that a file is: of a frame that was added, as its neighbour's."""

@@ -13,12 +13,12 @@ from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.safety import shown
 from kivel.sequences.clips import ClipSet, clips_of_part
-from kivel.sequences.described_folders import DescribedFolder, described_folders, known_manifests
 from kivel.sequences.finding import Found
-from kivel.sequences.folder_now import FolderNow, folder_now
-from kivel.sequences.frame_edits import edit_notes
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.placed import sequence_of_manifest
+from kivel.sequences.reconciling.described_folders import DescribedFolder, described_folders, known_manifests
+from kivel.sequences.reconciling.folder_now import FolderNow, folder_now
+from kivel.sequences.reconciling.frame_edits import edit_notes
 from kivel.sequences.sequence import FrameSequence
 from kivel.sequences.settings import SourceSettings
 

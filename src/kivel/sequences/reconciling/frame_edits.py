@@ -10,7 +10,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.reconciling import FramesNow, Joined, Reconciled
 from kivel.core.wording import counted, first_few
-from kivel.sequences.same_frames import Seen
+from kivel.sequences.reconciling.same_frames import Seen
 
 __all__ = ["EditKind", "FrameEdit", "edit_notes", "frame_edits"]
 

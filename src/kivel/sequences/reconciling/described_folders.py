@@ -13,7 +13,7 @@ from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.page_store import stored_picture
-from kivel.sequences.same_frames import shares_a_name
+from kivel.sequences.reconciling.same_frames import shares_a_name
 
 __all__ = ["DescribedFolder", "described_folders", "known_manifests", "series_of_folder"]
 

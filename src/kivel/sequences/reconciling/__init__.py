@@ -1,0 +1,1 @@
+"""Frames that were added, removed, renamed or repainted since a manifest said something of them."""
