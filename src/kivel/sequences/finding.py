@@ -49,15 +49,15 @@ _Entry = TypeVar("_Entry", os.DirEntry[str], Path)
 class Found:
     """Files in order, gathered from one SRC or from neighbouring files on the command line.
 
-    `map_notes` are for whoever does not read them by the manifest that knows their maps. `prefix` goes before the
-    frames' names, for the sub-folder that they are in. `pick` chooses among their clips.
+    `plain_notes` are for files that no manifest describes: it knows their maps, and what is missing. `prefix` goes
+    before the frames' names, for the sub-folder that they are in. `pick` chooses among their clips.
     """
 
     stem: str
     paths: list[Path]
     numbers: tuple[int, ...] = ()
     notes: list[str] = field(default_factory=list)
-    map_notes: list[str] = field(default_factory=list)
+    plain_notes: list[str] = field(default_factory=list)
     prefix: str = ""
     pick: str | None = None
     gaps: list[NumberRange] = field(default_factory=list)
@@ -68,16 +68,16 @@ def listed_files(files: list[str], settings: SourceSettings) -> list[Found]:
 
     A list that a shell made of a folder of several series is treated as the folder would be.
     """
-    files, notes, map_notes = _frames_among(files)
+    files, notes, plain_notes = _frames_among(files)
     several = _several_series(files, settings)
     if several:
         where = files[0] if len(files) == 1 else "the files listed"
         chosen, more = once_each(chosen_series(several, settings, where))
         every = [_chosen(one, one.quoted.strip('"'), settings) for one in chosen]
         every[0].notes += [*notes, *more]
-        every[0].map_notes += map_notes
+        every[0].plain_notes += plain_notes
         return every
-    found = Found(PurePath(files[0]).stem, [Path(file) for file in files], notes=notes, map_notes=map_notes)
+    found = Found(PurePath(files[0]).stem, [Path(file) for file in files], notes=notes, plain_notes=plain_notes)
     times = Counter(files)
     if len(files) > 1 and files == sorted(times):
         counted = natural_order(files)
@@ -131,14 +131,14 @@ def _did_you_mean(path: Path) -> str:
 
 
 def _folder(folder: Path, settings: SourceSettings) -> list[Found]:
-    named, notes, map_notes = _in_folder(folder, settings)
+    named, notes, plain_notes = _in_folder(folder, settings)
     chosen = chosen_series(named, settings, shown(folder))
     if settings.series:
         chosen, more = once_each(chosen)
         notes += more
     found = [_chosen(one, _place_of(one, named, folder), settings) for one in chosen]
     found[0].notes += notes
-    found[0].map_notes += map_notes
+    found[0].plain_notes += plain_notes
     return found
 
 
@@ -172,7 +172,7 @@ def _in_folder(folder: Path, settings: SourceSettings) -> tuple[list[NamedSeries
     names = sorted(entry.name for entry in _counting(entries, settings))
     images, notes = _only_images(names, shown(folder))
     notes += _not_files(entries, shown(folder))
-    images, sheet_notes, map_notes = _frames_alone(images, folder)
+    images, sheet_notes, plain_notes = _frames_alone(images, folder)
     notes += sheet_notes
     named = _named(images, folder, settings)
     if len(named) == 1:
@@ -182,10 +182,10 @@ def _in_folder(folder: Path, settings: SourceSettings) -> tuple[list[NamedSeries
         for one, more, more_maps in inner:
             named += one
             notes += more
-            map_notes += more_maps
+            plain_notes += more_maps
     if not named:
         raise SequenceError(_nothing_in(names, inner), where=shown(folder))
-    return named, notes, map_notes
+    return named, notes, plain_notes
 
 
 def _in_sub_folders(
@@ -198,7 +198,7 @@ def _in_sub_folders(
         if entry.name.startswith(".") or entry.is_symlink() or not entry.is_dir():
             continue
         try:
-            named, notes, map_notes = _in_folder(Path(entry), settings._replace(series=True))
+            named, notes, plain_notes = _in_folder(Path(entry), settings._replace(series=True))
         except SequenceError:
             continue
         within = [
@@ -208,7 +208,7 @@ def _in_sub_folders(
             )
             for one in named
         ]
-        result.append((within, notes, map_notes))
+        result.append((within, notes, plain_notes))
     return result
 
 
@@ -278,14 +278,14 @@ def _frames_among(paths: list[str]) -> tuple[list[str], list[str], list[str]]:
         by_folder.setdefault(Path(path).parent, []).append(PurePath(path).name)
     left: set[Path] = set()
     notes: list[str] = []
-    map_notes: list[str] = []
+    plain_notes: list[str] = []
     for folder, names in by_folder.items():
         frames, sheets, maps = _frames_alone(names, folder)
         left |= {folder / name for name in set(names).difference(frames)}
         notes += sheets
-        map_notes += maps
+        plain_notes += maps
     kept = [path for path in paths if Path(path) not in left] if left else paths
-    return (kept, notes, map_notes) if kept else (paths, [], [])
+    return (kept, notes, plain_notes) if kept else (paths, [], [])
 
 
 def _suffix_list() -> str:
@@ -303,26 +303,26 @@ def _numbered(path: Path, settings: SourceSettings) -> Found:
     names = [entry.name for entry in counting if pattern.number_in(entry.name) is not None]
     if not names:
         raise SequenceError(f"no file matches{_did_you_mean(path)}", where=shown(path))
-    frames, notes, map_notes = _frames_among([str(path.parent / name) for name in names])
+    frames, notes, plain_notes = _frames_among([str(path.parent / name) for name in names])
     names = [PurePath(frame).name for frame in frames]
     numbered = sorted((number, name) for name in names if (number := pattern.number_in(name)) is not None)
     series = Series(path.name, tuple(name for _, name in numbered), tuple(number for number, _ in numbered))
     (chosen,) = chosen_series([NamedSeries(stem_of(series), series, path.parent)], settings, shown(path))
     found = _chosen(chosen, shown(path), settings)
     found.notes += notes
-    found.map_notes += map_notes
+    found.plain_notes += plain_notes
     return found
 
 
 def _matching(source: str, settings: SourceSettings) -> list[Found]:
-    named, notes, map_notes = _matched(source, settings)
+    named, notes, plain_notes = _matched(source, settings)
     chosen = chosen_series(named, settings, source)
     if settings.series:
         chosen, more = once_each(chosen)
         notes += more
     found = [_chosen(one, source if len(named) == 1 else one.quoted.strip('"'), settings) for one in chosen]
     found[0].notes += notes
-    found[0].map_notes += map_notes
+    found[0].plain_notes += plain_notes
     return found
 
 
@@ -333,11 +333,11 @@ def _matched(source: str, settings: SourceSettings) -> tuple[list[NamedSeries], 
     if not matches:
         raise SequenceError("no file matches; check the pattern, and quote it", where=source)
     images, notes = _only_images(matches, source)
-    images, sheet_notes, map_notes = _frames_among(images)
+    images, sheet_notes, plain_notes = _frames_among(images)
     notes += sheet_notes + _not_files(found_paths, source)
     if not images:
         raise SequenceError(f"no image matches; expected {_suffix_list()} files", where=source)
-    return _named(images, Path(), settings), notes, map_notes
+    return _named(images, Path(), settings), notes, plain_notes
 
 
 def _named(images: list[str], folder: Path, settings: SourceSettings) -> list[NamedSeries]:
@@ -391,7 +391,7 @@ def _chosen(one: NamedSeries, where: str, settings: SourceSettings) -> Found:
     found.gaps = missing_numbers(numbers, within) if numbers else []
     if found.gaps:
         there = f"{len(numbers)} files, {numbers[0]}-{numbers[-1]}"
-        found.notes.append(f"{where}: numbers missing: {spans(found.gaps)} ({there})")
+        found.plain_notes.append(f"{where}: numbers missing: {spans(found.gaps)} ({there})")
     counted = Counter(number for name, number in pairs if not is_between(name))
     twice = [number for number, times in counted.items() if times > 1]
     if twice:

@@ -151,7 +151,7 @@ def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
         frames += [frame._replace(number=number, name=found.prefix + frame.name) for frame in opened]
     notes = [
         *found.notes,
-        *found.map_notes,
+        *found.plain_notes,
         *_colour_notes(frames),
         *_depth_notes(frames),
         *_zero_notes(frames),
