@@ -100,7 +100,7 @@ def test_messages_leave_the_spelling_of_options_to_the_door(room: str) -> None:
     written = re.compile(r"(?<![\w-])--[a-z]")
     commands = re.compile(r"kivel \w+ --(steps|help)")
     for path in (ROOT / room).rglob("*.py"):
-        if path.name == "errors.py":
+        if path.name in ("errors.py", "trade_words.py"):  # the table of what is typed
             continue
         for line, text in constants(path):
             assert not written.search(commands.sub("", text)), f"{path.relative_to(ROOT)}:{line}: {text!r}"

@@ -848,7 +848,7 @@ def sheet(
     convert : bool
         round to that timebase, without drift, where it must
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate goes to and fro, each end once
+        in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
         to and fro shows each end twice, or once again
     end : last|first|none
@@ -1068,7 +1068,7 @@ def atlas(
     convert : bool
         round to that timebase, without drift, where it must
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate goes to and fro, each end once
+        in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
         to and fro shows each end twice, or once again
     end : last|first|none
@@ -1211,7 +1211,7 @@ def slice(
     convert : bool
         round to that timebase, without drift, where it must
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate goes to and fro, each end once
+        in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
         to and fro shows each end twice, or once again
     end : last|first|none
@@ -1398,7 +1398,7 @@ def adopt(
     convert : bool
         round to that timebase, without drift, where it must
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate goes to and fro, each end once
+        in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
         to and fro shows each end twice, or once again
     end : last|first|none
@@ -1598,7 +1598,7 @@ def retime(
     convert : bool
         round to that timebase, without drift, where it must
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate goes to and fro, each end once
+        in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
         to and fro shows each end twice, or once again
     repeat : N

@@ -131,7 +131,7 @@ USAGE = {
     "two clocks": ("sheet moth -o a.png --fps 2 --hold 2", "--hold is not allowed with --fps"),
     "another suffix": ("sheet moth -o a.jpg", "ends in .png, found 'a.jpg'"),
     "another preview": ("preview moth -o a.mp4", ".png, .apng, .gif, .webp, .html, found 'a.mp4'"),
-    "a bad cell": ("sheet moth -o a.png --cell 4", "like 64x64, found '4'"),
+    "a bad cell": ("sheet moth -o a.png --cell 4y", "like 64x64, found '4y'"),
     "a bad number": ("sheet moth -o a.png --gap -1", "whole number from 0 to 1,000,000, found '-1'"),
     "a grid for a manifest": ("slice s.kivel.json -o o --columns 2", "a manifest says where the cells are"),
     "no such clip": ("preview s.kivel.json -o a.gif --clip fly", "there is no clip 'fly'; clips: moth"),

@@ -66,8 +66,8 @@ def test_sliced_frames_and_one_clip_or_frame_have_theirs() -> None:
     assert pivots("cut/s.kivel.json")["rest_1"] == [0, 0.5]
     with pytest.raises(kivel.KivelError, match="nothing is called 'run'; series: walk, rest"):
         kivel.sheet("walk", "rest", pivot={"run": "top"})
-    with pytest.raises(kivel.KivelError, match="or X,Y in pixels, like 16,30, found 'feet'"):
-        kivel.sheet("walk", pivot="feet")
+    with pytest.raises(kivel.KivelError, match="or X,Y in pixels, like 16,30, found 'toes'"):
+        kivel.sheet("walk", pivot="toes")
 
 
 def test_odd_frames_are_scaled_to_the_usual_size_with_their_maps() -> None:

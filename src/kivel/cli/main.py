@@ -54,6 +54,14 @@ def main(argv: Sequence[str] | None = None) -> int:
         from kivel.cli.completion import complete_line
 
         complete_line(_parser(asked.split()[1:]))
+    if words[:1] == ["help"] and words[1:2] not in ([], ["--help"], ["-h"]):
+        from kivel.cli.word_help import help_on
+
+        words = help_on(words[1:], list(ALL_COMMANDS))
+        if not words:
+            return 0
+    elif words[:1] == ["help"]:
+        words = []
     parser = _parser(words)
     if not words:
         parser.print_help()
@@ -86,7 +94,8 @@ def _parser(words: Sequence[str]) -> Parser:
     parser = Parser(
         prog="kivel",
         description="Animation frames into sheets and back, with exact timing, for games.",
-        epilog="kivel COMMAND --help shows examples. Begin with: kivel demo",
+        epilog="kivel COMMAND --help shows examples; kivel help WORD says what Kivel calls something: "
+        "kivel help ping-pong. Begin with: kivel demo",
         allow_abbrev=False, add_help=False,
     )  # fmt: skip
     # what is added to the parser itself is formatted to prove it, which takes a module more

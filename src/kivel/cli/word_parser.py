@@ -12,6 +12,8 @@ if TYPE_CHECKING:
     from re import Match
     from typing import NoReturn
 
+    from kivel.core.suggestions import WordKind
+
 __all__ = ["Parser", "unknown_words"]
 
 
@@ -20,7 +22,7 @@ def unknown_words(words: Sequence[str], options: Sequence[str]) -> str:
     word = words[0].partition("=")[0]
     if not word.startswith("-"):
         return f"{words[0]!r} is one word too many; quote what belongs together"
-    return f"there is no option {word}{_meant(word, options)}"
+    return f"there is no option {word}{_meant(word, options, 'option')}"
 
 
 _IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
@@ -33,13 +35,13 @@ _IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
 
 
 def _no_command(word: str) -> str:
-    return f"there is no command {word!r}{_meant(word, Parser.known_commands)}"
+    return f"there is no command {word!r}{_meant(word, Parser.known_commands, 'command')}"
 
 
-def _meant(word: str, known: Sequence[str]) -> str:
+def _meant(word: str, known: Sequence[str], kind: WordKind) -> str:
     from kivel.core.suggestions import did_you_mean  # only where something is mistyped
 
-    return did_you_mean(word, known)
+    return did_you_mean(word, known, kind=kind)
 
 
 class Parser(argparse.ArgumentParser):
@@ -68,8 +70,10 @@ class Parser(argparse.ArgumentParser):
         return list(self.commands.choices[command]._option_string_actions)
 
     def _leave(self, prog: str, message: str) -> NoReturn:
+        from kivel.core.errors import spelled
         from kivel.core.wording import printable
 
+        message = spelled(message, "command")
         if self.as_json:
             from kivel.cli.report import Report
             from kivel.core.errors import UsageError

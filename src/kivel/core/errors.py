@@ -61,7 +61,10 @@ def python_name(name: str) -> str:
 
 def _for_command(name: str, value: str | None) -> str:
     written = "-o" if name == "out" else f"--{name}"
-    return written if value in (None, "True") else f"{written} {value}"
+    if value in (None, "True"):
+        return written
+    # as it can be typed: what has a space in it is one word
+    return f'{written} "{value}"' if " " in value and '"' not in value else f"{written} {value}"
 
 
 def _for_python(name: str, value: str | None) -> str:

@@ -36,6 +36,10 @@ class PivotSeries(NamedTuple):
     frames: Sequence[int]
 
 
+_ALSO = {"centre": "center", "middle": "center", "feet": "bottom"}
+"""What the trade calls places."""
+
+
 def parse_pivot(text: str) -> PivotRequest:
     """`bottom`, `16,30`, `mass`; `walk*=bottom` for one series.
 
@@ -46,7 +50,7 @@ def parse_pivot(text: str) -> PivotRequest:
     """
     name, equals, where = text.rpartition("=")
     pattern = name.strip() if equals else None
-    where = where.strip()
+    where = _ALSO.get(where.strip(), where.strip())
     across, comma, down = where.partition(",")
     x, y = decimal(across), decimal(down)
     if pattern != "" and comma and x is not None and y is not None and max(abs(x), abs(y)) <= _FARTHEST:

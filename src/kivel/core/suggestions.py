@@ -3,47 +3,98 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from typing import Literal
 
-__all__ = ["TRADE_WORDS", "did_you_mean", "meant"]
+from kivel.core.errors import option
+from kivel.core.named_tuples import NamedTuple
 
-TRADE_WORDS: dict[str, tuple[str, ...]] = {
-    "anchor": ("pivot",), "origin": ("pivot",), "bounce": ("direction", "alternate"), "centre": ("center",),
-    "cols": ("columns",), "cadence": ("fps",), "clips": ("make-clip", "clip"), "dedupe": ("fold",),
-    "delay": ("hold",), "duration": ("hold", "length"), "duplicates": ("fold",), "extrude": ("skirt",),
-    "framerate": ("fps",), "frame-rate": ("fps",), "infinite": ("forever",), "interval": ("hold",),
-    "loop": ("repeat",), "once": ("repeat",), "output": ("out",), "padding": ("gap", "margin"),
-    "palette": ("colors",), "pingpong": ("alternate", "direction"), "ping-pong": ("alternate", "direction"),
-    "power-of-two": ("pow2",), "resize": ("fit",), "rate": ("fps",), "rotate": ("turn",), "scale": ("fit",),
-    "spacing": ("gap",), "speedup": ("speed",), "yoyo": ("direction", "alternate"),
-}  # fmt: skip
-"""Words of the trade, and what Kivel calls it: the first of them that is known where the word was written."""
+__all__ = ["Guess", "WordKind", "did_you_mean", "guessed"]
+
+WordKind = Literal["option", "command", "step", "value", "name"]
+"""What kind of word was written; of names of people's own things the trade knows nothing."""
+
+_LIKE_ENOUGH = 0.72
+"""How alike two words are spelt, from 0 to 1, for one to be a guess of the other."""
 
 
-def meant(word: str, known: Iterable[str]) -> str | None:
+class Guess(NamedTuple):
+    """One of the known words, with a value if that belongs to it."""
+
+    word: str
+    value: str = ""
+
+
+def guessed(word: str, known: Iterable[str], kind: WordKind = "name") -> Guess | None:
     """Return the one of `known` that was probably meant by `word`: by what the trade calls it, else by how it is spelt.
 
-    >>> meant("padding", ["gap", "paging"]), meant("colums", ["columns", "rows"]), meant("rotate", ["range"])
-    ('gap', 'columns', None)
+    >>> guessed("--pingpong", ["--gap", "--direction"], "option")
+    Guess(word='--direction', value='alternate')
+    >>> guessed("colums", ["columns", "rows"]), guessed("--rotate", ["--range"], "option")
+    (Guess(word='columns', value=''), None)
     """
     from difflib import get_close_matches  # only somebody who mistyped waits for it
 
-    names = {name.lstrip("-").replace("_", "-"): name for name in known}
-    plain = word.strip().lower().lstrip("-").replace("_", "-")
-    if plain in TRADE_WORDS:  # what is spelt alike means something else: of `rotate`, `range` is no guess
-        return next((names[name] for name in TRADE_WORDS[plain] if name in names), None)
-    return next(iter(get_close_matches(word, list(names.values()), n=1)), None)
+    from kivel.core.trade_words import TRADE, plain_word
+
+    names = {plain_word(name): name for name in known}
+    plain = plain_word(word)
+    meaning = TRADE.get(plain) if kind != "name" else None
+    if meaning:  # what is spelt alike means something else: of `rotate`, `range` is no guess
+        texts = {
+            "option": meaning.options, "value": meaning.values, "command": (meaning.command,), "step": (meaning.step,),
+        }[kind]  # fmt: skip
+        for text in texts:
+            name, _, value = text.partition(" ")
+            if name in names:
+                return Guess(names[name], value)
+        return None
+    close = get_close_matches(plain, list(names), n=1, cutoff=_LIKE_ENOUGH)
+    return Guess(names[close[0]]) if close else None
 
 
 def did_you_mean(
-    word: str, known: Iterable[str], *, otherwise: str = "", written: Callable[[str], str] = str, sign: str = "; "
+    word: str,
+    known: Iterable[str],
+    *,
+    kind: WordKind = "name",
+    otherwise: str = "",
+    written: Callable[[str], str] = str,
+    sign: str = "; ",
 ) -> str:
-    """Return the end of a message: which of `known` was meant, as `written` there, or `otherwise`, after a `sign`.
+    """Return the end of a message, after a `sign`: which of `known` was meant, as `written` there, or `otherwise`.
+
+    What the trade means by the word may be found elsewhere, too.
 
     >>> did_you_mean("alternat", ["normal", "alternate"])
     '; did you mean alternate?'
+    >>> from kivel.core.errors import spelled
+    >>> spelled(did_you_mean("--trim", ["--gap"], kind="option"), "command")
+    '; trim is a step of prep: kivel prep SRC -o DIR --step trim'
     >>> did_you_mean("x", ["normal"], otherwise="see --steps")
     '; see --steps'
     """
-    found = meant(word, known)
-    text = f"did you mean {written(found)}?" if found else otherwise
+    found = guessed(word, known, kind)
+    if found:
+        value = f" {found.value}" if found.value and kind in ("option", "command") else ""
+        text = f"did you mean {written(found.word)}{value}?"
+    else:
+        text = _elsewhere(word, kind) or otherwise
     return f"{sign}{text}" if text else ""
+
+
+def _elsewhere(word: str, kind: WordKind) -> str:
+    """Where the trade's word leads that is not known where it was written."""
+    from kivel.core.trade_words import TRADE, plain_word
+
+    plain = plain_word(word)
+    meaning = TRADE.get(plain) if kind in ("option", "command", "step") else None
+    if meaning is None:
+        return ""
+    if meaning.step and kind != "step":
+        return f"{plain} is a step of prep: kivel prep SRC -o DIR {option('step', meaning.step)}"
+    if meaning.command:
+        return f"see kivel {meaning.command}"
+    if meaning.options and kind != "option":
+        name, _, value = meaning.options[0].partition(" ")
+        return f"{plain} is an option: {option(name, value or None)}"
+    return ""

@@ -76,7 +76,7 @@ def _named(keywords: dict[str, Option[Any]], options: dict[str, Any]) -> dict[st
     """Values by the names of options; a keyword that no option has is refused."""
     for word in options:
         if word not in keywords:
-            raise UsageError(f"there is no option {word!r}{did_you_mean(word, keywords, written=repr)}")
+            raise UsageError(f"there is no option {word!r}{did_you_mean(word, keywords, kind='option', written=repr)}")
     return {keywords[word].name: value for word, value in options.items()}
 
 

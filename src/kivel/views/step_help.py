@@ -26,7 +26,7 @@ def step_page(name: str) -> str:
         If there is no such step.
     """
     if name not in STEPS:
-        raise UsageError(f"there is no step {name!r}{did_you_mean(name, STEPS, otherwise='see --steps')}")
+        raise UsageError(f"there is no step {name!r}{did_you_mean(name, STEPS, kind='step', otherwise='see --steps')}")
     kind = STEPS[name]
     lines = [f"{name}: {kind.summary}", "", f"  {_form(kind)}", ""]
     width = max((len(_shown(p)) for p in kind.parameters), default=0)

@@ -79,6 +79,8 @@ class Changes(NamedTuple):
 
 
 _NOTHING: dict[str, Any] = Changes._field_defaults
+_LONG = Fraction(1, 2)
+"""Seconds that a frame is seldom held for: 80 ticks were 80 ms then."""
 _RIVALS = (("fps", "hold", "holds"), ("end", "then"))
 """Of which one alone can be meant."""
 
@@ -157,6 +159,7 @@ def changed(clip: Clip, changes: Changes, *, others: Sequence[Clip] = ()) -> Cha
         clip = replace(clip, then=None)
     if changes.then:
         clip = replace(clip, end="last")
+    notes += _long_ticks(clip, changes)
     # a pace or a coarser clock may leave steps out, too
     shows_all = {step.frame for step in clip.steps} == set(before.own_frames)
     clip = replace(clip, frames=None if shows_all else before.own_frames)
@@ -219,6 +222,16 @@ def _with_times(clip: Clip, changes: Changes, notes: list[str]) -> Clip:
         if result.skipped:
             notes.append(f"the pace jumps over steps {', '.join(map(str, result.skipped))}; they are left out")
     return clip
+
+
+def _long_ticks(clip: Clip, changes: Changes) -> list[str]:
+    """What is to be said where a bare number was probably meant as milliseconds."""
+    ticks = max((hold for hold in (changes.hold, *changes.holds) if isinstance(hold, int)), default=0)
+    seconds = ticks / (changes.timebase or clip.timebase)
+    if seconds <= _LONG:
+        return []
+    rate = changes.timebase or clip.timebase
+    return [f"{ticks} ticks at {rate} a second = {format_seconds(seconds)} a frame; for milliseconds write {ticks}ms"]
 
 
 def _in_seconds(hold: int | Fraction, timebase: Fraction) -> Fraction:

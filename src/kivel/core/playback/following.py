@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from fractions import Fraction
 from itertools import count, takewhile
 
@@ -67,8 +68,9 @@ class Chain:
                 self._circle = seen[following.name, is_left]
                 break
             seen[following.name, is_left] = len(self._parts)
-            player = Player(following, speed=speed)
             after = by_name.get(following.then) if following.then is not None else None
+            # what follows takes the place of an end
+            player = Player(following if after is None else replace(following, end="last"), speed=speed)
             length = None if following.repeat == 0 else player.length
             if after is not None and length is None and following.repeat != 0 and leave_at is not None and not is_left:
                 length, is_left = max(Fraction(0), leave_at - since), True

@@ -11,6 +11,7 @@ from kivel.core.errors import UsageError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import rational, whole_number
 from kivel.core.playback.clip import Repeat
+from kivel.core.suggestions import did_you_mean
 from kivel.core.wording import counted_from_0
 
 __all__ = [
@@ -54,14 +55,14 @@ def parse_rate(text: str) -> Fraction:
 
 
 def parse_hold(text: str) -> int | Fraction:
-    """`2`: ticks, an int. `80ms`, `0.5s` or `1/12s`: seconds, a Fraction.
+    """`2` or `2t`: ticks, an int. `80ms`, `0.5s` or `1/12s`: seconds, a Fraction.
 
     Raises
     ------
     UsageError
         If it is neither, or not above 0.
     """
-    if ticks := whole_number(text):
+    if ticks := whole_number(text.strip().removesuffix("t")):
         return ticks
     match = _HOLD.fullmatch(text.strip())
     amount = _positive(match["amount"]) if match else None
@@ -166,18 +167,19 @@ def parse_event(text: str) -> tuple[int, str]:
 
 
 def parse_repeat(text: str) -> Repeat:
-    """A count from 0, or `forever`.
+    """A count from 0, or `forever`; `once` and `infinite` are such, too.
 
     Raises
     ------
     UsageError
         If it is neither.
     """
-    if text == "forever":
+    if text in ("forever", "infinite"):
         return "forever"
-    count = whole_number(text)
+    count = 1 if text == "once" else whole_number(text)
     if count is None:
-        raise UsageError(f"expected a count or 'forever', found {text!r}")
+        hint = did_you_mean(text, ("forever", "1"), kind="value")
+        raise UsageError(f"expected a count or 'forever', found {text!r}{hint}")
     return count
 
 

@@ -9,6 +9,7 @@ from kivel.core.errors import UsageError
 from kivel.core.option_words import Align
 from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.pixels.sampling import Edge
+from kivel.core.pixels.scaling import Filter
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare import geometry, matte, ramp
 from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
@@ -80,6 +81,18 @@ def padding(all: int | None, to: Size | None, align: Align, **named: int | None)
 def fitting(size: Size, **how: Any) -> Action:
     """Frames are resized."""
     return Each(lambda frame, place: geometry.fitted(frame, place, size, **how), vectors=True)
+
+
+def scaling_by(by: float, filter: Filter | None) -> Action:
+    """Frames are resized by a factor; whole ones keep pixels square."""
+    how = filter or ("nearest" if by >= 1 and by == int(by) else None)
+
+    def transform(frame: Frame, place: Place) -> Frame:
+        height, width = frame.image.shape[:2]
+        size = Size(max(1, round(width * by)), max(1, round(height * by)))
+        return geometry.fitted(frame, place, size, how, stretch=True, upscale=True)
+
+    return Each(transform, vectors=True)
 
 
 def anchoring_at(at: Anchor, to: Point, each: bool, threshold: float) -> Action:

@@ -40,13 +40,17 @@ def parse_step(text: str, *, where: str) -> WrittenStep:
         return _parsed(text, where)
 
 
+_ALSO = {"rotate": "turn"}
+"""What the trade calls steps, and what means the same."""
+
+
 def _parsed(text: str, where: str) -> WrittenStep:
     words = words_of(text)
     if not words:
         raise UsageError(f"a step is empty; it begins with one of {', '.join(STEPS)}")
-    name = words[0].text
+    name = _ALSO.get(words[0].text, words[0].text)
     if name not in STEPS:
-        hint = did_you_mean(name, STEPS, otherwise=f"there are {', '.join(STEPS)}")
+        hint = did_you_mean(name, STEPS, kind="step", otherwise=f"there are {', '.join(STEPS)}")
         raise pointing_at(text, words[0].start, words[0].end, f"there is no step {name!r}{hint}")
     kind = STEPS[name]
     values = parse_values(text, words[1:], kind.all_parameters, name=name)
@@ -56,7 +60,7 @@ def _parsed(text: str, where: str) -> WrittenStep:
 def moved_step(text: str, move: Callable[[str], str]) -> str:
     """A step as it is written from elsewhere: the files that it names passed through `move`."""
     words = words_of(text)
-    kind = STEPS.get(words[0].text) if words else None
+    kind = STEPS.get(_ALSO.get(words[0].text, words[0].text)) if words else None
     return moved_files(text, words[1:], kind.all_parameters, move) if kind else text
 
 

@@ -25,6 +25,7 @@ from kivel.core.prepare.step_actions import (
     padding,
     ramping,
     read_anchor,
+    scaling_by,
     shifting,
     trimming,
     turning,
@@ -222,6 +223,22 @@ _ALL = (
         ),
         "fit 256x256 filter=lanczos",
         "the longer side becomes 256 pixels, crisper than by box",
+    ),
+    StepKind(
+        "scale",
+        "scale by a factor, premultiplied and in linear light",
+        scaling_by,
+        (
+            p.number("by", "the factor", least=0.01, most=64).first(),
+            p.choice(
+                "filter",
+                FILTERS,
+                "without it nearest for 2, 3, ..., else box shrinks and lanczos enlarges",
+                default=None,
+            ),
+        ),
+        "scale 2",
+        "pixel art at twice its size, each pixel a square",
     ),
     StepKind(
         "square",

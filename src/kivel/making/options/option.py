@@ -330,4 +330,4 @@ def _written(name: str, door: Door) -> str:
 
 
 def _suggestion(name: str, declared: Sequence[str] | Mapping[str, Any], door: Door) -> str:
-    return did_you_mean(name, declared, written=lambda close: _written(close, door))
+    return did_you_mean(name, declared, kind="option", written=lambda close: _written(close, door))

@@ -6,8 +6,9 @@ Nothing heavy is imported to declare them: readers load what they need when ther
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from importlib import import_module
+from types import MappingProxyType
 from typing import TYPE_CHECKING, Any, Generic, Literal, NamedTuple, TypeVar, get_args
 
 from kivel.core.errors import UsageError
@@ -142,14 +143,15 @@ def number(least: float, most: float, form: str = "N") -> ValueKind[float]:
     return ValueKind(form, read, python="float | str")
 
 
-def choice(*words: Any, form: str = "") -> ValueKind[Any]:
-    """One of a few words, or of those of a `Literal`."""
+def choice(*words: Any, form: str = "", also: Mapping[str, str] = MappingProxyType({})) -> ValueKind[Any]:
+    """One of a few words, or of those of a `Literal`; `also` are what the trade calls some of them."""
     words = tuple(one for word in words for one in (get_args(word) or (word,)))
 
     def read(text: str) -> str:
+        text = also.get(text, text)
         if text not in words:
             expected = f"{', '.join(words[:-1])} or {words[-1]}"
-            raise UsageError(f"expected {expected}, found {text!r}{did_you_mean(text, words)}")
+            raise UsageError(f"expected {expected}, found {text!r}{did_you_mean(text, words, kind='value')}")
         return text
 
     literal = f"Literal[{', '.join(map(repr, words))}]"
@@ -247,8 +249,8 @@ def _backdrop(text: str) -> Backdrop:
 def _size(text: str) -> Size:
     from kivel.core.pixels.pixels import Size
 
-    across, _, down = text.lower().partition("x")
-    width, height = whole_number(across), whole_number(down)
+    across, by, down = text.lower().partition("x")
+    width, height = whole_number(across), whole_number(down if by else across)  # 32 is 32x32
     if not width or not height:
         raise UsageError(f"expected WIDTHxHEIGHT in pixels, like 64x64, found {text!r}")
     if max(width, height) > FARTHEST:
@@ -340,7 +342,7 @@ PLACES: tuple[Align, ...] = get_args(Align)
 """Of a smaller thing in a larger one."""
 
 
-PLACE: ValueKind[Align] = choice(*PLACES, form="PLACE")
+PLACE: ValueKind[Align] = choice(*PLACES, form="PLACE", also={"centre": "center", "middle": "center"})
 
 
 SCALING: ValueKind[Literal["nearest", "smooth"]] = choice("nearest", "smooth")

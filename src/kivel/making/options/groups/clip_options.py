@@ -183,7 +183,10 @@ class PlaybackOptions(Options):
     title = "playing"
     exclusive: ClassVar[tuple[tuple[str, ...], ...]] = (("end", "then"),)
     direction: Option[tuple[ForClip[Direction], ...]] = Option(
-        choice(Direction), "in the words of CSS; alternate goes to and fro, each end once", default=(), per_clip=True
+        choice(Direction, also={"ping-pong": "alternate", "pingpong": "alternate"}),
+        "in the words of CSS; alternate is ping-pong: there and back, each end once",
+        default=(),
+        per_clip=True,
     )
     hold_ends: Option[bool | None] = Option(
         FLAG, "to and fro shows each end twice, or once again", default=None, negatable=True
@@ -192,7 +195,7 @@ class PlaybackOptions(Options):
         REPEAT, "how many cycles, or forever", default=(), per_clip=True
     )
     end: Option[tuple[ForClip[End], ...]] = Option(
-        choice(End), "what shows after a finite clip", default=(), per_clip=True
+        choice(End, also={"hold": "last"}), "what shows after a finite clip", default=(), per_clip=True
     )
     then: Option[tuple[ForClip[str], ...]] = Option(
         ANY_TEXT,

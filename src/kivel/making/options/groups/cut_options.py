@@ -62,8 +62,8 @@ def _point(text: str) -> Pair:
 def _cell(text: str) -> CellSize:
     from kivel.core.slicing.fitting import CellSize
 
-    across, _, down = text.lower().partition("x")
-    w, h = _length(across), _length(down)
+    across, by, down = text.lower().partition("x")
+    w, h = _length(across), _length(down if by else across)  # 32 is 32x32
     if w is None or h is None:
         raise UsageError(f"expected WIDTHxHEIGHT in pixels, like 32x32 or 35/2x18, found {text!r}")
     return CellSize(w, h)
