@@ -224,8 +224,17 @@ class _Bringing:
 
     def _like(self, place: int) -> FramePlace:
         """The frame that it was; of an added one the one before it, else the one after it."""
-        known = [near for near in (*range(place, -1, -1), *range(place, len(self._was))) if self._was[near] is not None]
-        return self._manifest.frames[self._was[known[0]] or 0]
+        return self._manifest.frames[self._nearest[place]]
+
+    @cached_property
+    def _nearest(self) -> list[int]:
+        """For each place the old number of the frame in it, else before it, else of the first that there is."""
+        nearest = next((before for before in self._was if before is not None), 0)
+        found = []
+        for before in self._was:
+            nearest = nearest if before is None else before
+            found.append(nearest)
+        return found
 
 
 def _stems(frames: Sequence[Seen]) -> tuple[str, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable, Sequence
 from fractions import Fraction
 from typing import Literal
@@ -71,24 +72,25 @@ def _added(name: str, joined: Sequence[Joined], frames: FramesNow) -> FrameEdit:
 
 
 def _moved(was: Sequence[int | None]) -> list[int]:
-    """The places of those that are not in the longest run which is still in its order."""
-    places = [place for place, before in enumerate(was) if before is not None]
-    best: dict[int, tuple[int, int | None]] = {}
-    for number, place in enumerate(places):
-        earlier = [(best[other][0], other) for other in places[:number] if _before(was, other, place)]
-        length, last = max(earlier, default=(0, None), key=lambda item: item[0])
-        best[place] = (length + 1, last)
-    at: int | None = max(best, key=lambda place: best[place][0], default=None)
+    """The places of those that are not in the longest run which is still in its order.
+
+    By patience sorting (Fredman 1975, "On computing the length of longest increasing subsequences").
+    """
+    known = [(place, before) for place, before in enumerate(was) if before is not None]
+    tops: list[int] = []
+    ends: list[int] = []
+    earlier: dict[int, int | None] = {}
+    for place, before in known:
+        pile = bisect_left(tops, before)
+        earlier[place] = ends[pile - 1] if pile else None
+        tops[pile : pile + 1] = [before]
+        ends[pile : pile + 1] = [place]
     stay = set()
+    at = ends[-1] if ends else None
     while at is not None:
         stay.add(at)
-        at = best[at][1]
-    return [place for place in places if place not in stay]
-
-
-def _before(was: Sequence[int | None], one: int, other: int) -> bool:
-    first, second = was[one], was[other]
-    return first is not None and second is not None and first < second
+        at = earlier[at]
+    return [place for place, _ in known if place not in stay]
 
 
 def edit_notes(where: str, edits: Sequence[FrameEdit]) -> list[str]:
