@@ -17,7 +17,7 @@ _NAMES = {
     "Cancelled": "kivel.making.work",
     "Note": "kivel.making.work",
     "Progress": "kivel.making.work",
-    "AtlasMade": "kivel.making.sheets.atlas",
+    "AtlasMade": "kivel.making.atlases.atlas",
     "BuildMade": "kivel.recipe.build",
     "CheckMade": "kivel.making.checking.check",
     "DriftMade": "kivel.making.frames.drift",

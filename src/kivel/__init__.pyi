@@ -24,7 +24,7 @@ from kivel.making.looking.inspect import InspectMade as InspectMade
 from kivel.making.looking.preview import PreviewMade as PreviewMade
 from kivel.making.playback.retime import RetimeMade as RetimeMade
 from kivel.making.playback.trace import TraceMade as TraceMade
-from kivel.making.sheets.atlas import AtlasMade as AtlasMade
+from kivel.making.atlases.atlas import AtlasMade as AtlasMade
 from kivel.making.sheets.plan import PlanMade as PlanMade
 from kivel.making.sheets.sheet_cells import SheetMade as SheetMade
 from kivel.making.work import Cancelled as Cancelled

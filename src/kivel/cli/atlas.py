@@ -8,8 +8,8 @@ from kivel.cli.report import Report, clips_line, files_as_json, maps_described
 from kivel.core.wording import counted, counted_from_0
 
 if TYPE_CHECKING:
+    from kivel.making.atlases.atlas import AtlasFigures, AtlasMade
     from kivel.making.options.atlas_options import AtlasOptions
-    from kivel.making.sheets.atlas import AtlasFigures, AtlasMade
 
 __all__ = ["show"]
 

@@ -15,7 +15,7 @@ from kivel.making.options.value_kinds import FLAG, choice, whole
 
 if TYPE_CHECKING:
     from kivel.core.layout.paging import AtlasRequest
-    from kivel.making.sheets.trimmed import TrimRequest
+    from kivel.making.atlases.trimmed import TrimRequest
     from kivel.sequences.map_frames import MapFrames
 
 __all__ = ["AtlasOptions"]
@@ -106,8 +106,8 @@ class AtlasOptions(LayoutOptions):
 
     def trim_request(self, maps: Sequence[MapFrames]) -> TrimRequest:
         """How the frames of these maps are trimmed."""
+        from kivel.making.atlases.trimmed import TrimRequest
         from kivel.making.sheets.layouts import step_of
-        from kivel.making.sheets.trimmed import TrimRequest
 
         if self.share_flips and any(one.content.name in ("normal", "normal-down", "motion") for one in maps):
             raise UsageError(

@@ -1,1 +1,1 @@
-"""Frames laid out on pages: sheets, atlases, and plans of them."""
+"""Frames laid out on pages: sheets, plans of them, and what atlases have in common with them."""

@@ -22,8 +22,8 @@ from kivel.files.page_store import PageFiles, page_files
 from kivel.files.safety import shown
 from kivel.making.options.sheet_options import SheetOptions
 from kivel.making.sheets.layouts import regathered
-from kivel.making.sheets.sheet import as_before, painted, planned
 from kivel.making.sheets.sheet_cells import SheetMade, frame_place
+from kivel.making.sheets.sheet_layout import as_before, painted, planned
 from kivel.making.work import Work
 from kivel.sequences.map_frames import MapError, MapFrames
 from kivel.sequences.placed import sequence_of_manifest

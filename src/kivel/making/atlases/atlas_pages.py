@@ -16,8 +16,8 @@ from kivel.core.wording import first_few
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, Outline, Page
 from kivel.files.safety import shown
+from kivel.making.atlases.trimmed import Trimmed
 from kivel.making.sheets.pages import check_page
-from kivel.making.sheets.trimmed import Trimmed
 from kivel.sequences.map_frames import MapFrames
 
 __all__ = ["PackedFrames", "atlas_places", "packed_frames", "shared"]

@@ -10,10 +10,11 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import first_few
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import manifest_beside
+from kivel.making.atlases.atlas_pages import atlas_places, packed_frames
+from kivel.making.atlases.trimmed import Kept, trimmed
 from kivel.making.options.atlas_options import AtlasOptions
 from kivel.making.playback.manifests import kept_keys, made_by
 from kivel.making.playback.rebuilt import rebuilt_at
-from kivel.making.sheets.atlas_pages import atlas_places, packed_frames
 from kivel.making.sheets.layouts import (
     add_manifest,
     all_groups,
@@ -26,7 +27,6 @@ from kivel.making.sheets.layouts import (
     step_of,
 )
 from kivel.making.sheets.pages import PageLook, put_pages
-from kivel.making.sheets.trimmed import Kept, trimmed
 from kivel.sequences.named_clips import clips_of
 from kivel.sequences.sequence import common_alpha
 
@@ -36,9 +36,9 @@ if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest, Page
     from kivel.files.output_set import Written
     from kivel.files.page_store import PageArrays, PageFiles
-    from kivel.making.sheets.atlas_pages import PackedFrames
+    from kivel.making.atlases.atlas_pages import PackedFrames
+    from kivel.making.atlases.trimmed import Trimmed
     from kivel.making.sheets.layouts import Gathered
-    from kivel.making.sheets.trimmed import Trimmed
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
     from kivel.sequences.map_frames import MapFrames

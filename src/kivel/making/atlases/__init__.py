@@ -1,0 +1,1 @@
+"""Atlases: frames of any size trimmed and packed tight on pages."""

@@ -1,0 +1,125 @@
+"""Where the frames of a sheet go: back where they were, or in a new grid of cells; and putting them there."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from kivel.core.errors import option
+from kivel.core.layout.page import PageRule
+from kivel.core.layout.sheet_plan import plan_sheet
+from kivel.core.layout.spacing import Spacing
+from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.pixels import Size
+from kivel.core.wording import counted
+from kivel.making.options.sheet_options import SheetOptions
+from kivel.making.sheets.layouts import pivoted, step_of
+from kivel.making.sheets.pages import PageGround, PageLook, put_pages, whole_frame
+from kivel.making.sheets.sheet_again import sheet_again
+from kivel.making.sheets.sheet_cells import cells_for, grid_info, place_in_cells
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from kivel.core.layout.placement import Placement
+    from kivel.core.layout.sheet_plan import SheetRequest
+    from kivel.core.pixels.pixels import Size
+    from kivel.files.images import FrameSource
+    from kivel.files.manifest.model import GridInfo, Page
+    from kivel.files.page_store import PageArrays, PageFiles
+    from kivel.making.sheets.layouts import Gathered
+    from kivel.making.sheets.pages import PageGround
+    from kivel.making.work import Work
+    from kivel.sequences.map_frames import MapFrames
+
+__all__ = ["SheetLayout", "as_before", "painted", "planned"]
+
+
+class SheetLayout(NamedTuple):
+    """Frames and maps, where each lies on which page, in which row and column, and what is under them.
+
+    `replaces` is a file of which all is there again.
+    """
+
+    frames: list[FrameSource]
+    maps: list[MapFrames]
+    pages: tuple[Size, ...]
+    placements: tuple[Placement, ...]
+    places: list[tuple[int, int]]
+    grid: GridInfo | None
+    ground: PageGround
+    replaces: Path | None = None
+
+
+def painted(
+    options: SheetOptions, work: Work, store: PageArrays | PageFiles, layout: SheetLayout, *, premultiplied: bool
+) -> tuple[Page, ...]:
+    """Put the pixels of all frames and maps on their pages."""
+    grid = layout.grid
+    look = PageLook(grid.skirt if grid else 0, bool(grid and grid.wrap), premultiplied, layout.ground)
+    with work.progress("reading frames", len(layout.frames) * len(layout.maps)) as advance:
+        return put_pages(
+            store, layout.pages, layout.maps, layout.placements, look,
+            load=whole_frame, jobs=options.threads, advance=advance,
+        )  # fmt: skip
+
+
+def as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
+    """The layout of the sheet that the frames were sliced from, unless one is stated."""
+    if len(found.sequences) > 1 or options.states_layout:
+        return None
+    (sequence,) = found.sequences
+    again = sheet_again(options, work, sequence, found.maps)
+    if again is None:
+        return None
+    frames, back = pivoted(options, found.sequences, list(sequence.frames)), again.back
+    places = [(place.page * back.pages[0].h + place.rect.y, place.rect.x) for place in back.placements]
+    return SheetLayout(
+        frames, found.maps, back.pages, back.placements, places, back.grid, again.ground, again.unchanged
+    )
+
+
+def planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
+    """A grid of cells that hold the frames."""
+    cells = cells_for(options, work, found)
+    frames = pivoted(options, found.sequences, cells.frames)
+    request = options.request(len(found.sequences), step_of(cells.maps))
+    if cells.columns:
+        request = request._replace(columns=cells.columns, rule=PageRule(exact=options.fit_page))
+    else:
+        request = _in_the_same_grid(options, work, found, request)
+    plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
+    if plan.pages > 1 and plan.grid.capacity == 1 and options.page_limit:
+        twice = Size(2 * plan.grid.cell.w + plan.grid.gap.x, plan.grid.cell.h)
+        more = Size(twice.w + 2 * plan.grid.margin.x, twice.h + 2 * plan.grid.margin.y)
+        work.note(f"each page holds one frame; {option('page-limit', more)} would hold two of {cells.cell} px")
+    if plan.grid.cell != cells.cell:
+        grown = f"cells grow from {cells.cell} to {plan.grid.cell} px"
+        work.note(f"{grown}, so that each begins on a mip texel of its own")
+    placements = tuple(place_in_cells(frames, plan, options.align, step=step_of(cells.maps)))
+    corners = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
+    return SheetLayout(
+        frames,
+        cells.maps,
+        (plan.page,) * plan.pages,
+        placements,
+        [(page * plan.page.h + cell.y, cell.x) for page, cell in corners],
+        grid_info(plan, skirt=options.skirt, wrap=options.skirt_wrap),
+        PageGround(),
+    )
+
+
+def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, request: SheetRequest) -> SheetRequest:
+    """Of frames that were sliced from a grid and are not as many any more: as many to a line, as far apart."""
+    sheet = found.sequences[0].sheet if len(found.sequences) == 1 else None
+    grid = sheet.origin.grid if sheet else None
+    if sheet is None or grid is None or options.states_layout:
+        return request
+    spacing = Spacing(max(grid.gap), max(grid.margin))
+    request = request._replace(spacing=spacing, fill=grid.fill)
+    all_here = sheet.cuts and not sheet.gone
+    which = "frames or maps do not fit where they were sliced" if all_here else "not all the frames that were sliced"
+    if grid.fill == "down":
+        work.note(f"{which}: {counted(grid.rows, 'row')} as before")
+        return request._replace(rows=grid.rows)
+    work.note(f"{which}: {counted(grid.columns, 'column')} as before")
+    return request._replace(columns=grid.columns)
