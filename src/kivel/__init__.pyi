@@ -11,6 +11,7 @@ from kivel.core.errors import KivelError as KivelError
 from kivel.core.errors import UsageError as UsageError
 from kivel.files.manifest.model import Manifest as Manifest
 from kivel.files.output_set import Written as Written
+from kivel.making.atlases.atlas import AtlasMade as AtlasMade
 from kivel.making.checking.check import CheckMade as CheckMade
 from kivel.making.cutting.handled_sheets import HandledSheets as HandledSheets
 from kivel.making.exports.export import ExportMade as ExportMade
@@ -24,7 +25,6 @@ from kivel.making.looking.inspect import InspectMade as InspectMade
 from kivel.making.looking.preview import PreviewMade as PreviewMade
 from kivel.making.playback.retime import RetimeMade as RetimeMade
 from kivel.making.playback.trace import TraceMade as TraceMade
-from kivel.making.atlases.atlas import AtlasMade as AtlasMade
 from kivel.making.sheets.plan import PlanMade as PlanMade
 from kivel.making.sheets.sheet_cells import SheetMade as SheetMade
 from kivel.making.work import Cancelled as Cancelled

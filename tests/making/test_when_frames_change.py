@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -11,7 +12,7 @@ import numpy as np
 import pytest
 
 import kivel
-from program import art, read, write
+from program import art, in_process, read, write
 
 GUIDE = Path(__file__).parents[2] / "docs/guide.md"
 
@@ -146,3 +147,16 @@ def test_each_row_of_the_guide_is_here() -> None:
     # test_sheet_again, test_sheet_edited
     elsewhere = {"you", "add a column to an adopted sheet", "remove a frame, with `--keep-holes`"}
     assert set(rows) - elsewhere == set(ROWS)
+
+
+def test_each_change_is_in_what_python_returns_and_in_json() -> None:
+    remove("walk_1")
+    made = (
+        kivel.sheet("knight"), kivel.atlas("knight"), kivel.prep("knight", step=["premultiply"]), kivel.loop("knight"),
+        kivel.resample("knight", count=2), kivel.layer("knight", "knight"),
+    )  # fmt: skip
+    for one in made:
+        assert [(edit.kind, edit.frame, edit.clips) for edit in one.edits][:1] == [("removed", "walk_1", ("walk",))]
+    for words in ("sheet knight -o s.png", "inspect knight", "preview knight -o p.png", "plan knight", "check knight"):
+        document = json.loads(in_process([*words.split(), "--json"], Path.cwd()).out)
+        assert document["edits"] == [{"kind": "removed", "frame": "walk_1", "clips": ["walk"]}], words

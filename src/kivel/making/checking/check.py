@@ -107,6 +107,7 @@ def _of_source(
     several = [(one.quoted.strip('"'), reading._replace(pick=one.name, series=True)) for one in named]
     for file, picked in several if len(several) > 1 else [(sources[0], reading)]:
         sequence = open_sources(sources, picked)
+        work.edits += sequence.edits
         yield from _of_frames(options, work, sequence, file, settings)
         yield from clip_findings(sequence.clips, sequence.groups, file, settings.clock)
 

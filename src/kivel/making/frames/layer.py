@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from kivel.making.frames.layered_frames import SequenceLayer
     from kivel.making.work import Work
     from kivel.sequences.pairing import MapRequest
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
 
 __all__ = ["LayerMade", "StackedSequence", "make_layer"]
 
@@ -39,7 +40,8 @@ class StackedSequence(NamedTuple):
 class LayerMade(NamedTuple):
     """Stacked frames: files with what became of each, the manifest, and the sequences from the bottom up.
 
-    `images` are by name where nothing was written.
+    `images` are by name where nothing was written. `edits` are what was done to the frames since a manifest said
+    something of them.
     """
 
     files: tuple[Written, ...]
@@ -47,6 +49,7 @@ class LayerMade(NamedTuple):
     layers: tuple[StackedSequence, ...]
     notes: tuple[str, ...]
     images: dict[str, Pixels]
+    edits: tuple[FrameEdit, ...] = ()
 
 
 def make_layer(options: LayerOptions, work: Work) -> LayerMade:
@@ -86,7 +89,7 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     )
     folder = write_frames(options, work, new, command="layer")
     stack = tuple(StackedSequence(sequence.stem, len(sequence.frames)) for sequence in sequences)
-    return LayerMade(folder.files, folder.manifest, stack, tuple(work.notes), folder.images)
+    return LayerMade(folder.files, folder.manifest, stack, tuple(work.notes), folder.images, tuple(work.edits))
 
 
 def _layer(options: LayerOptions, work: Work, text: str, where: str, requests: Sequence[MapRequest]) -> SequenceLayer:

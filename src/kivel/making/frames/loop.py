@@ -34,6 +34,7 @@ if TYPE_CHECKING:
     from kivel.files.output_set import Written
     from kivel.making.frames.frame_files import FrameFolder
     from kivel.making.work import Work
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
     from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["JudgedTile", "LoopMade", "make_loop"]
@@ -51,7 +52,7 @@ class LoopMade(NamedTuple):
 
     `numbers` are what frames are called by. Where frames were made: files with what became of each, the manifest, and
     the seam `closed` under a cross-fade; `images` by name where nothing was written. Of several clips each is one of
-    the `parts`.
+    the `parts`. `edits` are what was done to the frames since a manifest said something of them.
     """
 
     name: str
@@ -66,6 +67,7 @@ class LoopMade(NamedTuple):
     closed: Seam | None = None
     images: dict[str, Pixels] | None = None
     parts: tuple[LoopMade, ...] = ()
+    edits: tuple[FrameEdit, ...] = ()
 
 
 def make_loop(options: LoopOptions, work: Work) -> LoopMade:
@@ -97,10 +99,11 @@ def make_loop(options: LoopOptions, work: Work) -> LoopMade:
             notes=(), parts=tuple(one for one in judged if one),
         )  # fmt: skip
     if not options.makes_frames:
-        return found._replace(notes=tuple(work.notes))
+        return found._replace(notes=tuple(work.notes), edits=tuple(work.edits))
     folder, seams = _written(options, work, sequence, parts, judged)
     return found._replace(
         notes=tuple(work.notes),
+        edits=tuple(work.edits),
         files=folder.files,
         manifest=folder.manifest,
         closed=seams[0] if len(parts) == 1 else None,

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
     from kivel.making.work import Work
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
 
 __all__ = ["PrepMade", "make_prep"]
 
@@ -24,7 +25,8 @@ __all__ = ["PrepMade", "make_prep"]
 class PrepMade(NamedTuple):
     """Prepared frames: files with what became of each, the manifest, the steps and what those that measure found.
 
-    `images` are by name where nothing was written.
+    `images` are by name where nothing was written. `edits` are what was done to the frames since a manifest said
+    something of them.
     """
 
     files: tuple[Written, ...]
@@ -33,6 +35,7 @@ class PrepMade(NamedTuple):
     measured: tuple[str, ...]
     notes: tuple[str, ...]
     images: dict[str, Pixels]
+    edits: tuple[FrameEdit, ...] = ()
 
 
 def make_prep(options: PrepOptions, work: Work) -> PrepMade:
@@ -70,4 +73,4 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     work.note(*(f'{step.where}: "{step.text}" changed no frame' for step, effect in effects if not effect.changed))
     said = tuple(f"{step.kind.name}: {effect.said}" for step, effect in effects if effect.said)
     texts = tuple(step.text for step in steps)
-    return PrepMade(folder.files, folder.manifest, texts, said, tuple(work.notes), folder.images)
+    return PrepMade(folder.files, folder.manifest, texts, said, tuple(work.notes), folder.images, tuple(work.edits))

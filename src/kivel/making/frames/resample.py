@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from kivel.making.work import Work
     from kivel.sequences.clips import ClipSet
     from kivel.sequences.made_motion import MotionMade
+    from kivel.sequences.reconciling.frame_edits import FrameEdit
     from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["ResampleMade", "make_resample"]
@@ -35,6 +36,7 @@ class ResampleMade(NamedTuple):
     """Resampled frames: what each was made of, `numbers` what the source frames are called by.
 
     `images` are by name where nothing was written. `motion` is the map of motion, if one was asked for.
+    `edits` are what was done to the frames since a manifest said something of them.
     """
 
     files: tuple[Written, ...]
@@ -44,6 +46,7 @@ class ResampleMade(NamedTuple):
     notes: tuple[str, ...]
     images: dict[str, Pixels]
     motion: MotionMade | None = None
+    edits: tuple[FrameEdit, ...] = ()
 
 
 class _Taken(NamedTuple):
@@ -85,7 +88,7 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     folder = write_frames(options, work, new, command="resample")
     return ResampleMade(
         folder.files, folder.manifest, tuple(taken.spans), tuple(sequence.numbers), tuple(work.notes), folder.images,
-        taken.motion,
+        taken.motion, tuple(work.edits),
     )  # fmt: skip
 
 
