@@ -1372,8 +1372,8 @@ def adopt(
     sources : IMAGE
         pictures
     names : PATTERN
-        what frames are called: "walk_{row}_{column}"; also {number} and {name}, the picture's; all count from 0
-        (default: {name}_{number:04})
+        what frames are called: "walk_{row}_{column}"; also {number}, {name} of the picture, {clip} of the row; all
+        count from 0 (default: {name}_{number:04})
     pivot : PLACE|X,Y|mass
         where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or
         the centre of what is seen; "walk*=bottom" for one series (many)

@@ -49,6 +49,13 @@ def test_islands_are_adopted_too(place: Path) -> None:
     assert sorted(frame.rect for frame in manifest.frames) == sorted(irregular_sheet(4).boxes)
 
 
+def test_frames_are_called_after_the_clips_of_their_rows() -> None:
+    manifest = kivel.adopt("s.png", row_clips="walk,run,rest", names="{clip}_{column}", **BY_HAND).manifest
+    assert [frame.name for frame in manifest.frames][3:6] == ["walk_3", "run_0", "run_1"]
+    with pytest.raises(kivel.KivelError, match=r"takes \{clip\} from row_clips"):
+        kivel.adopt("s.png", names="{clip}_{column}", **BY_HAND)
+
+
 def test_ragged_rows_become_clips_and_names_follow_a_pattern() -> None:
     manifest = kivel.adopt("s.png", row_clips="walk,run,rest", names="{name}_{row}_{column}", fps=8, **BY_HAND).manifest
     assert [(clip.name, len(clip.steps)) for clip in manifest.clips] == [("walk", 4), ("run", 2), ("rest", 2)]
@@ -127,7 +134,11 @@ REFUSED = {
     "a manifest": ("s.kivel.json", {}, "give the picture, its manifest is what is written"),
     "a width beyond sense": ("s.png", {"names": "a_{row:999999999}"}, "expected a name with {row}, {column}"),
     "inside of things": ("s.png", {"names": "a_{row.real}"}, "expected a name with {row}, {column}"),
-    "no field": ("s.png", {"names": "a_{line}"}, "expected a name with {row}, {column}, {number}, {name} in it"),
+    "no field": (
+        "s.png",
+        {"names": "a_{line}"},
+        "expected a name with {row}, {column}, {number}, {name}, {clip} in it",
+    ),
     "one name for all": ("s.png", {"names": "a_{row}"}, "calls 4 frames 'a_0'; add {number}"),
     "a smaller map": ("s.png", {"map": ["glow=t.png"]}, "map glow: 6x5 px, the sheet has 24x15; render it again"),
     "a map elsewhere": ("s.png", {"map": ["glow=../t.png"]}, "it is not in the folder of s.png"),

@@ -109,8 +109,13 @@ def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
     if not apart.places and any(f"{{{field}" in options.names for field in ("row", "column")):
         raise UsageError(f"{option('names', options.names)}: {path} has no rows and columns; use {{number}}")
     places = apart.places or [(0, number) for number in range(len(apart.sequence.frames))]
+    rows = sorted({row for row, _ in places})
+    if "{clip" in options.names and len(options.row_clips) != len(rows):
+        clips = option("row-clips", "A,B,C")
+        raise UsageError(f"{option('names', options.names)} takes {{clip}} from {clips}, a name for each row")
+    clip_of = dict(zip(rows, options.row_clips, strict=False))
     names = [
-        options.names.format(row=row, column=column, number=number, name=path.stem)
+        options.names.format(row=row, column=column, number=number, name=path.stem, clip=clip_of.get(row))
         for number, (row, column) in enumerate(places)
     ]
     if len(set(names)) < len(names):

@@ -13,8 +13,8 @@ from kivel.making.options.value_kinds import ValueKind
 
 __all__ = ["AdoptOptions"]
 
-_FIELDS = ("row", "column", "number", "name")
-_FIELD = re.compile(r"\{(?:name|(?:row|column|number)(?::0[1-9])?)\}")
+_FIELDS = ("row", "column", "number", "name", "clip")
+_FIELD = re.compile(r"\{(?:name|clip|(?:row|column|number)(?::0[1-9])?)\}")
 
 
 def _pattern(text: str) -> str:
@@ -39,7 +39,8 @@ class AdoptOptions(SheetCutOptions, ClipOptions):
     )  # fmt: skip
     names: Option[str | None] = Option(
         _PATTERN,
-        'what frames are called: "walk_{row}_{column}"; also {number} and {name}, the picture\'s; all count from 0',
+        'what frames are called: "walk_{row}_{column}"; also {number}, {name} of the picture, {clip} of the row; all '
+        "count from 0",
         default=None,
         shown="{name}_{number:04}",
     )
