@@ -165,3 +165,21 @@ def test_what_prep_makes_keeps_what_was_set_when_its_source_is_renumbered() -> N
         Path(f"raw/m_{number}.png").rename(f"raw/m_{number - 1}.png")
     (clip,) = kivel.prep("raw", out="big", step=["premultiply"]).manifest.clips
     assert [int(1000 * clip.seconds(step.hold)) for step in clip.steps] == [20, 60, 80]
+
+
+@pytest.mark.parametrize("rows", [True, False], ids=["rows that are clips", "one clip"])
+def test_a_gap_that_is_stated_changes_just_that(rows: bool) -> None:
+    for number in range(6):
+        write(Path(f"raw/{number}.png"), thing(number))
+    more: dict[str, Any] = {"row_clips": ["walk", "run"]} if rows else {}
+    kivel.sheet("raw", out="walk.png", columns=3, skirt=1, margin=2, **more)
+    kivel.slice("walk.kivel.json", out="cut")
+    Path("cut/walk_0001.png").unlink()
+    for gap, stated in ((0, {}), (3, {"gap": 3})):
+        grid = kivel.sheet("cut", **stated).manifest.grid
+        assert grid is not None
+        assert (grid.columns, grid.rows, grid.skirt) == (3, 2, 1)
+        assert (tuple(grid.gap), tuple(grid.margin)) == ((gap + 2, gap + 2), (3, 3))
+    wide = kivel.sheet("cut", gap=3, columns=5).manifest.grid
+    assert wide is not None
+    assert (wide.columns, wide.skirt) == (5, 0)

@@ -134,6 +134,12 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         return any(self.given(name) for name in _LAID_OUT_ANEW)
 
     @property
+    def states_spacing_alone(self) -> bool:
+        """Whether what is said of the layout is how far apart cells are, and no more."""
+        given = {name for name in _LAID_OUT_ANEW if self.given(name)}
+        return bool(given) and given <= {"gap", "margin", "skirt"}
+
+    @property
     def needs_out(self) -> bool:
         return super().needs_out and not self.into and not self.edits
 

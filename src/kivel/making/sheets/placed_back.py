@@ -142,11 +142,16 @@ class _Room:
 
 
 def back_in_rows(
-    frames: Sequence[FrameSource], cuts: Sequence[CutFrom | None], clips: Sequence[Clip], grid: GridInfo
+    frames: Sequence[FrameSource],
+    cuts: Sequence[CutFrom | None],
+    clips: Sequence[Clip],
+    grid: GridInfo,
+    around: GridInfo | None = None,
 ) -> PlacedBack | None:
     """Return each row with the clip that it held, however many frames that has now; None unless each row is a clip.
 
     A shorter one leaves cells free at its end, a longer one makes all rows longer. Frames of no clip are in rows below.
+    What lies `around` cells may be another than that of the grid that they were in.
     """
     cells = grid.cells()
     rows = [cells.place_of(cut.rect)[0] if cut else None for cut in cuts]
@@ -165,7 +170,7 @@ def back_in_rows(
     cell = Size(max(grid.cell[0], *(f.size.w for f in frames)), max(grid.cell[1], *(f.size.h for f in frames)))
     places = {frame: (row, column) for row, own in of_clip.items() for column, frame in enumerate(sorted(own))}
     places |= {frame: (grid.rows + n // columns, n % columns) for n, frame in enumerate(others)}
-    grid = replace(grid, columns=columns, rows=grid.rows + -(-len(others) // columns), cell=cell)
+    grid = replace(around or grid, columns=columns, rows=grid.rows + -(-len(others) // columns), cell=cell)
     cells = grid.cells()
     rects = [cells.cell_rect(row * columns + column) for row, column in (places[n] for n in range(len(frames)))]
     placements = [

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
@@ -9,11 +10,12 @@ from kivel.core.layout.page import PageRule
 from kivel.core.layout.sheet_plan import plan_sheet
 from kivel.core.layout.spacing import Spacing
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.pixels import Size
+from kivel.core.pixels.pixels import Pair, Size
 from kivel.core.wording import counted
 from kivel.making.options.sheet_options import SheetOptions
 from kivel.making.sheets.layouts import pivoted, step_of
 from kivel.making.sheets.pages import PageGround, PageLook, put_pages, whole_frame
+from kivel.making.sheets.placed_back import back_in_rows
 from kivel.making.sheets.sheet_again import sheet_again
 from kivel.making.sheets.sheet_cells import cells_for, grid_info, place_in_cells
 
@@ -65,6 +67,8 @@ def painted(
 
 def as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
     """The layout of the sheet that the frames were sliced from, unless one is stated."""
+    if len(found.sequences) == 1 and options.states_spacing_alone:
+        return _rows_apart(options, work, found)
     if len(found.sequences) > 1 or options.states_layout:
         return None
     (sequence,) = found.sequences
@@ -78,14 +82,49 @@ def as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout
     )
 
 
+def _rows_apart(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout | None:
+    """Rows that are clips, as far apart as is stated; None where they are none."""
+    (sequence,) = found.sequences
+    sheet = sequence.sheet
+    grid, step = sheet and sheet.origin.grid, step_of(found.maps)
+    if not sheet or not sheet.cuts or not grid or len(sheet.origin.pages) > 1:
+        return None
+    spacing = _spacing_now(options, grid, step)
+    between, start = spacing.gap + 2 * spacing.skirt, spacing.margin + spacing.skirt
+    around = replace(
+        grid, gap=Pair(between, between), margin=Pair(start, start), skirt=spacing.skirt, wrap=_wraps(options, grid)
+    )
+    back = back_in_rows(sequence.frames, sheet.cuts, sequence.clips, grid, around)
+    if back is None or any(side % step for place in back.placements for side in place.rect):
+        return None
+    work.note(f"{counted(back.grid.rows if back.grid else 0, 'row')} as before, a clip each")
+    frames = pivoted(options, found.sequences, list(sequence.frames))
+    places = [(place.rect.y, place.rect.x) for place in back.placements]
+    return SheetLayout(frames, found.maps, back.pages, back.placements, places, back.grid, PageGround())
+
+
+def _spacing_now(options: SheetOptions, grid: GridInfo, step: int) -> Spacing:
+    """What lies between, around and beside cells of a grid that there was; what is stated takes its place."""
+    stated = options.spacing(parts=step)
+    skirt = options.skirt if options.given("skirt") else grid.skirt
+    gap = options.gap if options.given("gap") else max(0, max(grid.gap) - 2 * grid.skirt)
+    margin = options.margin if options.given("margin") else max(0, max(grid.margin) - grid.skirt)
+    return stated._replace(gap=gap, margin=margin, skirt=skirt)
+
+
+def _wraps(options: SheetOptions, grid: GridInfo | None) -> bool | None:
+    return options.skirt_wrap or bool(grid and grid.wrap and not options.given("skirt")) or None
+
+
 def planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
     """A grid of cells that hold the frames."""
     cells = cells_for(options, work, found)
     frames = pivoted(options, found.sequences, cells.frames)
-    request = options.request(len(found.sequences), step_of(cells.maps))
+    request, before = options.request(len(found.sequences), step_of(cells.maps)), None
     if cells.columns:
         request = request._replace(columns=cells.columns, rule=PageRule(exact=options.fit_page))
     else:
+        before = _grid_before(options, found)
         request = _in_the_same_grid(options, work, found, request)
     plan = plan_sheet([len(sequence.frames) for sequence in found.sequences], cells.cell, request)
     if plan.pages > 1 and plan.grid.capacity == 1 and options.page_limit:
@@ -103,23 +142,27 @@ def planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
         (plan.page,) * plan.pages,
         placements,
         [(page * plan.page.h + cell.y, cell.x) for page, cell in corners],
-        grid_info(plan, skirt=options.skirt, wrap=options.skirt_wrap),
+        grid_info(plan, skirt=request.spacing.skirt, wrap=bool(_wraps(options, before))),
         PageGround(),
     )
 
 
+def _grid_before(options: SheetOptions, found: Gathered) -> GridInfo | None:
+    """The grid that the frames were sliced from, unless another one is stated."""
+    sheet = found.sequences[0].sheet if len(found.sequences) == 1 else None
+    if sheet is None or (options.states_layout and not options.states_spacing_alone):
+        return None
+    return sheet.origin.grid
+
+
 def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, request: SheetRequest) -> SheetRequest:
     """Of frames that were sliced from a grid and are not as many any more: as many to a line, as far apart."""
-    sheet = found.sequences[0].sheet if len(found.sequences) == 1 else None
-    grid = sheet.origin.grid if sheet else None
-    if sheet is None or grid is None or options.states_layout:
+    grid, sheet = _grid_before(options, found), found.sequences[0].sheet
+    if sheet is None or grid is None:
         return request
-    spacing = Spacing(max(grid.gap), max(grid.margin))
-    request = request._replace(spacing=spacing, fill=grid.fill)
+    request = request._replace(spacing=_spacing_now(options, grid, step_of(found.maps)), fill=grid.fill)
+    lines = counted(grid.rows, "row") if grid.fill == "down" else counted(grid.columns, "column")
     all_here = sheet.cuts and not sheet.gone
     which = "frames or maps do not fit where they were sliced" if all_here else "not all the frames that were sliced"
-    if grid.fill == "down":
-        work.note(f"{which}: {counted(grid.rows, 'row')} as before")
-        return request._replace(rows=grid.rows)
-    work.note(f"{which}: {counted(grid.columns, 'column')} as before")
-    return request._replace(columns=grid.columns)
+    work.note(f"{lines} as before" if options.states_layout else f"{which}: {lines} as before")
+    return request._replace(rows=grid.rows) if grid.fill == "down" else request._replace(columns=grid.columns)
