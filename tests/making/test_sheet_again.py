@@ -175,11 +175,11 @@ def test_a_gap_that_is_stated_changes_just_that(rows: bool) -> None:
     kivel.sheet("raw", out="walk.png", columns=3, skirt=1, margin=2, **more)
     kivel.slice("walk.kivel.json", out="cut")
     Path("cut/walk_0001.png").unlink()
-    for gap, stated in ((0, {}), (3, {"gap": 3})):
-        grid = kivel.sheet("cut", **stated).manifest.grid
+    for gap in (None, 3):
+        grid = kivel.sheet("cut", gap=gap).manifest.grid
         assert grid is not None
         assert (grid.columns, grid.rows, grid.skirt) == (3, 2, 1)
-        assert (tuple(grid.gap), tuple(grid.margin)) == ((gap + 2, gap + 2), (3, 3))
+        assert (tuple(grid.gap), tuple(grid.margin)) == (((gap or 0) + 2, (gap or 0) + 2), (3, 3))
     wide = kivel.sheet("cut", gap=3, columns=5).manifest.grid
     assert wide is not None
     assert (wide.columns, wide.skirt) == (5, 0)

@@ -109,3 +109,16 @@ def test_a_removed_frame_of_a_folder_keeps_its_cell_and_its_time_if_asked() -> N
     assert (cell("holes.normal.png", 1) == (128, 128, 255, 255)).all()
     assert np.array_equal(cell("holes.png", 2), art(2))
     assert any("removed, and kept as holes: k_1" in note for note in made.notes)
+
+
+def test_a_hole_is_where_its_frame_was_when_the_others_were_counted_on() -> None:
+    kivel.slice("k.kivel.json", out="cut")
+    for tail in ("", ".normal"):
+        Path(f"cut/k_0001{tail}.png").unlink()
+        for number in range(2, 6):
+            Path(f"cut/k_{number:04d}{tail}.png").rename(f"cut/k_{number - 1:04d}{tail}.png")
+    made = kivel.sheet("cut", out="holes.png", keep_holes=True)
+    assert holds(made) == {"walk": [10, 20, 30], "die": [40, 50, 60]}
+    assert not cell("holes.png", 1).any()
+    for number in (0, 2, 3, 4, 5):
+        assert np.array_equal(cell("holes.png", number), art(number)), number

@@ -112,15 +112,13 @@ def _with_holes(sequence: FrameSequence, folder: DescribedFolder, now: FolderNow
 
 def _asked(now: FolderNow, found: Found) -> list[int]:
     """The places of the files that are asked for, in the order that somebody wishes."""
-    place = {name: number for number, name in enumerate(now.files)}
+    # a hole has the name of a frame that is gone, which another may have by now
+    place = {name: number for number, name in enumerate(now.files) if number not in now.holes}
     names = [path.name for path in found.paths]
-    if now.holes and len({*names, *(now.files[hole] for hole in now.holes)}) == len(now.files):
-        return list(range(len(now.files)))
-    if found.numbers or names == natural_order(names):  # nobody's wish
-        return (
-            sorted(place[name] for name in names) if len(set(names)) == len(names) else [place[name] for name in names]
-        )
-    return [place[name] for name in names]
+    is_wish = not found.numbers and names != natural_order(names)
+    if is_wish or len(set(names)) < len(names):
+        return [place[name] for name in names]
+    return list(range(len(now.files))) if place.keys() == set(names) else sorted(place[name] for name in names)
 
 
 def _left(path: Path, now: FolderNow, places: Sequence[int]) -> str:

@@ -69,11 +69,13 @@ def folder_now(
     was = same_frames(old, new)
     if all(number is None for number in was):
         return None
-    holes = [number for number in range(len(old)) if number not in was] if settings.keep_holes else []
-    new, was = [*new, *(old[number] for number in holes)], (*was, *holes)
     order = frame_order(_stems(old), _stems(new), was)
-    was = tuple(was[place] for place in order)
-    new = [new[place] for place in order]
+    frames = [(new[place], was[place]) for place in order]
+    holes = [number for number in range(len(old)) if number not in was] if settings.keep_holes else []
+    for number in holes:  # by the place that it had: its name may be another's by now
+        later = [place for place, (_, before) in enumerate(frames) if before is not None and before > number]
+        frames.insert(min(later, default=len(frames)), (old[number], number))
+    new, was = [one for one, _ in frames], tuple(before for _, before in frames)
     return _Bringing(folder, old, new, was, frozenset(holes)).up_to_date()
 
 
