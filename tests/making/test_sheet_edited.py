@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,8 @@ import numpy as np
 import pytest
 
 import kivel
+from kivel.files.manifest.parsing import read_manifest
+from kivel.files.manifest.text import manifest_text
 from program import art, files, in_process, read, write
 
 
@@ -122,3 +125,18 @@ def test_a_hole_is_where_its_frame_was_when_the_others_were_counted_on() -> None
     assert not cell("holes.png", 1).any()
     for number in (0, 2, 3, 4, 5):
         assert np.array_equal(cell("holes.png", number), art(number)), number
+
+
+@pytest.mark.parametrize("words", ["k.kivel.json --replace 0=../new.png", "../new.png --into k.kivel.json"])
+def test_a_link_that_came_along_leads_no_page_out_of_the_folder(place: Path, words: str) -> None:
+    kivel.sheet("raw/k_0.png", "raw/k_1.png", "raw/k_2.png", out="own/k.png", columns=2)
+    manifest = read_manifest(Path("own/k.kivel.json"))
+    file = replace(manifest.pages[0].maps["color"], file="link/k.png")
+    pages = (replace(manifest.pages[0], maps={"color": file}),)
+    Path("gift").mkdir()
+    Path("gift/link").symlink_to("../own")
+    Path("gift/k.kivel.json").write_text(manifest_text(replace(manifest, pages=pages)))
+    before = files(place)
+    done = in_process(["sheet", *words.split()], place / "gift")
+    assert (done.code, "a link leads to it out of the folder of k.kivel.json" in done.err) == (1, True)
+    assert files(place) == before

@@ -8,11 +8,13 @@ from pathlib import Path, PurePath
 from typing import Any
 
 from kivel.core.wording import first_few
-from kivel.files.manifest.model import Made
+from kivel.files.manifest.model import Made, Manifest
+from kivel.files.page_store import page_files
+from kivel.files.safety import OutputError, shown
 from kivel.making.options.option import Options
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["kept_keys", "made_by", "relative_to"]
+__all__ = ["kept_keys", "made_by", "relative_to", "require_pages_inside"]
 
 
 def relative_to(folder: Path) -> Callable[[str], str]:
@@ -43,3 +45,20 @@ def kept_keys(sequences: Sequence[FrameSequence]) -> tuple[Mapping[str, Any], li
         return dict(known[0].extra or {}), []
     notes = [f"{each.stem}: its keys {first_few(sorted(each.extra or {}))} are left out" for each in known]
     return {}, notes
+
+
+def require_pages_inside(manifest: Manifest, path: Path) -> None:
+    """Refuse to write pages anew that a link in a manifest's folder leads out of: it may have come from a stranger.
+
+    Raises
+    ------
+    OutputError
+        With the first of them.
+    """
+    place = path.parent.resolve()
+    for file in page_files(manifest):
+        page = path.parent / file.file
+        if not page.resolve().is_relative_to(place):
+            raise OutputError(
+                f"a link leads to it out of the folder of {path.name}; name another output", where=shown(page)
+            )

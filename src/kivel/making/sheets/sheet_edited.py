@@ -21,6 +21,7 @@ from kivel.files.manifest.text import manifest_text
 from kivel.files.page_store import PageFiles, page_files
 from kivel.files.safety import shown
 from kivel.making.options.sheet_options import SheetOptions
+from kivel.making.playback.manifests import require_pages_inside
 from kivel.making.sheets.layouts import regathered
 from kivel.making.sheets.sheet_cells import SheetMade, frame_place
 from kivel.making.sheets.sheet_layout import as_before, painted, planned
@@ -55,6 +56,8 @@ def sheet_edited(options: SheetOptions, work: Work) -> SheetMade:
         out.changes(path)
         edited, manifest = edited_since_written(path), read_manifest(path)
         _require_sheet(options, manifest, path)
+        if not options.out:
+            require_pages_inside(manifest, path)
         in_place = path.parent / manifest.pages[0].maps[COLOR].file
         target = Path(options.out) if options.out else in_place
         work.hear(sequence := _edited(options, work, manifest, path))

@@ -25,6 +25,7 @@ from kivel.files.output_set import OutputSet
 from kivel.files.page_store import PagesInPlace, stored_page
 from kivel.files.safety import shown
 from kivel.making.options.sheet_options import SheetOptions
+from kivel.making.playback.manifests import require_pages_inside
 from kivel.making.sheets.layouts import gathered, pivoted, stated_clips, step_of
 from kivel.making.sheets.pages import PageLook, page_image, stored_map, whole_frame
 from kivel.making.sheets.sheet_cells import SheetMade, cells_for, frame_place, placed_in_cell
@@ -50,6 +51,7 @@ def sheet_into(options: SheetOptions, work: Work) -> SheetMade:
         out.changes(path)
         edited = edited_since_written(path)
         manifest = read_manifest(path)
+        require_pages_inside(manifest, path)
         grid = _grid_of(manifest, path)
         found = gathered(options, work, keep_float=False)
         _require_same_alpha(manifest, found.sequences, path)
