@@ -133,7 +133,7 @@ GONE: dict[str, tuple[dict[str, Any], Callable[[Manifests], bool], str]] = {
     ),
     "an event": (
         {"clip": "lamp", "event": ["1:dim"]}, lambda found: found["lamp"]["events"] == [{"step": 1, "name": "dim"}],
-        'warning: clip "lamp": event "dim" moved to the next step, its frame was removed',
+        'warning: clip "lamp": event "dim" moved to what shows at its time, its frame was removed',
     ),
     "an added clip": (
         {"clip": "lamp", "new": "rise", "order": "1-2"}, lambda found: shown(found["rise"]) == [1],

@@ -106,7 +106,7 @@ ROWS: dict[str, tuple[Callable[[], object], Steps, Steps, list[str]]] = {
     ),
     "remove a frame with an event": (
         lambda: remove("walk_1"), [WALK[0], WALK[2]], DIE,
-        ['warning: clip "walk": event "step" moved to the next step, its frame was removed'],
+        ['warning: clip "walk": event "step" moved to what shows at its time, its frame was removed'],
     ),
     "remove all frames of a clip": (
         lambda: remove("walk_0", "walk_1", "walk_2"), [], DIE,

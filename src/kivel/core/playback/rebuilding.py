@@ -178,7 +178,7 @@ class _Pairing:
             if joined is None or joined.hold is None:
                 notes.append(f"{what}, in no step of the order that was set" if "order" in words else what)
             else:
-                notes.append(f"{what}, hold {float(1000 * joined.hold):.4g} ms")
+                notes.append(f"{what}, hold {float(1000 * joined.hold):.4g} ms, as set on the frame before it")
         gone = self._short.get(once, ())
         return [*notes, *([f'clip "{before.name}": removed {first_few(gone)}'] if gone else [])]
 

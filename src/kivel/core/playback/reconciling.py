@@ -123,7 +123,8 @@ def moved_in_place(clip: Clip, number: Mapping[int, int], warnings: list[tuple[s
         place = new_place.get(event.step)
         if place is None:
             place = _shown_then(clip, event.step, new_place)
-            said = f'{WARNING}clip "{clip.name}": event "{event.name}" moved to the next step, its frame was removed'
+            what = f'{WARNING}clip "{clip.name}": event "{event.name}"'
+            said = f"{what} moved to what shows at its time, its frame was removed"
             warnings.append((clip.name, said))
         events.append(replace(event, step=place))
     return replace(clip, steps=steps, frames=own, events=_once_each(events))

@@ -97,7 +97,7 @@ def _rows_apart(options: SheetOptions, work: Work, found: Gathered) -> SheetLayo
     back = back_in_rows(sequence.frames, sheet.cuts, sequence.clips, grid, around)
     if back is None or any(side % step for place in back.placements for side in place.rect):
         return None
-    work.note(f"{counted(back.grid.rows if back.grid else 0, 'row')} as before, a clip each")
+    work.note(f"{counted(grid.rows, 'row')} as before, a clip each")
     frames = pivoted(options, found.sequences, list(sequence.frames))
     places = [(place.rect.y, place.rect.x) for place in back.placements]
     return SheetLayout(frames, found.maps, back.pages, back.placements, places, back.grid, PageGround())
