@@ -9,6 +9,7 @@ import random
 import re
 import shutil
 import subprocess
+import sys
 import time
 import tomllib
 from collections.abc import Callable, Iterator
@@ -487,6 +488,35 @@ def test_depfiles_name_what_is_read_and_written_with_every_sign_as_make_reads_it
     recipe({"it": {"from": "a b/#1 $.png", "sheet": {"out": "out put.png"}}})
     built(depfile="it.d")
     assert Path("it.d").read_text().startswith("it.d: \\\n  a\\ b/\\#1\\ $$.png \\\n")
+
+
+_DIES_MAKING_ITS_STATE = """
+import os, sys
+from pathlib import Path
+from kivel.recipe.state_folder import made_state
+
+left = int(sys.argv[1])
+
+def die_there(event, args):
+    global left
+    left -= event in ("os.mkdir", "os.rename", "open", "os.remove", "os.rmdir") and ".kivel" in str(args[0])
+    if not left:
+        os._exit(9)
+
+sys.addaudithook(die_there)
+made_state(Path(), print)
+"""
+
+
+def test_a_state_folder_whose_maker_died_halfway_leaves_nothing(place: Path) -> None:
+    died = [_run(_DIES_MAKING_ITS_STATE, count, place) == 9 for count in (1, 3, 5, 8, 11, 100)]
+    assert died == [True] * 5 + [False]
+    assert [path.name for path in place.rglob(".kivel*")] == [".kivel"]
+
+
+def _run(script: str, count: int, place: Path) -> int:
+    shutil.rmtree(place / ".kivel", ignore_errors=True)
+    return subprocess.run([sys.executable, "-c", script, str(count)], cwd=place, check=False).returncode
 
 
 @pytest.mark.slow

@@ -27,7 +27,7 @@ from kivel.files.staging import (
     undo,
 )
 
-__all__ = ["Settled", "is_half_made", "settle", "strangers_in", "unsettled_in"]
+__all__ = ["Settled", "is_half_made", "remove_litter", "settle", "strangers_in", "unsettled_in"]
 
 _PATIENCE_S = 60.0
 _LOOK_AGAIN_S = 0.01
@@ -75,6 +75,12 @@ def settle(folder: Path, *, touch: bool = True) -> list[Settled]:
     if touch:
         _remove_lock(lock_of(folder))
     return found
+
+
+def remove_litter(folder: Path) -> None:
+    """Remove what the dead left in a folder; their half-made sets stay for `settle`."""
+    for path in stages_in(folder):
+        _tidied(path)
 
 
 def _remove_lock(path: Path) -> None:

@@ -10,6 +10,8 @@ from pathlib import Path
 from kivel.core.errors import KivelError
 from kivel.files.own_folder import OwnFolder
 from kivel.files.own_state import VARIABLE, state_key
+from kivel.files.settling import remove_litter
+from kivel.files.staging import Stage
 from kivel.recipe.task import STORE
 
 __all__ = ["made_state", "own_state", "removed_state"]
@@ -37,6 +39,7 @@ def made_state(folder: Path, tell: Callable[[str], object]) -> OwnFolder:
         If it can be neither made nor set aside.
     """
     try:
+        remove_litter(folder)
         state = own_state(folder)
         if state is None:
             _set_aside(folder / STORE, tell)
@@ -88,12 +91,13 @@ def _set_aside(path: Path, tell: Callable[[str], object]) -> None:
 
 def _make(path: Path) -> None:
     """Make it with its mark, or not at all: another build may do the same."""
-    beside = OwnFolder(path.with_name(f"{path.name}.{os.urandom(8).hex()}"))
-    os.mkdir(beside.path)
+    stage = Stage.made_in(path.parent)
     try:
+        beside = OwnFolder(stage.add(path.name))
+        os.mkdir(beside.path)
         beside.keep(_MARK, _PURPOSE, _CONTENT)
         beside.write(".gitignore", b"*\n")
         with contextlib.suppress(OSError):  # another was first
             os.rename(beside.path, path)
     finally:
-        beside.removed()
+        stage.close()
