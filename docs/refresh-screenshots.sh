@@ -29,10 +29,10 @@ shot loop 10 'for words in "vane/vane_#.png --find 40-70" spore moth moss.png; d
     echo "\$ kivel loop $words"; kivel loop $words; echo; done'
 shot check 8 'for words in "check night.kivel.json spore.kivel.json" "check burst.kivel.json --plays burst-25"; do
     echo "\$ kivel $words"; kivel $words; echo; done'
-shot plan 8 'for words in "vane-48 --page 512x512 --gap 2"; do
+shot plan 8 'for words in "vane-48 --fit-page 512x512 --gap 2"; do
     echo "\$ kivel plan $words"; kivel plan $words; echo; done'
-shot retime-trace 10 'for words in "retime night.kivel.json --clip rise --direction alternate --pace ease-in-out --dry-run" \
-    "trace night.kivel.json --clip moth" "trace night.kivel.json --clip lantern --clock 12"; do
+shot retime-timeline 10 'for words in "retime night.kivel.json --clip rise --direction alternate --pace ease-in-out --dry-run" \
+    "timeline night.kivel.json --clip moth" "timeline night.kivel.json --clip lantern --clock 12"; do
     echo "\$ kivel $words"; kivel $words; echo; done'
 shot pack 8 'for words in "export moth.kivel.json burst.kivel.json --profile tiles.toml -o orchard-pack"; do
     echo "\$ kivel $words"; kivel $words; echo; done; echo "\$ find orchard-pack -type f | sort"; find orchard-pack -type f | sort
@@ -87,7 +87,7 @@ row 4 "off by, x 4: faded" off-faded-%04d.png
 row 5 "off by, x 4: warped" off-warped-%04d.png
 convert row-[1-5].png -append -resize 1280x -colors 255 "PNG8:$here/motion.png"
 kivel preview lantern-lit -o layer.png --force --quiet
-kivel preview moss-lit -o drift.png --force --quiet
-convert layer.png drift.png -append -colors 255 "PNG8:$here/layer-drift.png"
+kivel preview moss-lit -o scroll.png --force --quiet
+convert layer.png scroll.png -append -colors 255 "PNG8:$here/layer-scroll.png"
 cp spore.png "$here/sheet.png"
 cp moth.apng "$here/preview.png"

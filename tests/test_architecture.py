@@ -167,7 +167,7 @@ def test_an_option_means_one_thing() -> None:
     """Wherever an option of one name is declared, it takes the same kind of value.
 
     Only the cells of a sheet that is there may be parts of pixels, and lie apart differently across and down; something
-    may be at a time, or at a place; and a page is of a size until it is there, then it has a number;
+    may be at a time, or at a place;
     a format is one of text, or of textures; a sheet loses the frame that is named, a manifest the clip that is chosen.
     """
     forms = defaultdict(set)
@@ -176,7 +176,7 @@ def test_an_option_means_one_thing() -> None:
         for name, one in options.declared().items():
             forms[name].add(one.kind.read if one.kind.form != "N" else "N")
     shared = {name for name, kinds in forms.items() if len(kinds) > 1}
-    assert shared == {"at", "cell", "format", "gap", "margin", "page", "remove", "tile"}
+    assert shared == {"at", "cell", "format", "gap", "margin", "remove", "tile"}
 
 
 def test_help_spells_options_as_the_command_line_does() -> None:
@@ -227,9 +227,9 @@ SPARING: dict[str, tuple[str, set[str]]] = {
     "an atlas": ("atlas moth -o at.png", {"numpy.ma", "shutil", "tempfile", "rich", "msgspec"}),
     "a loop": ("loop moth", {"rich", "msgspec"}),
     "a stack": ("layer moth moth -o ly", {"rich", "msgspec"}),
-    "a drift": ("drift plain.png --count 2 -o dr", {"rich", "msgspec"}),
+    "a scroll": ("scroll plain.png --count 2 -o dr", {"rich", "msgspec"}),
     "fewer frames": ("resample moth --count 1 -o rs", {"rich", "msgspec"}),
-    "what shows": ("trace s.kivel.json", {"rich", "imagecodecs"}),
+    "what shows": ("timeline s.kivel.json", {"rich", "imagecodecs"}),
     "a table": ("export s.kivel.json -o e.json", {"rich", "imagecodecs", "jinja2", "jsonschema"}),
     "a profile": ("profile new p.toml", {"rich", "imagecodecs", "jinja2", "jsonschema"}),
     "a picture": ("preview moth -o p.apng", {"rich", "msgspec"}),

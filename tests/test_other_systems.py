@@ -49,7 +49,7 @@ COMMANDS = (
     "preview out/s.kivel.json -o p.gif",
     "preview out/s.kivel.json -o t.png --view timing",
     "retime out/s.kivel.json --fps 3",
-    "trace out/s.kivel.json --for 1s",
+    "timeline out/s.kivel.json --for 1s",
     "build --jobs 1",
     "build --remake --jobs 1",
 )
@@ -82,8 +82,8 @@ def test_the_commands_work_without_what_only_posix_has(tmp_path: Path, kivel: Ki
 
 
 PRESSED = {
-    "\xe0H": "up", "\xe0P": "down", "\xe0K": "left", "\xe0M": "right", "\0H": "up", "\xe0G": "",
-    "q": "q", " ": " ", "\t": "tab", "\x1b": "escape",
+    "\xe0H": "up", "\xe0P": "down", "\xe0K": "left", "\xe0M": "right", "\0H": "up", "\xe0G": "home", "\xe0S": "",
+    "q": "q", " ": " ", "\t": "\t", "\x1b": "escape",
 }  # fmt: skip
 
 

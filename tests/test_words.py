@@ -115,7 +115,7 @@ def place(tmp_path: Path) -> Iterator[Path]:
 REFUSED: dict[str, tuple[str, tuple[str, ...], dict[str, Any], str]] = {
     "too many tiles": ("preview", ("lamp",), {"tile": "11x10"}, "tile=: expected at most 100 in all, found 11x10"),
     "nothing to leave for": (
-        "trace",
+        "timeline",
         ("s.kivel.json",),
         {"leave_at": 1},
         "leaves a clip for the one that follows it; none",

@@ -7,8 +7,8 @@ Each command is a function here: `kivel.sheet("moth/", out="moth.png", layout="r
 __version__ = "0.1.0"
 
 _COMMANDS = (
-    "inspect", "prep", "loop", "layer", "drift", "resample", "plan", "sheet", "atlas", "slice", "adopt", "again",
-    "retime", "trace", "export", "profile", "check", "preview", "build",
+    "inspect", "prep", "loop", "layer", "scroll", "resample", "plan", "sheet", "atlas", "slice", "adopt", "again",
+    "retime", "timeline", "export", "profile", "check", "preview", "build",
 )  # fmt: skip
 _NAMES = {
     "BuildError": "kivel.recipe.build",
@@ -20,7 +20,7 @@ _NAMES = {
     "AtlasMade": "kivel.making.atlases.atlas",
     "BuildMade": "kivel.recipe.build",
     "CheckMade": "kivel.making.checking.check",
-    "DriftMade": "kivel.making.frames.drift",
+    "ScrollMade": "kivel.making.frames.scroll",
     "ExportMade": "kivel.making.exports.export",
     "HandledSheets": "kivel.making.cutting.handled_sheets",
     "InspectMade": "kivel.making.looking.inspect",
@@ -34,7 +34,7 @@ _NAMES = {
     "ResampleMade": "kivel.making.frames.resample",
     "RetimeMade": "kivel.making.playback.retime",
     "SheetMade": "kivel.making.sheets.sheet_cells",
-    "TraceMade": "kivel.making.playback.trace",
+    "TimelineMade": "kivel.making.playback.timeline",
     "Written": "kivel.files.output_set",
 }
 """What is public besides commands: errors, what is told on the way, and what commands return."""

@@ -16,15 +16,15 @@ from kivel.making.checking.check import CheckMade as CheckMade
 from kivel.making.cutting.handled_sheets import HandledSheets as HandledSheets
 from kivel.making.exports.export import ExportMade as ExportMade
 from kivel.making.exports.profile import ProfileMade as ProfileMade
-from kivel.making.frames.drift import DriftMade as DriftMade
 from kivel.making.frames.layer import LayerMade as LayerMade
 from kivel.making.frames.loop import LoopMade as LoopMade
 from kivel.making.frames.prep import PrepMade as PrepMade
 from kivel.making.frames.resample import ResampleMade as ResampleMade
+from kivel.making.frames.scroll import ScrollMade as ScrollMade
 from kivel.making.looking.inspect import InspectMade as InspectMade
 from kivel.making.looking.preview import PreviewMade as PreviewMade
 from kivel.making.playback.retime import RetimeMade as RetimeMade
-from kivel.making.playback.trace import TraceMade as TraceMade
+from kivel.making.playback.timeline import TimelineMade as TimelineMade
 from kivel.making.sheets.plan import PlanMade as PlanMade
 from kivel.making.sheets.sheet_cells import SheetMade as SheetMade
 from kivel.making.work import Cancelled as Cancelled
@@ -41,7 +41,7 @@ __all__ = [
     "prep",
     "loop",
     "layer",
-    "drift",
+    "scroll",
     "resample",
     "plan",
     "sheet",
@@ -50,7 +50,7 @@ __all__ = [
     "adopt",
     "again",
     "retime",
-    "trace",
+    "timeline",
     "export",
     "profile",
     "check",
@@ -65,7 +65,7 @@ __all__ = [
     "AtlasMade",
     "BuildMade",
     "CheckMade",
-    "DriftMade",
+    "ScrollMade",
     "ExportMade",
     "HandledSheets",
     "InspectMade",
@@ -79,7 +79,7 @@ __all__ = [
     "ResampleMade",
     "RetimeMade",
     "SheetMade",
-    "TraceMade",
+    "TimelineMade",
     "Written",
 ]
 
@@ -385,10 +385,10 @@ def layer(
         What cannot be done; nothing is written then.
     """
 
-def drift(
+def scroll(
     *tiles: str | PathLike[str] | Sequence[str | PathLike[str]],
     count: int | str | None,
-    pixel: bool | None = False,
+    filter: Literal['nearest', 'smooth'] | None = 'smooth',
     fps: float | Fraction | str | None = None,
     hold: int | Fraction | str | None = None,
     timebase: float | Fraction | str | None = None,
@@ -405,7 +405,7 @@ def drift(
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
-) -> DriftMade:
+) -> ScrollMade:
     """Make a loop from tiles: scrolled a whole number of tiles, displaced by a grey image, several over each other.
 
     Parameters
@@ -414,8 +414,8 @@ def drift(
         from the bottom up: "IMAGE scroll=1,0 by=..."
     count : N
         how many frames
-    pixel : bool
-        move by whole pixels (default: smooth, in linear light)
+    filter : nearest|smooth
+        how pixels are sampled: nearest for pixel art, by whole pixels (default: smooth)
     fps : R
         frames a second: 12, 24000/1001 (default: what an animated image or a manifest states, else 12)
     hold : T
@@ -575,7 +575,7 @@ def plan(
     layers_as: Literal['layers', 'groups'] | None = None,
     exposure: float | str | None = None,
     cell: tuple[int, int] | str | None = None,
-    page: tuple[int, int] | str | None = None,
+    fit_page: tuple[int, int] | str | None = None,
     motion: bool | None = False,
     error: float | str | None = None,
     one_shot: bool | None = False,
@@ -585,7 +585,6 @@ def plan(
     skirt: int | str | None = 0,
     skirt_wrap: bool | None = False,
     mip_safe: int | str | None = None,
-    free: bool | None = False,
     pow2: bool | None = False,
     square: bool | None = False,
     multiple_of: int | str | None = 1,
@@ -617,8 +616,8 @@ def plan(
         OpenEXR to 8-bit sRGB, brightened by so many stops
     cell : WxH
         cell size (default: that of the frames)
-    page : WxH
-        what would fit this page?
+    fit_page : WxH
+        exactly this page size; frames are scaled down until all fit
     motion : bool
         how few frames would do, with a map of motion and without: what is missed of the others, the memory
     error : N
@@ -637,8 +636,6 @@ def plan(
         for tiles: fill the skirt from the opposite edge
     mip_safe : N
         align so that no texel of the first N mip levels mixes two frames
-    free : bool
-        sides of any length (default)
     pow2 : bool
         sides that are powers of two
     square : bool
@@ -677,7 +674,7 @@ def sheet(
     fill: Literal['across', 'down'] | None = 'across',
     sequences: Literal['apart', 'joined'] | None = 'apart',
     cell: tuple[int, int] | str | None = None,
-    scale_to_cell: Literal['smooth', 'nearest'] | None = None,
+    scale_to_cell: Literal['nearest', 'smooth'] | None = None,
     fit_page: tuple[int, int] | str | None = None,
     fit_by: Literal['scale', 'thin'] | None = 'scale',
     into: str | PathLike[str] | None = None,
@@ -691,7 +688,6 @@ def sheet(
     skirt: int | str | None = 0,
     skirt_wrap: bool | None = False,
     mip_safe: int | str | None = None,
-    free: bool | None = False,
     pow2: bool | None = False,
     square: bool | None = False,
     multiple_of: int | str | None = 1,
@@ -777,10 +773,10 @@ def sheet(
         several SRC: each begins a new row (default), or all run on
     cell : WxH
         cell size in pixels (default: that of the frames)
-    scale_to_cell : smooth|nearest
+    scale_to_cell : nearest|smooth
         scale frames to the cell, keeping their aspect; nearest for pixel art
     fit_page : WxH
-        this very page: frames scaled down to the largest cell with which all fit it
+        exactly this page size; frames are scaled down until all fit
     fit_by : scale|thin
         how they come to fit: smaller (default), or as they are, evenly thinned to as many as fit
     into : OLD.kivel.json
@@ -807,8 +803,6 @@ def sheet(
         for tiles: fill the skirt from the opposite edge
     mip_safe : N
         align so that no texel of the first N mip levels mixes two frames
-    free : bool
-        sides of any length (default)
     pow2 : bool
         sides that are powers of two
     square : bool
@@ -846,7 +840,7 @@ def sheet(
     pace : EASING
         a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
     convert : bool
-        round to that timebase, without drift, where it must
+        round to that timebase, without accumulated error
     direction : normal|reverse|alternate|alternate-reverse
         in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
@@ -868,9 +862,9 @@ def sheet(
     make_group : NAME=CLIPS
         a group of the clips that match a pattern: row=lantern-* (many)
     choose : all|random
-        what becomes of the group: all are used (default), or each instance draws one
+        what becomes of the group: all are used (default), or each instance picks one
     weight : CLIPS=N
-        how likely a clip is drawn, against 1 of the others: lamp-3=2 (many)
+        how likely a clip is picked, against 1 for the others: lamp-3=2 (many)
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
     dither : none|ordered
@@ -934,7 +928,6 @@ def atlas(
     ignore_hidden: bool | None = False,
     share_flips: bool | None = False,
     outline: int | str | None = 0,
-    free: bool | None = False,
     pow2: bool | None = False,
     square: bool | None = False,
     multiple_of: int | str | None = 1,
@@ -1029,8 +1022,6 @@ def atlas(
         store mirrored frames once; the manifest says which
     outline : N
         a convex polygon of up to N points for each frame
-    free : bool
-        sides of any length (default)
     pow2 : bool
         sides that are powers of two
     square : bool
@@ -1066,7 +1057,7 @@ def atlas(
     pace : EASING
         a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
     convert : bool
-        round to that timebase, without drift, where it must
+        round to that timebase, without accumulated error
     direction : normal|reverse|alternate|alternate-reverse
         in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
@@ -1088,9 +1079,9 @@ def atlas(
     make_group : NAME=CLIPS
         a group of the clips that match a pattern: row=lantern-* (many)
     choose : all|random
-        what becomes of the group: all are used (default), or each instance draws one
+        what becomes of the group: all are used (default), or each instance picks one
     weight : CLIPS=N
-        how likely a clip is drawn, against 1 of the others: lamp-3=2 (many)
+        how likely a clip is picked, against 1 for the others: lamp-3=2 (many)
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
     dither : none|ordered
@@ -1121,7 +1112,7 @@ def atlas(
 def slice(
     *sources: str | PathLike[str] | Sequence[str | PathLike[str]],
     show: str | None = 'color',
-    steady: Literal['whole', 'smooth'] | Literal[True] | None = None,
+    steady: Literal['nearest', 'smooth'] | Literal[True] | None = None,
     pivot: str | tuple[float, float] | tuple[str, str | tuple[float, float]] | Sequence[str | tuple[float, float] | tuple[str, str | tuple[float, float]]] | Mapping[str, str | tuple[float, float]] | None = ...,
     fps: float | Fraction | str | Mapping[str, float | Fraction | str] | None = ...,
     hold: int | Fraction | str | Mapping[str, int | Fraction | str] | None = ...,
@@ -1185,8 +1176,8 @@ def slice(
         sheets, or the .kivel.json beside one
     show : MAP
         one map of a manifest alone, as the colour of the frames (default: all of them)
-    steady : whole|smooth
-        move the frames of each row against its jitter: by whole pixels, or smooth, by parts of them
+    steady : nearest|smooth
+        cancel the jitter of each row: nearest by whole pixels, smooth by parts of pixels
     pivot : PLACE|X,Y|mass
         where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or
         the centre of what is seen; "walk*=bottom" for one series (many)
@@ -1209,7 +1200,7 @@ def slice(
     pace : EASING
         a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
     convert : bool
-        round to that timebase, without drift, where it must
+        round to that timebase, without accumulated error
     direction : normal|reverse|alternate|alternate-reverse
         in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
@@ -1396,7 +1387,7 @@ def adopt(
     pace : EASING
         a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
     convert : bool
-        round to that timebase, without drift, where it must
+        round to that timebase, without accumulated error
     direction : normal|reverse|alternate|alternate-reverse
         in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
@@ -1472,9 +1463,9 @@ def adopt(
     make_group : NAME=CLIPS
         a group of the clips that match a pattern: row=lantern-* (many)
     choose : all|random
-        what becomes of the group: all are used (default), or each instance draws one
+        what becomes of the group: all are used (default), or each instance picks one
     weight : CLIPS=N
-        how likely a clip is drawn, against 1 of the others: lamp-3=2 (many)
+        how likely a clip is picked, against 1 for the others: lamp-3=2 (many)
     look : OUT.png
         draw the likeliest ways side by side, over the picture
     force : bool
@@ -1572,7 +1563,7 @@ def retime(
     make_group : NAME=CLIPS
         a group of the clips that match a pattern: row=lantern-* (many)
     choose : all|random
-        what becomes of the group: all are used (default), or each instance draws one
+        what becomes of the group: all are used (default), or each instance picks one
     stagger : N
         add N clips at evenly spread phases
     stagger_seed : SEED
@@ -1596,7 +1587,7 @@ def retime(
     timebase : R
         count in R ticks a second; times stay as they are
     convert : bool
-        round to that timebase, without drift, where it must
+        round to that timebase, without accumulated error
     direction : normal|reverse|alternate|alternate-reverse
         in the words of CSS; alternate is ping-pong: there and back, each end once
     hold_ends : bool
@@ -1616,7 +1607,7 @@ def retime(
     no_events : bool
         drop the events there are
     weight : CLIPS=N
-        how likely a clip is drawn, against 1 of the others: lamp-3=2 (many)
+        how likely a clip is picked, against 1 for the others: lamp-3=2 (many)
     dry_run : bool
         show what would change, and write nothing
     jobs : N
@@ -1632,7 +1623,7 @@ def retime(
         What cannot be done; nothing is written then.
     """
 
-def trace(
+def timeline(
     manifest: str | PathLike[str] | None,
     /,
     *,
@@ -1651,8 +1642,9 @@ def trace(
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
-) -> TraceMade:
-    """Say what shows when: every frame, event, cycle and end at its exact time; at moments, or on a game's clock.
+) -> TimelineMade:
+    """List which frame shows at what time, with events, cycles and ends: over a span, at moments, or on a game's
+    clock.
 
     Parameters
     ----------
@@ -1661,13 +1653,13 @@ def trace(
     clip : NAME
         a name or a pattern (many) (default: all clips)
     group : NAME
-        the clips of a group; in a random group, each instance draws one clip
+        the clips of a group; in a random group, each instance picks one clip
     instances : N
         how many play (default: 1)
     seed : N
-        for what is drawn (default: 0)
+        seed of everything random (default: 0)
     random_phase : bool
-        each instance starts at a tick that it draws
+        each instance starts at a random tick
     speed : N
         2, 1/2
     for_ : T
@@ -1702,7 +1694,7 @@ def export(
     page: int | str | None = None,
     origin: Literal['top', 'bottom'] | None = 'top',
     filter: Literal['nearest', 'smooth'] | None = None,
-    format: Literal['rgba8', 'bc1', 'bc3', 'bc7', 'etc2', 'astc-4x4', 'astc-6x6'] | None = 'rgba8',
+    pixel_format: Literal['rgba8', 'bc1', 'bc3', 'bc7', 'etc2', 'astc-4x4', 'astc-6x6'] | None = 'rgba8',
     layers: Literal['steps', 'frames'] | None = None,
     levels: int | str | None = None,
     half_texel: bool | None = False,
@@ -1736,7 +1728,7 @@ def export(
         where texture coordinates begin (default: top)
     filter : nearest|smooth
         how pixels are scaled by whoever shows them (default: nearest up to 128 px a side, else smooth)
-    format : rgba8|bc1|bc3|bc7|etc2|astc-4x4|astc-6x6
+    pixel_format : rgba8|bc1|bc3|bc7|etc2|astc-4x4|astc-6x6
         ktx2: how the graphics card keeps the pixels (default: rgba8, exact)
     layers : steps|frames
         ktx2: a layer for each step of one clip, repeated where holds differ, or for each frame (default: whatever
@@ -1746,7 +1738,7 @@ def export(
     half_texel : bool
         texture coordinates from the centres of the outermost texels, so that neighbours never show
     clock : R
-        holds in whole ticks of another clock, R a second; the drift is told
+        holds in whole ticks of another clock, R a second; prints the largest rounding error
     strict : bool
         refuse what a target has no place for; otherwise it is told
     list : bool
@@ -1839,7 +1831,7 @@ def check(
     plays: str | PathLike[str] | None = None,
     tolerance: int | str | None = 0,
     frames_only: bool | None = False,
-    look: str | PathLike[str] | None = None,
+    difference: str | PathLike[str] | None = None,
     profile: str | PathLike[str] | None = None,
     on: str | PathLike[str] | Sequence[str | PathLike[str]] | None = ...,
     clip: str | Sequence[str] | None = ...,
@@ -1890,7 +1882,7 @@ def check(
         of a proof: how far values may be off, of 255 (default: 0)
     frames_only : bool
         of a proof: compare frames by their numbers, whatever their order and times
-    look : OUT.png
+    difference : OUT.png
         of a proof: a picture of the first difference
     profile : FILE
         SRC is the folder of a pack that is as this profile says
@@ -2033,7 +2025,7 @@ def build(
     frozen: bool | None = False,
     depfile: str | PathLike[str] | None = None,
     ninja: str | PathLike[str] | None = None,
-    on: str | None = None,
+    cluster: str | None = None,
     dry_run: bool | None = False,
     force: bool | None = False,
     jobs: int | str | None = None,
@@ -2074,8 +2066,8 @@ def build(
         write what was read and written, as Make and Ninja read it
     ninja : FILE
         write rules for Ninja, and make nothing
-    on : ADDRESS
-        have it made by the workers of a Dask cluster, which see this folder under the same path
+    cluster : ADDRESS
+        build on the workers of a Dask cluster that see this folder under the same path
     dry_run : bool
         say what would be made, and make nothing
     force : bool

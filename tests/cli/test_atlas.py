@@ -274,14 +274,14 @@ def test_hidden_colour_of_several_values_is_left_unless_it_is_kept(kivel: Kivel,
     assert np.array_equal(read(tmp_path / "k/k_0001.png"), seen)
 
 
-def test_outlines_enclose_and_say_what_they_waste(kivel: Kivel, tmp_path: Path) -> None:
+def test_outlines_enclose_what_is_visible_and_say_how_much_else(kivel: Kivel, tmp_path: Path) -> None:
     disc = np.zeros((40, 40, 4), np.uint8)
     y, x = np.mgrid[:40, :40]
     disc[(x - 20) ** 2 + (y - 18) ** 2 < 200] = 255
     write(tmp_path / "in/disc.png", disc)
-    done = kivel("atlas", "in", "-o", "o.png", "--outline", "8")
+    done = kivel("atlas", "in", "-o", "o.png", "--outline", "10")
     outline = json.loads((tmp_path / "o.kivel.json").read_text())["frames"][0]["outline"]
-    assert len(outline["points"]) == 8
+    assert len(outline["points"]) == 10
     drawn = np.count_nonzero(disc[..., 3])
-    assert f"outlines waste {outline['wasted']:.0f} px, boxes {29 * 29 - drawn}" in done.out
-    assert 0 < outline["wasted"] < 0.1 * drawn
+    assert f"transparent pixels inside: outlines {outline['unseen']:.0f}, boxes {29 * 29 - drawn}" in done.out
+    assert 0 < outline["unseen"] < 0.1 * drawn

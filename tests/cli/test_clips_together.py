@@ -1,4 +1,4 @@
-"""Phases that stay, staggered copies, weights, followers: as they are set, traced and shown."""
+"""Phases that stay, staggered copies, weights, followers: as they are set, listed and shown."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ def test_weights_say_how_often_a_clip_is_drawn(kivel: Kivel, lamp: Path) -> None
     assert kivel(*words).code == 0
     group = json.loads(lamp.read_text())["groups"][0]
     assert (group["members"], group["weights"]) == (["lamp", "glow"], [1, 3])
-    rows = kivel("trace", lamp.name, "--group", "any", "--instances", "2000", "--at", "0", "--format", "csv").out
+    rows = kivel("timeline", lamp.name, "--group", "any", "--instances", "2000", "--at", "0", "--format", "csv").out
     drawn = [line.split(",")[3] for line in rows.splitlines()[1:]]
     assert 1420 < drawn.count("glow") < 1580
     kivel("retime", lamp.name, "--clip", "lamp", "--remove")
@@ -63,14 +63,14 @@ def test_weights_say_how_often_a_clip_is_drawn(kivel: Kivel, lamp: Path) -> None
 
 def test_a_clip_goes_on_with_the_one_that_follows(kivel: Kivel, lamp: Path) -> None:
     assert kivel("retime", lamp.name, "--clip", "lamp", "--repeat", "1", "--then", "glow").code == 0
-    rows = kivel("trace", lamp.name, "--clip", "lamp", "--format", "csv").out.splitlines()
+    rows = kivel("timeline", lamp.name, "--clip", "lamp", "--format", "csv").out.splitlines()
     assert [tuple(row.split(",")[i] for i in (0, 3, 4)) for row in rows[-5:]] == [
         ("2/5", "lamp", "end"), ("2/5", "glow", "show"), ("1/2", "glow", "show"), ("3/5", "glow", "show"),
         ("7/10", "glow", "cycle"),
     ]  # fmt: skip
     assert "then glow" in kivel("inspect", lamp.name).out
     kivel("retime", lamp.name, "--clip", "glow", "--then", "lamp")
-    left = kivel("trace", lamp.name, "--clip", "glow", "--leave-at", "0.25s", "--for", "0.5s", "--format", "csv").out
+    left = kivel("timeline", lamp.name, "--clip", "glow", "--leave-at", "0.25s", "--for", "0.5s", "--format", "csv").out
     assert "1/4,0.25,0,glow,end" in left
     assert "1/4,0.25,0,lamp,show" in left
     for view in (["-o", "a.gif"], ["-o", "t.png", "--view", "timing"]):
@@ -83,7 +83,7 @@ def test_a_clip_goes_on_with_the_one_that_follows(kivel: Kivel, lamp: Path) -> N
 
 
 def test_each_clip_is_traced_for_its_own_cycle(kivel: Kivel, lamp: Path) -> None:
-    rows = kivel("trace", lamp.name, "--format", "csv").out.splitlines()[1:]
+    rows = kivel("timeline", lamp.name, "--format", "csv").out.splitlines()[1:]
     ends = {row.split(",")[3]: row.split(",")[0] for row in rows}
     assert ends == {"lamp": "2/5", "glow": "3/10"}
 
@@ -91,7 +91,7 @@ def test_each_clip_is_traced_for_its_own_cycle(kivel: Kivel, lamp: Path) -> None
 SAID: dict[str, tuple[list[str], str]] = {
     "nobody": (["--then", "owl"], "there is no clip 'owl' to follow it; clips: lamp, glow"),
     "an end and a follower": (["--end", "last", "--then", "glow"], "--then is not allowed with --end"),
-    "weights of all": (["--make-group", "a=*", "--weight", "glow=2"], "--weight is for what is drawn"),
+    "weights of all": (["--make-group", "a=*", "--weight", "glow=2"], "--weight is for random groups"),
     "a weight of none": (
         ["--make-group", "a=*", "--choose", "random", "--weight", "x=2"],
         "no clip of it is called 'x'",

@@ -24,10 +24,10 @@ prep owl --step 'flip x' -o p
 loop owl
 loop owl --close 1 -o l
 layer owl owl -o y
-drift 'owl/owl_0.png scroll=1,0' --count 3 -o d
+scroll 'owl/owl_0.png scroll=1,0' --count 3 -o d
 resample owl --count 2 -o r
 plan owl
-plan owl --page 64x64
+plan owl --fit-page 64x64
 sheet owl -o t.png
 sheet owl -o u.png --dry-run
 atlas owl -o a.png
@@ -35,7 +35,7 @@ slice s.kivel.json -o cut
 slice s.png t.png -o cuts --columns 2 --rows 2
 adopt t.png --columns 2 --rows 2 --force
 retime s.kivel.json --fps 9
-trace s.kivel.json --for 1s
+timeline s.kivel.json --for 1s
 export s.kivel.json -o s.json
 export --list
 export s.kivel.json --profile tiles.toml -o pack

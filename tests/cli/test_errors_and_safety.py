@@ -373,7 +373,7 @@ def test_a_sheet_stands_for_the_manifest_that_knows_it(kivel: Kivel, tmp_path: P
     kivel("sheet", "moth", "-o", "s.png", "--page-limit", "18x10")
     assert kivel("retime", "s-1.png", "--fps", "4").code == 0
     assert '"set": ["holds"]' in (tmp_path / "s.kivel.json").read_text()
-    assert kivel("trace", "s-0.png", "--at", "0").out == kivel("trace", "s.kivel.json", "--at", "0s").out
+    assert kivel("timeline", "s-0.png", "--at", "0").out == kivel("timeline", "s.kivel.json", "--at", "0s").out
     looked_at = kivel("inspect", "s-0.png")
     assert looked_at.out == kivel("inspect", "s.kivel.json").out
     assert looked_at.err == "note: s-0.png: a page of s.kivel.json, which is looked at\n"

@@ -36,7 +36,7 @@ LINES: dict[str, tuple[str, list[str]]] = {
     "a clip": ("kivel retime s.kivel.json --clip ", ["glow", "lamp"]),
     "a clip of a sheet's image": ("kivel preview s.png --clip l", ["lamp "]),
     "a follower": ("kivel retime s.kivel.json --then g", ["glow "]),
-    "a group": ("kivel trace s.kivel.json --group ", ["both "]),
+    "a group": ("kivel timeline s.kivel.json --group ", ["both "]),
 }
 
 

@@ -160,7 +160,7 @@ def test_float_frames_make_float_pages(kivel: Kivel, tmp_path: Path, command: st
 
 def test_plans_are_told_as_a_table_and_for_scripts(kivel: Kivel, gaits: Path) -> None:
     assert gaits.exists()
-    done = kivel("plan", "walk", "--page", "16x16")
+    done = kivel("plan", "walk", "--fit-page", "16x16")
     assert done.code == 0
     assert "3 x 2" in done.out
     assert "5 frames fit 16x16 at 5x5 px: 2 columns x 3 rows, 6 px unused to the right, 1 below" in done.out

@@ -1,4 +1,4 @@
-"""`retime` and `trace`, as they are used."""
+"""`retime` and `timeline`, as they are used."""
 
 from __future__ import annotations
 
@@ -89,7 +89,7 @@ BAD = {
         ["--make-group", "night=owl-*"],
         "would be of no clip: none is called 'owl-*'; clips: moth",
     ),
-    "between ticks": (["--timebase", "25"], "25/12 at 25; pass --convert to round without drift, or choose 300"),
+    "between ticks": (["--timebase", "25"], "25/12 at 25; pass --convert to round them, or choose 300"),
     "ends of no ping-pong": (["--hold-ends"], "--hold-ends is for a clip that alternates, its direction is normal"),
     "convert to what": (["--convert"], "give --timebase N too"),
     "remove all": (["--remove"], "--remove: say which by --clip"),
@@ -141,7 +141,7 @@ def test_what_is_unknown_in_an_edited_manifest_stays(kivel: Kivel, moth: Path) -
 
 def test_trace_tells_all_that_happens(kivel: Kivel, moth: Path) -> None:
     kivel("retime", moth.name, "--order", "0-2", "--repeat", "1", "--end", "first", "--event", "1:chirp")
-    lines = kivel("trace", moth.name, "--format", "csv").out.splitlines()
+    lines = kivel("timeline", moth.name, "--format", "csv").out.splitlines()
     assert lines[0] == "time,seconds,instance,clip,what,cycle,step,frame,name"
     assert [line.split(",", 4)[0] + " " + line.split(",", 4)[4] for line in lines[1:]] == [
         "0 show,0,0,0,",
@@ -152,22 +152,22 @@ def test_trace_tells_all_that_happens(kivel: Kivel, moth: Path) -> None:
         "1/4 end,0,,,",
         "1/4 show,0,0,0,",
     ]
-    rows = [json.loads(line) for line in kivel("trace", moth.name, "--format", "json-lines").out.splitlines()]
-    assert json.loads(kivel("trace", moth.name, "--json").out)["rows"] == rows
-    table = kivel("trace", moth.name).out.splitlines()
+    rows = [json.loads(line) for line in kivel("timeline", moth.name, "--format", "json-lines").out.splitlines()]
+    assert json.loads(kivel("timeline", moth.name, "--json").out)["rows"] == rows
+    table = kivel("timeline", moth.name).out.splitlines()
     assert table[0].split() == ["s", "clip", "what", "cycle", "step", "frame", "event"]
-    assert kivel("trace", moth.name, "--at", "0s").out.splitlines()[0].split("  ")[-1] == "ended"
+    assert kivel("timeline", moth.name, "--at", "0s").out.splitlines()[0].split("  ")[-1] == "ended"
     assert len(table) == len(lines)
 
 
 def test_trace_looks_at_moments_and_at_a_games_frames(kivel: Kivel, moth: Path) -> None:
     kivel("retime", moth.name, "--holds", "4,1*7", "--timebase", "60")
-    rows = json.loads(kivel("trace", moth.name, "--at", "0.1s", "--at", "50ms", "--json").out)["rows"]
+    rows = json.loads(kivel("timeline", moth.name, "--at", "0.1s", "--at", "50ms", "--json").out)["rows"]
     assert [(row["time"], row["step"], row["fraction"]) for row in rows] == [("1/20", 0, "3/4"), ("1/10", 3, "0")]
-    done = kivel("trace", moth.name, "--clock", "30", "--for", "0.2s")
+    done = kivel("timeline", moth.name, "--clock", "30", "--for", "0.2s")
     assert [line.split()[4] for line in done.out.splitlines()[1:7]] == ["0", "0", "1", "3", "5", "7"]
     assert "at 30 frames a second: steps 1-7 missed in some cycles, shorter than a rendered frame" in done.out
-    even = kivel("trace", moth.name, "--clock", "60", "--format", "csv")
+    even = kivel("timeline", moth.name, "--clock", "60", "--format", "csv")
     assert "every step shows evenly" in even.err
 
 
@@ -176,7 +176,7 @@ def test_instances_draw_their_clip_and_phase(kivel: Kivel, moth: Path) -> None:
     kivel("retime", moth.name, "--make-group", "any=*", "--choose", "random")
 
     def drawn(*words: str) -> list[tuple[str, int]]:
-        out = kivel("trace", moth.name, "--instances", "20", "--at", "0s", "--json", *words).out
+        out = kivel("timeline", moth.name, "--instances", "20", "--at", "0s", "--json", *words).out
         return [(row["clip"], row["frame"]) for row in json.loads(out)["rows"]]
 
     picked = drawn("--group", "any", "--seed", "7")
@@ -184,12 +184,12 @@ def test_instances_draw_their_clip_and_phase(kivel: Kivel, moth: Path) -> None:
     assert picked != drawn("--group", "any", "--seed", "8")
     assert set(picked) == {("moth", 0), ("peck", 4)}
     assert len(set(drawn("--clip", "moth", "--random-phase"))) > 4
-    none = kivel("trace", moth.name, "--group", "owls")
+    none = kivel("timeline", moth.name, "--group", "owls")
     assert (none.code, "there is no group 'owls'; groups: any" in none.err) == (2, True)
 
 
 def test_by_hand_each_line_is_a_step(kivel: Kivel, moth: Path) -> None:
-    words = [str(PROGRAM), "trace", moth.name, "--manual", "--format", "json-lines"]
+    words = [str(PROGRAM), "timeline", moth.name, "--manual", "--format", "json-lines"]
     done = subprocess.run(words, input="\n\n\n", cwd=moth.parent, capture_output=True, text=True, check=True)
     assert [json.loads(line)["frame"] for line in done.stdout.splitlines()] == [0, 1, 2, 3]
     kivel("retime", moth.name, "--order", "0-1", "--repeat", "1")
@@ -209,7 +209,7 @@ def test_an_hour_of_a_long_clip_streams(moth: Path) -> None:
     )
     peaks = []
     for span in ("1s", "1h"):
-        words = [str(PROGRAM.with_name("python")), "-c", script, str(PROGRAM), "trace", moth.name, "--for", span]
+        words = [str(PROGRAM.with_name("python")), "-c", script, str(PROGRAM), "timeline", moth.name, "--for", span]
         done = subprocess.run(words, cwd=moth.parent, capture_output=True, text=True, check=True)
         peaks.append(int(done.stdout))
     assert peaks[1] < peaks[0] + 4096

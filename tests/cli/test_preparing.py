@@ -1,4 +1,4 @@
-"""prep, resample, loop, layer and drift, as they are typed."""
+"""prep, resample, loop, layer and scroll, as they are typed."""
 
 from __future__ import annotations
 
@@ -137,10 +137,10 @@ def test_loop_judges_tiles(kivel: Kivel, tmp_path: Path) -> None:
     assert "tiles: no seam" in kivel("loop", "tile.png").out
     cut = json.loads(kivel("loop", "cut.png", "--json").out)
     assert not cut["tiles"][0]["meets"]
-    drifted = kivel("drift", "cut.png scroll=1,0", "-o", "d", "--count", "5")
-    assert "cut.png: its sides do not meet" in drifted.err
-    assert "frame 5 is frame 0, bit for bit" in drifted.out
-    scored = json.loads(kivel("drift", "tile.png scroll=1,0", "-o", "e", "--count", "8", "--json").out)
+    scrolled = kivel("scroll", "cut.png scroll=1,0", "-o", "d", "--count", "5")
+    assert "cut.png: its sides do not meet" in scrolled.err
+    assert "frame 5 is frame 0, bit for bit" in scrolled.out
+    scored = json.loads(kivel("scroll", "tile.png scroll=1,0", "-o", "e", "--count", "8", "--json").out)
     assert (scored["closes"], scored["seam"]["verdict"]) == (True, "closes")
     assert len(list((tmp_path / "d").glob("d_*.png"))) == 5
 
@@ -224,8 +224,8 @@ def test_every_step_is_explained(kivel: Kivel) -> None:
         (["loop", "moth", "--find", "30-40"], 2, "no window of 30 frames or more"),
         (["loop", "moth", "-o", "x", "--close", "7"], 2, "a cross-fade of 7 frames needs as many after the loop"),
         (["layer", "moth", "moth blend=add", "-o", "x"], 2, "error: layer 1: moth: blend: expected normal"),
-        (["drift", "moth/moth_1.png", "moth -o", "-o", "x", "--count", "2"], 1, "moth -o: there is no such file"),
-        (["drift", "moth/moth_1.png scroll=0.5,0", "-o", "x", "--count", "2"], 2, "expected whole numbers X,Y"),
+        (["scroll", "moth/moth_1.png", "moth -o", "-o", "x", "--count", "2"], 1, "moth -o: there is no such file"),
+        (["scroll", "moth/moth_1.png scroll=0.5,0", "-o", "x", "--count", "2"], 2, "expected whole numbers X,Y"),
     ],
 )
 @pytest.mark.usefixtures("moth")

@@ -23,9 +23,9 @@ LINES = {
     "inspect": ("inspect", "s.kivel.json"),
     "inspect, JSON": ("inspect", "s.kivel.json", "--json"),
     "retime": ("retime", "s.kivel.json", "--fps", "3"),
-    "trace": ("trace", "s.kivel.json", "--for", "1s"),
-    "trace, CSV": ("trace", "s.kivel.json", "--for", "1s", "--format", "csv"),
-    "trace, JSON": ("trace", "s.kivel.json", "--for", "1s", "--json"),
+    "timeline": ("timeline", "s.kivel.json", "--for", "1s"),
+    "timeline, CSV": ("timeline", "s.kivel.json", "--for", "1s", "--format", "csv"),
+    "timeline, JSON": ("timeline", "s.kivel.json", "--for", "1s", "--json"),
     "timing": ("preview", "s.kivel.json", "-o", "t.png", "--view", "timing"),
     "contact": ("preview", "s.kivel.json", "-o", "c.png"),
     "layout": ("preview", "s.kivel.json", "-o", "l.png", "--view", "layout"),
@@ -75,7 +75,7 @@ ENDS = (
     "inspect --schema",
     "inspect in",
     "inspect in --json",
-    "trace s.kivel.json --for 100s",
+    "timeline s.kivel.json --for 100s",
 )
 
 

@@ -184,7 +184,7 @@ def test_nine_series_to_a_trimmed_atlas_with_feet_footsteps_and_variants(kivel: 
     assert all(frame["rect"][2] <= 32 for frame in after["frames"])
 
 
-@pytest.mark.parametrize("words", [["trace", "--clip", "jump"], ["inspect"], ["preview", "-o", "x.apng"]])
+@pytest.mark.parametrize("words", [["timeline", "--clip", "jump"], ["inspect"], ["preview", "-o", "x.apng"]])
 def test_what_was_made_is_used_by_its_image_as_by_its_manifest(
     kivel: Kivel, tmp_path: Path, words: Sequence[str]
 ) -> None:

@@ -35,7 +35,7 @@ def test_every_visible_pixel_is_inside(mask: np.ndarray, most: int) -> None:
     for (x1, y1), (x2, y2) in sides(polygon):
         assert all((x2 - x1) * (y - y1) - (y2 - y1) * (x - x1) >= 0 for x, y in corners)
     area = sum(x1 * y2 - x2 * y1 for (x1, y1), (x2, y2) in sides(polygon)) / 2
-    assert polygon.wasted == area - mask.sum()
+    assert polygon.unseen == area - mask.sum()
     if most > 3:
         xs, ys = zip(*polygon.points, strict=True)
         assert min(xs) >= columns.min()
@@ -55,7 +55,7 @@ def test_a_disc_is_enclosed_tightly(points: int, most: float) -> None:
     mask = disc(160)
     polygon = outlined(mask, points)
     assert polygon is not None
-    assert polygon.wasted / mask.sum() <= most
+    assert polygon.unseen / mask.sum() <= most
 
 
 def test_few_corners_are_kept_as_they_are_and_more_points_never_waste_more() -> None:
@@ -63,7 +63,7 @@ def test_few_corners_are_kept_as_they_are_and_more_points_never_waste_more() -> 
     mask[1:4, 2:7] = True
     assert outlined(mask, 4) == Polygon(((2, 1), (7, 1), (7, 4), (2, 4)), 0)
     assert convex_hull(np.zeros((3, 3), bool)) == []
-    wasted = [polygon.wasted for count in range(3, 20) if (polygon := outlined(disc(50), count))]
-    assert wasted == sorted(wasted, reverse=True)
+    unseen = [polygon.unseen for count in range(3, 20) if (polygon := outlined(disc(50), count))]
+    assert unseen == sorted(unseen, reverse=True)
     with pytest.raises(KivelError, match="an outline of 2 points encloses nothing"):
         outlined(mask, 2)

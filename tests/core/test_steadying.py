@@ -32,7 +32,7 @@ def test_jitter_of_four_pixels_is_taken_out() -> None:
 
 
 @pytest.mark.parametrize("number", range(6))
-def test_a_long_row_does_not_drift(number: int) -> None:
+def test_a_long_row_does_not_wander(number: int) -> None:
     frames, _ = jittered_row(number, far=0)
     long = [frames[place % len(frames)] for place in range(60)]
     assert np.abs(steady_shifts(long)).max() <= 1

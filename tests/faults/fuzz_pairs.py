@@ -66,8 +66,8 @@ loop {0} --find 2-4
 loop {0} -o out --close 1
 layer {0} i.png -o out
 layer i.png '{0} blend=multiply offset=1,1' -o out
-drift '{0} scroll=1,0' --count 3 -o out
-drift 'i.png by={0} strength=2' --count 3 -o out
+scroll '{0} scroll=1,0' --count 3 -o out
+scroll 'i.png by={0} strength=2' --count 3 -o out
 plan {0}
 sheet i.png --map mask={0} -o out/s.png --missing-map neutral
 sheet {0} -o out/s.png --fit-page 64x64
@@ -94,13 +94,13 @@ retime {0} --phase 25% --direction alternate
 retime {0} --then a --weight a=2 --make-group g=* --choose random
 retime {0} --pivot mass --order a:0
 retime {0} --remove --clip a
-trace {0} --leave-at 1s --for 3s
+timeline {0} --leave-at 1s --for 3s
 sheet {0} -o s.png --force
 sheet f -o s.png --force
 sheet f -o s.png --force --fresh-clips
-trace {0} --for 1s
-trace {0} --for 1s --clock 60 --json
-trace {0} --at 1s --instances 3
+timeline {0} --for 1s
+timeline {0} --for 1s --clock 60 --json
+timeline {0} --at 1s --instances 3
 preview {0} -o out/p.apng
 preview {0} -o out/l.png --view layout
 preview {0} -o out/t.png --view timing
@@ -127,7 +127,7 @@ sheet f -o out/s.png --order f:0-1,1*2 --event f:1:tap --phase 12t --then f
 sheet f -o s.png --order 0-1 --force
 sheet f -o out/s.png --fit-page 32x16 --pivot f=2,3
 prep f --step 'opacity 0..1 over=0-1 pace=ease-in' --map mask=f -o out
-trace s.kivel.json --leave-at 1/2s
+timeline s.kivel.json --leave-at 1/2s
 preview s.kivel.json -o out/p.png --tile 2x3 --mark outline --backdrop navy
 inspect . --series f
 retime s.kivel.json --order 0-1,1-0 --holds 4,2*3
@@ -137,16 +137,16 @@ retime s.kivel.json --pace 'cubic-bezier(0.1, 0.7, 1, 0.1)' --length 2s
 retime s.kivel.json --pace 'linear(0, 0.5 20%, 1)' --length 2s
 retime s.kivel.json --pace 'steps(3, jump-end)' --length 1s
 retime s.kivel.json --stagger 3 --stagger-seed 5
-trace s.kivel.json --for 1/3s --clock 60 --speed 1/2
-trace s.kivel.json --at 0.5s --instances 3 --seed 4
+timeline s.kivel.json --for 1/3s --clock 60 --speed 1/2
+timeline s.kivel.json --at 0.5s --instances 3 --seed 4
 preview s.kivel.json -o out/p.gif --scale 3/2 --backdrop #20242c
 resample f --count 3 -o out --range 0-1
 loop f --find 2-3 --pick 1 -o out
 inspect f --range 0-1
-plan f --page 64x64 --gap 2
+plan f --fit-page 64x64 --gap 2
 prep f --step 'STEP' -o out
 prep f --step 'STEP' --step 'STEP' -o out
-drift 'i.png scroll=1,0 opacity=0.5' 'i.png by=i.png strength=4 angle=30' --count 4 -o out
+scroll 'i.png scroll=1,0 opacity=0.5' 'i.png by=i.png strength=4 angle=30' --count 4 -o out
 layer f 'f blend=plus-lighter offset=2,1 opacity=50%' -o out
 inspect 'f/f_#.png'
 atlas f -o out/a.png --visible-above 8 --outline 6 --page-limit 32x32 --mip-safe 2

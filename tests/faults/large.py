@@ -56,8 +56,8 @@ loop {0} --find 2-4
 plan {0}
 resample {0} {0} -o out --count 3 --mix
 layer {0} '{0} blend=multiply opacity=0.5' -o out
-drift '{0} scroll=1,0' --count 3 -o out
-drift '{0} by={0} strength=2' --count 3 -o out
+scroll '{0} scroll=1,0' --count 3 -o out
+scroll '{0} by={0} strength=2' --count 3 -o out
 preview {0} -o p.png
 preview {0} -o p.gif --scale 1
 preview {0} -o p.png --tile 2x2 --mark pivot --show alpha

@@ -31,11 +31,11 @@ prep moth --step matte --step "trim margin=1" --step "fit 20x20" -o prepared
 resample moth -o fewer --count 5 --mix
 loop moth --close 2 -o closed
 layer moth "lamp blend=screen opacity=50%" -o layered --until longest
-drift "tile.png scroll=1,0" --count 6 -o drifted
+scroll "tile.png scroll=1,0" --count 6 -o scrolled
 retime sheet/moth.kivel.json --hold 80ms --stagger 3
 inspect sheet/moth.kivel.json --json
 plan moth --json
-trace sheet/moth.kivel.json --for 2s --json
+timeline sheet/moth.kivel.json --for 2s --json
 preview sheet/moth.kivel.json -o look.apng
 preview sheet/moth.kivel.json -o look.gif
 preview sheet/moth.kivel.json -o contact.png
@@ -71,7 +71,7 @@ def _made(folder: Path, jobs: int, chance: random.Random) -> dict[str, bytes]:
     printed = {}
     for number, line in enumerate(LINES):
         words = [str(PROGRAM), *shlex.split(line)]
-        words += [] if line.startswith(("retime", "trace", "plan")) else ["--jobs", str(jobs)]
+        words += [] if line.startswith(("retime", "timeline", "plan")) else ["--jobs", str(jobs)]
         done = subprocess.run(words, cwd=folder, capture_output=True, env=environment, umask=mask, check=False)
         if done.returncode:
             raise RuntimeError(f"{line}: {done.stderr.decode()}")

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from kivel.core.pixels.pixels import Pair, Rect, Size
 from kivel.core.playback.clip import Clip, Event, Step
 from kivel.core.playback.groups import Group
-from kivel.files.manifest.model import CutFrom, FramePlace, GridInfo, Made, Manifest, MapFile, Origin, Page
+from kivel.files.manifest.model import CutFrom, FramePlace, GridInfo, Made, Manifest, MapFile, Page, SlicedFrom
 from kivel.files.manifest.names import ManifestError
 from kivel.files.manifest.parsing import parse_manifest
 from kivel.files.manifest.schema import schema_text
@@ -32,11 +32,11 @@ MOTH = Manifest(
     clips=(Clip("moth", Fraction(24000, 1001), (Step(0, 1), Step(1, 2)), direction="alternate", set=("direction",)),),
     made=Made("sheet", {"sources": ["moth"]}),
 )
-ORIGIN = Origin("../pack/moth.png", (Size(68, 38),), MOTH.grid, (255, 0, 255))
+SLICED = SlicedFrom("../pack/moth.png", (Size(68, 38),), MOTH.grid, (255, 0, 255))
 CUT = replace(
     MOTH,
     grid=None,
-    origin=ORIGIN,
+    sliced_from=SLICED,
     frames=tuple(replace(frame, cut=CutFrom(Rect(2, 3, 30, 32), offset=(2, 0))) for frame in MOTH.frames),
 )
 GOLDEN = """\
@@ -113,7 +113,7 @@ clips = st.builds(
 )
 manifests = st.builds(
     lambda clip, extra: Manifest(
-        MOTH.pages, CUT.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), ORIGIN, extra=extra
+        MOTH.pages, CUT.frames, (clip,), MOTH.grid, (Group("g", (clip.name,)),), SLICED, extra=extra
     ),
     clips,
     extras,
@@ -239,7 +239,7 @@ WRONG: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
     "negative": (frame(rect=[-1, 0, 3, 3]), "frames[1].rect[0]: expected a whole number, 0 or more, found -1"),
     "beyond the canvas": (frame(offset=[1, 0]), "32x32 px at offset [1, 0] reach beyond a canvas of 32x32"),
     "turned beyond": (frame(rect=[0, 0, 16, 32], turn=90, canvas=[16, 32]), "32x16 px at offset"),
-    "cut from nothing": (frame(cut={"rect": [0, 0, 1, 1]}), "frames[1].cut: there is no origin"),
+    "cut from nothing": (frame(cut={"rect": [0, 0, 1, 1]}), "frames[1].cut: the manifest has no sliced_from"),
     "no such frame": (clip(steps=[[0, 1], [2, 1]]), "clips[0].steps[1]: frame 2, there are 2 frames, 0-1"),
     "no hold": (clip(steps=[[0, 0]]), "clips[0].steps[0][1]: expected a whole number, 1 or more, found 0"),
     "no steps": (clip(steps=[]), "clips[0].steps: expected at least 1, found none"),

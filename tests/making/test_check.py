@@ -99,7 +99,9 @@ def dome(number: int, *, flip: bool = False, scale: float = 1.0) -> Any:
 def pack(change: Callable[[Path], object] | None = None, text: str = "", **options: Any) -> tuple[str, dict[str, Any]]:
     sheet(change=None)
     kivel.profile("new", "tiles.toml", example="tiles", force=True)
-    Path("tiles.toml").write_text(Path("tiles.toml").read_text().replace("largest_side", f"{text}\nlargest_side", 1))
+    maps = '[maps.emission]\nfile = "light/{name:snake}.png"\n'
+    tiles = Path("tiles.toml").read_text().replace("largest_side", f"{text}\nlargest_side", 1)
+    Path("tiles.toml").write_text(tiles + maps)
     kivel.export("s.kivel.json", profile="tiles.toml", out="pack")
     if change:
         change(Path("pack"))
@@ -318,8 +320,7 @@ CASES: dict[str, tuple[Case, Case]] = {
         lambda: pack(on=["s.kivel.json"]),
     ),
     "file-edited": (lambda: pack(lambda folder: (folder / "timing/s.txt").write_text("0 9")), pack),
-    "byte-order-mark": (lambda: pack(lambda folder: (folder / "timing/s.txt").write_bytes(b"\xef\xbb\xbf0 1")), pack),
-    "rich-text": (lambda: pack(lambda folder: (folder / "timing/s.txt").write_bytes(b"{\\rtf1 0 1}")), pack),
+    "text-encoding": (lambda: pack(lambda folder: (folder / "timing/s.txt").write_bytes(b"\xef\xbb\xbf0 1")), pack),
     "schema": (lambda: _profile_with_schema("{}"), lambda: _profile_with_schema("[1]")),
     "lone-map": (lambda: pack(lambda folder: write(folder / "light/moth.png", disc())), pack),
     "case-clash": (lambda: pack(lambda folder: (folder / "timing/S.TXT").write_text("")), pack),
@@ -389,7 +390,7 @@ WRONG = {
     "what to explain": (["check", "--codes", "x"], "there is no code 'x'"),
     "nothing": (["check"], "SRC is needed"),
     "no report": (["check", "f", "--baseline", "f/f_0.png"], "f/f_0.png: is no report"),
-    "a picture of nothing": (["check", "f", "--look", "x.png"], "give both"),
+    "a picture of nothing": (["check", "f", "--difference", "x.png"], "give both"),
     "no pack": (["check", "f/f_0.png", "--profile", "p.toml"], "this is no folder"),
 }
 
@@ -480,7 +481,7 @@ def test_a_proof_tells_the_first_pixel_that_differs_and_draws_it(place: Path) ->
     page = read(place / "s.png")
     page[16, 32 + 16] ^= 8
     write(place / "s.png", page)
-    found = kivel.check("s.kivel.json", plays="f", look="d.png")
+    found = kivel.check("s.kivel.json", plays="f", difference="d.png")
     assert [(one.code, one.where.frame, one.where.pixel) for one in found.findings] == [
         ("plays-otherwise", "f_1", (16, 16))
     ]

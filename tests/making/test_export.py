@@ -116,7 +116,7 @@ def _hex(value: float) -> str:
     return f"{mantissa}p{exponent}"
 
 
-def test_another_clock_tells_its_drift_and_refuses_what_it_cannot_show() -> None:
+def test_another_clock_tells_its_rounding_and_refuses_what_it_cannot_show() -> None:
     made = kivel.export("owl.kivel.json", clock=60)
     assert any('clip "hoot": steps end up to ' in note for note in made.notes)
     with pytest.raises(kivel.KivelError, match=r'clip "\+blink": at 2 ticks a second steps 1 would show for no time'):

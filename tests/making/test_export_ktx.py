@@ -69,7 +69,7 @@ def test_every_format_keeps_the_clauses_and_comes_back_alike(place: Path, name: 
             image[..., 0], image[..., 1] = np.mgrid[0:8, 0:12] * 9 + number
             write(place / f"{folder}/owl_{number}.png", image)
     kivel.sheet("owl", out="owl.png", columns=3, fps=10, map=["normal=owl-normal"])
-    found = ktx(format=name, show=show)
+    found = ktx(pixel_format=name, show=show)
     form = BLOCK_FORMATS[name]
     assert found.format == (form.color_number if show == "color" else form.number)
     length = len(found.levels[0]) // 5
@@ -163,7 +163,7 @@ def test_the_check_finds_what_readers_let_pass(at: int, form: str, value: int, t
 
 
 REFUSED = {
-    "alpha": ({"format": "bc1"}, 'format="bc1" has no alpha, and these pixels have; choose bc3 or bc7'),
+    "alpha": ({"pixel_format": "bc1"}, 'pixel_format="bc1" has no alpha, and these pixels have; choose bc3 or bc7'),
     "steps of several clips": ({"layers": "steps", "clip": ["a", "owl"]}, "2 clips; one has its timing inside"),
     "too many layers": ({"layers": "steps", "clip": ["a"]}, "its holds would make 10001 layers, above 2048"),
     "a page that is not there": ({"page": 3}, "there is no page 3; 1 page, 0-0"),
@@ -193,4 +193,4 @@ def test_what_is_not_installed_is_said_with_how_to_get_it(
 ) -> None:
     monkeypatch.setitem(sys.modules, package, None)
     with pytest.raises(kivel.KivelError, match=r"extra packages: pip install 'kivel\[ktx\]'"):
-        kivel.export("owl.kivel.json", to="ktx2", format=format)
+        kivel.export("owl.kivel.json", to="ktx2", pixel_format=format)

@@ -88,7 +88,7 @@ def test_what_does_not_fit_says_what_would(kivel: Kivel, words: str, code: int, 
 
 @pytest.mark.parametrize("columns", ["60", "80", "110"])
 def test_a_plan_prints_the_commands_that_make_it_and_cuts_no_number(kivel: Kivel, columns: str) -> None:
-    done = kivel("plan", "long", "--page", "64x32", "--gap", "1", COLUMNS=columns)
+    done = kivel("plan", "long", "--fit-page", "64x32", "--gap", "1", COLUMNS=columns)
     assert "…" not in done.out
     lines = [line.partition("kivel ")[2] for line in done.out.splitlines() if "kivel sheet long" in line]
     fitting = "sheet long --gap 1 -o long.png --fit-page 64x32"

@@ -150,10 +150,10 @@ def test_a_stack_keeps_the_maps_of_its_base() -> None:
     assert all(np.array_equal(one, normals(number)) for number, one in enumerate(images(made, "normal")))
 
 
-def test_a_drifting_tile_takes_its_maps_along() -> None:
-    made = kivel.drift("owl/owl_0.png scroll=1,0", count=4, pixel=True, map_suffix={"normal": "_n"})
+def test_a_scrolling_tile_takes_its_maps_along() -> None:
+    made = kivel.scroll("owl/owl_0.png scroll=1,0", count=4, filter="nearest", map_suffix={"normal": "_n"})
     assert all(np.array_equal(one, np.roll(normals(0), 4 * n, 1)) for n, one in enumerate(images(made, "normal")))
-    smooth = kivel.drift("owl/owl_0.png scroll=1,2 by=glow/glow_1.png", count=5, map={"normal": "owl/owl_0_n.png"})
+    smooth = kivel.scroll("owl/owl_0.png scroll=1,2 by=glow/glow_1.png", count=5, map={"normal": "owl/owl_0_n.png"})
     lengths = [np.linalg.norm(one[..., :3] / 127.5 - 1, axis=-1) for one in images(smooth, "normal")]
     assert max(np.abs(each - 1).max() for each in lengths) < 0.02
 

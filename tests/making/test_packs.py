@@ -39,8 +39,13 @@ def profile(text: str, name: str = "p.toml") -> str:
     return name
 
 
-def test_the_tiles_are_a_row_with_their_times_and_their_light(place: Path) -> None:
+def lit_tiles() -> None:
     kivel.profile("new", "tiles.toml", example="tiles")
+    Path("tiles.toml").write_text(Path("tiles.toml").read_text() + '[maps.emission]\nfile = "light/{name:snake}.png"\n')
+
+
+def test_the_tiles_are_a_row_with_their_times_and_a_map_beside_it(place: Path) -> None:
+    lit_tiles()
     kivel.retime("owl.kivel.json", direction="alternate", holds="1,2,1,1,3")
     kivel.export("owl.kivel.json", "bat.kivel.json", profile="tiles.toml", out="pack")
     assert sorted(files(place / "pack")) == [
@@ -50,7 +55,7 @@ def test_the_tiles_are_a_row_with_their_times_and_their_light(place: Path) -> No
         expected = np.hstack([read(place / f"{frames}/owl_{number}.png") for number in range(5)])
         assert np.array_equal(read(place / f"pack/{folder}/owl.png"), expected)
     lines = (place / "pack/timing/owl.txt").read_text().splitlines()
-    assert lines[1:] == ["0 0.1", "1 0.2", "2 0.1", "3 0.1", "4 0.3", "3 0.1", "2 0.1", "1 0.2", "blend no"]
+    assert lines[1:] == ["0 0.1", "1 0.2", "2 0.1", "3 0.1", "4 0.3", "3 0.1", "2 0.1", "1 0.2"]
 
 
 def test_steps_are_written_out_as_cells_by_the_common_divisor_from_the_phase_on(place: Path) -> None:
@@ -133,14 +138,20 @@ def test_what_ships_is_right_and_works(place: Path, name: Any) -> None:
     made = kivel.export("owl.kivel.json", "bat.kivel.json", profile=f"{name}.toml", out="pack")
     assert sorted(checked.outputs) == sorted(str(file.path.relative_to("pack")) for file in made.files[:-1])
     if name == "regions":
-        assert json.loads((place / "pack/regions.json").read_text())["owl"]["owl_3"]["box"] == [0, 6, 6, 6]
+        assert json.loads((place / "pack/regions.json").read_text())[3] == {
+            "picture": "owl_3",
+            "sheet": "owl",
+            "page": "pages/owl-1.png",
+            "at": [0, 6],
+            "size": [6, 6],
+        }
     if name == "burst":
         row = (place / "pack/bursts.tsv").read_bytes().split(b"\r\n")[1].split(b"\t")
         assert row == [b"owl", b"../owl.png", b"3", b"2", b"4", b"10.0", b"0.5", b"0.5"]
 
 
 def test_a_pack_is_written_again_where_it_changed_and_pruned_of_what_is_unedited(place: Path) -> None:
-    kivel.profile("new", "tiles.toml", example="tiles")
+    lit_tiles()
     both, one = ("owl.kivel.json", "bat.kivel.json"), ("owl.kivel.json",)
     kivel.export(*both, profile="tiles.toml", out="pack")
     again = kivel.export(*both, profile="tiles.toml", out="pack")

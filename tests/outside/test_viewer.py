@@ -171,7 +171,7 @@ def test_what_happens_in_the_page_is_what_trace_tells() -> None:
 
 @pytest.mark.parametrize("of", ["this clip", "group every", "group some"])
 @pytest.mark.parametrize("phases", [False, True])
-def test_12_instances_are_those_of_trace(of: str, phases: bool) -> None:
+def test_12_instances_are_those_of_timeline(of: str, phases: bool) -> None:
     clips = tuple(replace(clip, phase=Fraction(0)) for clip in random_clips(5))
     members = {"this clip": clips[:1], "group every": clips[2:6], "group some": clips[3:8]}[of]
     names = tuple(clip.name for clip in members)
@@ -233,7 +233,7 @@ def test_seeking_then_stepping_then_playing_for_10_s_never_leaves_the_schedule()
     assert (len(runs) > 60, times[-1] - times[0] > 3, times) == (True, True, sorted(times))
     for _, time, frame, _ in runs:
         assert frame == chain.at(Fraction(time)).moment.frame, time
-    # the clock goes at a third of the machine's, and does not drift; a picture is stamped after it was drawn
+    # the clock goes at a third of the machine's, and errors do not add up; a picture is stamped after it was drawn
     late = [stamp / 1000 - float(time) * 3 for (_, _, _, stamp), time in zip(runs, times, strict=True)]
     assert max(late) - min(late) < 0.5
 

@@ -71,7 +71,7 @@ def test_what_moves_pixels_carries_everything(place: Path, name: str, options: d
 
 def test_sliced_frames_keep_the_grid_they_came_from(place: Path) -> None:
     made: Any = kivel.slice("owl.kivel.json", out="new").manifest
-    assert (made.grid, made.origin.grid.columns, made.origin.grid.rows) == (None, 3, 2)
+    assert (made.grid, made.sliced_from.grid.columns, made.sliced_from.grid.rows) == (None, 3, 2)
     folder: Any = kivel.inspect("new")  # the maps beside the frames are not taken for frames
     assert (folder.inspection.document()["count"], len(list((place / "new").glob("*.normal.png")))) == (6, 6)
     assert not any("map" in note for note in folder.notes)

@@ -53,6 +53,8 @@ def _frames_line(figures: AtlasFigures) -> str:
         mirrored = f" ({figures.mirrored} mirrored)" if figures.mirrored else ""
         parts.append(f"{figures.shared} the same as others{mirrored}")
     parts += [f"{number} {what}" for number, what in ((figures.turned, "turned"), (figures.empty, "empty")) if number]
-    if figures.outline_wasted is not None and figures.box_wasted is not None:
-        parts.append(f"outlines waste {figures.outline_wasted:,.0f} px, boxes {figures.box_wasted:,.0f}")
+    if figures.outline_unseen is not None and figures.box_unseen is not None:
+        parts.append(
+            f"transparent pixels inside: outlines {figures.outline_unseen:,.0f}, boxes {figures.box_unseen:,.0f}"
+        )
     return ", ".join(parts)

@@ -71,7 +71,7 @@ DOCUMENTS: dict[str, Schema] = {
         loops=_list(_OBJECT), files=_FILES
     ),
     "layer": _table({**_FRAMES, "layers": _list(_OBJECT)}),
-    "drift": _table({**_FRAMES, "closes": _YES, "seam": _ANY}),
+    "scroll": _table({**_FRAMES, "closes": _YES, "seam": _ANY}),
     "resample": _table({**_FRAMES, "of": _WHOLE, "taken": _list(_ANY)}),
     "plan": _table({"name": _TEXT, "frames": _WHOLE, "layouts": _list(_OBJECT), "commands": _list(_TEXT),
                     "file_bytes": _OBJECT, "notes": _NOTES}, size=_SIZE, page=_maybe(_OBJECT)),
@@ -82,7 +82,7 @@ DOCUMENTS: dict[str, Schema] = {
     "adopt": _table({"notes": _NOTES}, **_ROW, sheets=_list(_table(_ROW))),
     "again": _table({"files": _FILES, "notes": _NOTES}),
     "retime": _table({"files": _FILES, "changes": _ANY, "notes": _NOTES}, groups=_ANY),
-    "trace": _table({"rows": _list(_OBJECT), "notes": _NOTES}),
+    "timeline": _table({"rows": _list(_OBJECT), "notes": _NOTES}),
     "export": _table({}, files=_FILES, removed=_list(_TEXT), notes=_NOTES, targets=_list(_OBJECT)),
     "profile": _table({}, files=_FILES, notes=_NOTES, about=_ANY, outputs=_ANY, variables=_ANY),
     "check": _table({}, findings=_list(_FINDING), passed=_WHOLE, files=_FILES, notes=_NOTES, codes=_ANY),

@@ -52,12 +52,12 @@ blends are those of W3C Compositing:
   normal, multiply, screen, overlay, darken, lighten, color-dodge, color-burn, hard-light, soft-light, difference,
   exclusion, hue, saturation, color, luminosity, plus-lighter
 """,
-    "drift": """\
+    "scroll": """\
 examples:
-  kivel drift "moss.png scroll=0,1 by=swell.png strength=6 by-scroll=1,0" -o moss-drift/ --count 48
+  kivel scroll "moss.png scroll=0,1 by=swell.png strength=6 by-scroll=1,0" -o moss-flow/ --count 48
       moss that flows down while a swell runs through it from the left, closed after 48 frames
 
-  kivel drift "moss.png scroll=1,0" "moss.png scroll=-1,0 blend=screen opacity=0.4" -o moss-two/ --count 32 --pixel
+  kivel scroll "moss.png scroll=1,0" "moss.png scroll=-1,0 blend=screen opacity=0.4" -o two/ --count 32 --filter nearest
       two layers against each other, moved by whole pixels
 
 a tile is written IMAGE scroll=X,Y by=IMAGE strength=PX angle=DEGREES by-scroll=X,Y blend=NAME opacity=N
@@ -79,7 +79,7 @@ examples:
   kivel plan spore/
       the sheets that forty frames could make, what they waste, and their memory in five formats
 
-  kivel plan "vane/vane_#.png" --page 2048x2048 --gap 2
+  kivel plan "vane/vane_#.png" --fit-page 2048x2048 --gap 2
       also the largest cell in which all frames fit that page, and what to do for half of it
 
   kivel plan smoke/ --motion --error 15
@@ -112,7 +112,7 @@ examples:
     "adopt": """\
 examples:
   kivel adopt beetle.png --row-clips walk,run,rest --fps 10
-      a sheet from elsewhere gets a manifest beside it, a clip for each row; retime, preview and trace work on it then
+      a sheet from elsewhere gets a manifest beside it, with a clip for each row; then retime, preview and timeline work
 
   kivel adopt shed.png --regions shed.regions.toml
       an irregular sheet, by named rectangles that are yours to edit
@@ -133,12 +133,12 @@ examples:
   kivel retime lantern.kivel.json --clip lantern --stagger 12 --make-group "row=lantern-*" --dry-run
       twelve lamps at evenly spread phases that do not blink together; shown, and not written
 """,
-    "trace": """\
+    "timeline": """\
 examples:
-  kivel trace moth.kivel.json --for 1s
+  kivel timeline moth.kivel.json --for 1s
       which frame begins to show at what time in the first second, with events and cycles
 
-  kivel trace lantern.kivel.json --clip lantern --clock 60 --for 2s --format csv
+  kivel timeline lantern.kivel.json --clip lantern --clock 60 --for 2s --format csv
       what each rendered frame of a game at 60 a second shows, and which steps it misses
 """,
     "export": """\
@@ -168,7 +168,7 @@ examples:
   kivel check moth.kivel.json vane/
       what would go wrong in the engine, the gravest first; exit code 1 if there are errors
 
-  kivel check moth.kivel.json --plays moth/ --look difference.png
+  kivel check moth.kivel.json --plays moth/ --difference moth-difference.png
       proof that the sheet shows what its frames show, at their exact times; or the first difference
 
   kivel check orchard-pack/ --profile tiles.toml --on moth.kivel.json

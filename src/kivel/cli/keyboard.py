@@ -1,9 +1,10 @@
-"""Keys as they are pressed, on every system: letters as they are, `up`, `down`, `left`, `right`, `tab`, `escape`."""
+"""Keys as they are pressed, on every system: letters, `up`, `down`, `left`, `right`, `home`, `escape`."""
 
 from __future__ import annotations
 
 import contextlib
 import os
+import re
 import signal
 import sys
 import time
@@ -20,11 +21,14 @@ _REST_OF_A_KEY = 0.05
 """Seconds that the rest of an arrow key's code may take over a slow line."""
 _CODES = {
     b"\x1b[A": "up", b"\x1b[B": "down", b"\x1b[C": "right", b"\x1b[D": "left",
-    b"\x1bOA": "up", b"\x1bOB": "down", b"\x1bOC": "right", b"\x1bOD": "left", b"\t": "tab", b"\x1b": "escape",
+    b"\x1bOA": "up", b"\x1bOB": "down", b"\x1bOC": "right", b"\x1bOD": "left",
+    b"\x1b[H": "home", b"\x1bOH": "home", b"\x1b[1~": "home", b"\x1b[7~": "home",
 }  # fmt: skip
+_CODE = re.compile(rb"\x1b(?:\[[0-?]*[ -/]*[@-~]|O.)")
+"""A key that is no letter, known or not (ECMA-48, 5.4)."""
 _LOOK_AGAIN = 0.01
-_WINDOWS_ARROWS = {"H": "up", "P": "down", "M": "right", "K": "left"}
-_WINDOWS_KEYS = {"\t": "tab", "\x1b": "escape"}
+_WINDOWS_CODES = {"H": "up", "P": "down", "M": "right", "K": "left", "G": "home"}
+_ESCAPE = "\x1b"
 
 
 class Keyboard(Protocol):
@@ -86,12 +90,12 @@ class _PosixKeyboard:
                 return "escape"  # nobody will ever press a key again
             if self._waiting == b"\x1b" and self._comes(_REST_OF_A_KEY):
                 self._waiting += os.read(self._input, 64)
-        for code in sorted(_CODES, key=len, reverse=True):
-            if self._waiting.startswith(code):
-                self._waiting = self._waiting[len(code) :]
-                return _CODES[code]
-        letter, self._waiting = self._waiting[:1], self._waiting[1:]
-        return letter.decode("ascii", "replace")
+        code = _CODE.match(self._waiting)
+        if code:
+            self._waiting = self._waiting[code.end() :]
+            return _CODES.get(code[0], "")
+        letter, self._waiting = self._waiting[:1].decode("ascii", "replace"), self._waiting[1:]
+        return "escape" if letter == _ESCAPE else letter
 
     def _comes(self, timeout: float) -> bool:
         import select
@@ -138,10 +142,10 @@ class _WindowsKeyboard:
             time.sleep(_LOOK_AGAIN)
         letter: str = self._msvcrt.getwch()
         if letter in ("\0", "\xe0"):  # an arrow, or a key of no use here, follows
-            return _WINDOWS_ARROWS.get(self._msvcrt.getwch(), "")
+            return _WINDOWS_CODES.get(self._msvcrt.getwch(), "")
         if letter == "\x03":
             raise KeyboardInterrupt
-        return _WINDOWS_KEYS.get(letter, letter)
+        return "escape" if letter == _ESCAPE else letter
 
 
 _KINDS: dict[str, Callable[[Any], Keyboard]] = {"termios": _PosixKeyboard, "msvcrt": _WindowsKeyboard}

@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 __all__ = ["before", "show"]
 
 
-_KEYS = "space pause   left right step   + - speed   tab next clip   l leave loop   r restart   q quit"
+_KEYS = "space pause   left right step   up down speed   n p clip   e leave loop   home restart   q quit"
 _PATIENCE = 0.25
 """Seconds after which the window's size is looked at again."""
 _BLENDS = 30
@@ -79,8 +79,8 @@ class _Playing:
         while True:
             now = self._now()
             screen.draw(self._lines(screen, now))
-            key = screen.key(self._wait(now))
-            if key in ("q", "Q", "escape"):
+            key = (screen.key(self._wait(now)) or "").lower()
+            if key in ("q", "escape"):
                 return
             if key:
                 self._obey(key)
@@ -115,18 +115,19 @@ class _Playing:
             self._hold_at(Fraction(0) if over else now, running=over or not running)
         elif key in ("right", "left"):
             self._hold_at(self._neighbour(now, forward=key == "right"), running=False)
-        elif key in ("+", "=", "up", "-", "_", "down"):
-            factor = Fraction(2) if key in ("+", "=", "up") else Fraction(1, 2)
+        elif key in ("up", "down"):
+            factor = Fraction(2) if key == "up" else Fraction(1, 2)
             self._hold_at(now, running=running)
             self._speed = min(max(self._speed * factor, _SLOWEST), _FASTEST)
-        elif key in ("r", "R"):
+        elif key == "home":
             self._chain = _chain(self._clips[0], self._all)
             self._hold_at(Fraction(0), running=running)
-        elif key in ("tab", "n", "N"):
-            self._clips = self._clips[1:] + self._clips[:1]
+        elif key in ("n", "p"):
+            turn = 1 if key == "n" else -1
+            self._clips = self._clips[turn:] + self._clips[:turn]
             self._chain = _chain(self._clips[0], self._all)
             self._hold_at(Fraction(0), running=True)
-        elif key in ("l", "L"):
+        elif key == "e":
             self._leave(now)
 
     def _leave(self, now: Fraction) -> None:

@@ -35,7 +35,7 @@ class Polygon(NamedTuple):
     """Points clockwise as seen, and how many square pixels it holds beyond those it is drawn around."""
 
     points: tuple[tuple[float, float], ...]
-    wasted: float
+    unseen: float
 
     @property
     def area(self) -> float:

@@ -21,7 +21,7 @@ STEADY_REACH = 8
 """How far two frames are moved against each other, where nothing else is asked for."""
 
 _WINDOW = 8
-"""Each frame is held against so many before it and behind it: a chain of neighbours alone drifts."""
+"""Each frame is held against so many before it and behind it: in a chain of neighbours alone, errors add up."""
 _ROUNDS = 20
 _COLOUR_WEIGHT = 2.0
 _SEEN = 8

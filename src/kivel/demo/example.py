@@ -44,7 +44,7 @@ EXAMPLE = (
     ),
     ExampleStep(
         "What will a game at thirty frames a second show of it?",
-        "trace",
+        "timeline",
         {"manifest": "moth.kivel.json", "clock": 30},
     ),
     ExampleStep(
@@ -90,25 +90,25 @@ EXAMPLE = (
         },
     ),
     ExampleStep(
-        "A tile drifts down while a swell runs through it; after 48 frames it is where it was.",
-        "drift",
+        "A tile scrolls down while a swell runs through it. After 48 frames it is back at its start.",
+        "scroll",
         {
             "tiles": ["moss.png scroll=0,1 by=swell.png strength=6 by-scroll=1,0"],
-            "out": "moss-drift",
+            "out": "moss-flow",
             "count": 48,
             "fps": 24,
         },
     ),
     ExampleStep(
-        "The swell itself drifts the other way, to be the light on it.",
-        "drift",
+        "The swell scrolls the other way. It will be the light.",
+        "scroll",
         {"tiles": ["swell.png scroll=-1,1"], "out": "glint", "count": 48, "fps": 24},
     ),
     ExampleStep(
-        "Moss under drifting light: both loops last as long, so it closes.",
+        "Moss under moving light. Both loops have the same length, so the result loops too.",
         "layer",
         {
-            "base": "moss-drift",
+            "base": "moss-flow",
             "over": ["glint blend=soft-light opacity=0.8"],
             "out": "moss-lit",
         },
@@ -156,7 +156,7 @@ EXAMPLE = (
     ExampleStep(
         "Which sheets could hold them? And a page of 512?",
         "plan",
-        {"sources": ["burst-25"], "page": "512x512"},
+        {"sources": ["burst-25"], "fit-page": "512x512"},
     ),
     ExampleStep(
         "25 cells of one sheet, to be spun around their middle.",
@@ -191,13 +191,13 @@ EXAMPLE = (
         {"sources": ["vane-48"], "out": "vane.png"},
     ),
     ExampleStep(
-        "Props of all sizes, trimmed and packed, each with an outline of eight points to draw less of nothing.",
+        "Props of all sizes, trimmed and packed, each with an outline of six points against overdraw.",
         "atlas",
         {
             "sources": ["props"],
             "out": "props.png",
             "turn": True,
-            "outline": 8,
+            "outline": 6,
             "page-limit": "512x256",
             "effort": "quick",
         },

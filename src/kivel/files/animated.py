@@ -106,7 +106,7 @@ def _apng(frames: Frames8, holds: Sequence[Fraction], plays: int, jobs: int) -> 
     delays = list(holds)
     notes: list[str] = []
     if any(max(hold.numerator, hold.denominator) > LARGEST_DELAY_TERM for hold in holds):
-        # one clock for all delays: rounding each by itself would let them drift apart
+        # one clock for all delays: rounding each by itself would let errors add up
         tick = next((t for t in _APNG_TICKS if max(holds) / t <= LARGEST_DELAY_TERM), _APNG_TICKS[-1])
         frames, ticks, notes = _clocked("APNG", frames, holds, tick, loops=plays != 1)
         delays = [min(each, LARGEST_DELAY_TERM) * tick for each in ticks]

@@ -300,17 +300,17 @@ def _leftover(
 @contextlib.contextmanager
 def _workers(options: BuildOptions, tasks: int, work: Work) -> Iterator[Workers | None]:
     """Who does what can be done at the same time; nobody, where nothing can."""
-    if options.dry_run or options.why or not tasks or (not options.on and min(options.threads, tasks) < 2):
+    if options.dry_run or options.why or not tasks or (not options.cluster and min(options.threads, tasks) < 2):
         yield None
         return
     from kivel.recipe.workers import Cluster, Processes
 
-    if options.on:
-        cluster = Cluster(options.on)
+    if options.cluster:
+        cluster = Cluster(options.cluster)
         idle = sum(cluster.threads.values()) - len(cluster.threads)
         if idle:
             work.note(f"{counted(idle, 'thread')} of its workers stay idle: begin workers with --nthreads 1")
-    workers = cluster if options.on else Processes(min(options.threads, tasks))
+    workers = cluster if options.cluster else Processes(min(options.threads, tasks))
     try:
         yield workers
     finally:

@@ -19,7 +19,7 @@ class BuildOptions(WritingOptions, CommonOptions):
     exclusive: ClassVar = (
         ("list", "why", "clean", "init", "schema", "ninja", "lock", "watch"),
         ("lock", "frozen"),
-        ("jobs", "on"),
+        ("jobs", "cluster"),
     )
     everyday: ClassVar = (
         "things", "file", "list", "why", "dry-run", "keep-going", "remake", "prune", "clean", "init", "watch", "force",
@@ -56,8 +56,8 @@ class BuildOptions(WritingOptions, CommonOptions):
     ninja: Option[str | None] = Option(
         PATH, "write rules for Ninja, and make nothing", default=None, form="FILE", from_folder=moved_path
     )
-    on: Option[str | None] = Option(
-        ANY_TEXT, "have it made by the workers of a Dask cluster, which see this folder under the same path",
+    cluster: Option[str | None] = Option(
+        ANY_TEXT, "build on the workers of a Dask cluster that see this folder under the same path",
         default=None, form="ADDRESS",
     )  # fmt: skip
     dry_run = WritingOptions.dry_run.but(help="say what would be made, and make nothing")

@@ -59,7 +59,11 @@ def _runs(places: Sequence[int]) -> list[set[int]]:
 
 def _part(sequence: FrameSequence, places: Sequence[int], clips: Sequence[Clip]) -> ClipPart:
     alone = sequence._replace(
-        stem=clips[0].name if len(clips) == 1 else sequence.stem, clips=tuple(clips), groups=(), origin=None, notes=()
+        stem=clips[0].name if len(clips) == 1 else sequence.stem,
+        clips=tuple(clips),
+        groups=(),
+        described_by=None,
+        notes=(),
     )
     return ClipPart(tuple(places), part_of(alone, places))
 

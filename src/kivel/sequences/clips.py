@@ -93,7 +93,7 @@ def part_of(sequence: FrameSequence, indexes: Sequence[int]) -> FrameSequence:
         maps=tuple(one.chosen(indexes) for one in sequence.maps),
         clips=kept.clips,
         groups=kept.groups,
-        origin=None,
+        described_by=None,
         sheet=sequence.sheet and sequence.sheet._replace(cuts=()),
     ).noted(*kept.notes)
 
@@ -106,7 +106,7 @@ def with_clips_alone(sequence: FrameSequence, clips: Sequence[Clip]) -> FrameSeq
         stem=clips[0].name if len(clips) == 1 else sequence.stem,
         clips=tuple(replace(clip, then=clip.then if clip.then in names else None) for clip in clips),
         groups=tuple(group for group in groups if group.members),
-        origin=None,
+        described_by=None,
     )
     return part_of(alone, sorted({frame for clip in clips for frame in clip.shown_frames}))
 

@@ -230,7 +230,9 @@ def _looked_at(frame: FrameSource) -> tuple[FrameSurvey, Thumbnail]:
 def _texture_bytes(frames: FrameSequence) -> int:
     """Memory uncompressed: a manifest's pages, or the frames themselves."""
     per_pixel = 4 * frames.depth // 8
-    sizes = [page.size for page in frames.origin.pages] if frames.origin else [f.size for f in frames.frames]
+    sizes = (
+        [page.size for page in frames.described_by.pages] if frames.described_by else [f.size for f in frames.frames]
+    )
     return sum(size[0] * size[1] for size in sizes) * per_pixel
 
 

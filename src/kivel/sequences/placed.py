@@ -54,7 +54,7 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
         premultiplied=multiplied and settings.show == COLOR,
         content=manifest.pages[0].maps[settings.show].kind,
         notes=(f"{where}: its colours are premultiplied",) if multiplied and settings.show == COLOR else (),
-        origin=manifest,
+        described_by=manifest,
         extra=manifest.extra,
         manifests=(path,),
         sheet=_sheet_of(manifest, path),
@@ -63,9 +63,9 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
 
 def _sheet_of(manifest: Manifest, path: Path) -> CutSheet | None:
     cuts = tuple(frame.cut for frame in manifest.frames if frame.cut)
-    if manifest.origin is None:
+    if manifest.sliced_from is None:
         return None
-    return CutSheet(manifest.origin, path.parent, cuts if len(cuts) == len(manifest.frames) else ())
+    return CutSheet(manifest.sliced_from, path.parent, cuts if len(cuts) == len(manifest.frames) else ())
 
 
 def _frames_of(manifest: Manifest, path: Path, map: str, settings: SourceSettings) -> tuple[FrameSource, ...]:

@@ -22,7 +22,7 @@ from kivel.files.manifest.names import SUFFIX
 if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
     from kivel.core.playback.clip import Clip
     from kivel.core.playback.groups import Group
-    from kivel.files.manifest.model import CutFrom, Manifest, Origin
+    from kivel.files.manifest.model import CutFrom, Manifest, SlicedFrom
     from kivel.sequences.map_frames import MapFrames
     from kivel.sequences.reconciling.frame_edits import FrameEdit
 
@@ -49,7 +49,7 @@ class CutSheet(NamedTuple):
     chosen; `gone` is where those were whose files are not there any more.
     """
 
-    origin: Origin
+    sliced_from: SlicedFrom
     folder: Path
     cuts: tuple[CutFrom | None, ...]
     gone: tuple[CutFrom, ...] = ()
@@ -60,8 +60,8 @@ class FrameSequence(NamedTuple):
 
     `maps` are its companion maps, a frame for each of its own. `clips` and `groups` came with it; a sequence that has
     none gets a clip where one is needed. `premultiplied` says that its colour is multiplied by alpha, `content` what
-    its values mean. `notes` are what a person should know, `gaps` the numbers that are missing. `origin` is the
-    manifest that it still is as it stands in, and `extra` has that manifest's keys that this version does not know.
+    its values mean. `notes` are what a person should know, `gaps` the numbers that are missing. `described_by` is the
+    manifest that still describes it, and `extra` has that manifest's keys that this version does not know.
     `manifests` are the files that said where the frames are, `sheet` is the one that they were sliced from. `edits` is
     what was done to the frames since their manifest was written.
     """
@@ -75,7 +75,7 @@ class FrameSequence(NamedTuple):
     content: ContentName = "color"
     notes: tuple[str, ...] = ()
     gaps: tuple[NumberRange, ...] = ()
-    origin: Manifest | None = None
+    described_by: Manifest | None = None
     extra: Mapping[str, Any] | None = None
     manifests: tuple[Path, ...] = ()
     sheet: CutSheet | None = None

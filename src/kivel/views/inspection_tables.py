@@ -102,7 +102,7 @@ def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str
             )
         )
     if motion.slide:
-        rows.append(("drift", _drift(motion.slide)))
+        rows.append(("slide", _slide(motion.slide)))
     if motion.mirror:
         kept, count = motion.mirror.kept, len(inspection.frames.frames)
         text = f"the second half goes back: frames 0-{kept - 1}, played to and fro, show it with {count - kept} fewer"
@@ -124,7 +124,7 @@ def _loop_rows(inspection: Inspection) -> list[tuple[str, str]]:
     return rows
 
 
-def _drift(slide: Slide) -> str:
+def _slide(slide: Slide) -> str:
     """How it moves, and the step that would hold it."""
     ways = (("to the right", "to the left"), ("down", "up"))
     told = [abs(value) >= _HARDLY for value in slide]

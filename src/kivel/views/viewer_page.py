@@ -16,7 +16,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group
 from kivel.core.playback.player import Player
-from kivel.files.seals import BLANK_SEAL
+from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["ViewedFrame", "ViewedMotion", "ViewedPage", "ViewedSource", "viewer_html"]
 
@@ -99,7 +99,7 @@ def viewer_html(
     )
     return Template(_lean(_part("viewer.html"))).substitute(
         policy=policy,
-        seal=BLANK_SEAL,
+        digest=BLANK_DIGEST,
         style=style,
         script=script,
         data=_embedded(_data(sources, view) | ({"reload": reload} if reload else {})),

@@ -64,7 +64,7 @@ def test_mass_is_of_alpha_or_of_brightness() -> None:
     [(0.5, 0, 0, True), (0.5, -0.25, 0.2, True), (0.01, 0, 0, False), (0.5, 0, 6, False), (0, 0, 2, False)],
     ids=["right", "right and up, nearly", "hardly", "a way of its own", "to and fro"],
 )
-def test_a_steady_drift_is_measured(dx: float, dy: float, wobble: float, found: bool) -> None:
+def test_a_steady_slide_is_measured(dx: float, dy: float, wobble: float, found: bool) -> None:
     path = [(10 + dx * n, 20 + dy * n + wobble * math.sin(1.9 * n)) for n in range(24)]
     boxes = [None, *(Rect(int(x) - 4, int(y) - 4, 8, 8) for x, y in path), None]
     slid = slide([None, *path, None], boxes)
@@ -73,7 +73,7 @@ def test_a_steady_drift_is_measured(dx: float, dy: float, wobble: float, found: 
         assert slid == pytest.approx((dx, dy), abs=0.02)
 
 
-def test_a_picture_that_changes_its_shape_does_not_drift() -> None:
+def test_a_picture_that_changes_its_shape_does_not_slide() -> None:
     path = [(10.0, 20 - 0.5 * n) for n in range(8)]
     assert slide(path, [Rect(0, 0, 20 - n, 40) for n in range(8)]) is None
     assert slide(path, [Rect(0, 0, 20, 40)] * 8) is not None  # opaque: there is no box to tell

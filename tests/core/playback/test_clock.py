@@ -1,4 +1,4 @@
-"""Coarser clocks: nothing drifts, nothing is lost unsaid."""
+"""Coarser clocks: errors never add up, nothing is lost unsaid."""
 
 from __future__ import annotations
 
@@ -81,7 +81,7 @@ def test_what_becomes_of_steps(
     assert (result.clip.steps, result.clip.direction, result.merged) == (steps, direction, merged)
 
 
-def test_a_ping_pong_that_would_drift_on_its_way_back_is_written_out() -> None:
+def test_a_ping_pong_whose_rounding_would_add_up_on_its_way_back_is_written_out() -> None:
     steps = (Step(0, 1), Step(1, 1), Step(2, 1), Step(3, 1))
     clip = Clip("a", Fraction(12), steps, direction="alternate", events=(Event(1, "chirp"),))
     result = converted(clip, Fraction(10))

@@ -316,17 +316,11 @@ CODES: dict[str, Code] = {
         "note",
         "the next export leaves it, or refuses",
     ),
-    "byte-order-mark": Code(
-        "a text begins with a byte-order mark",
+    "text-encoding": Code(
+        "a text file has a byte-order mark, or was saved by a word processor",
         "its first bytes",
         "warning",
-        "many readers take it for a letter",
-    ),
-    "rich-text": Code(
-        "a text was saved by a word processor",
-        "its first bytes",
-        "error",
-        "no reader takes it",
+        "many readers take a byte-order mark for a letter, and none reads a word processor's file",
     ),
     "schema": Code(
         "a file is not as the profile's schema says",

@@ -31,7 +31,7 @@ class Wander(NamedTuple):
 
 _FEWEST_TO_SLIDE = 4
 _LEAST_TRAVEL = 2.0
-"""Pixels in all, below which a drift is not worth a word."""
+"""Pixels in all, below which a slide is not worth a word."""
 _ALIKE = 0.35
 _MOST_WOBBLE = 0.12
 """Of the whole way: what leaves the straight line by more is a movement of its own."""

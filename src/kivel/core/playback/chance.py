@@ -16,11 +16,11 @@ def drawn(items: int, *, seed: int, instance: int, purpose: str) -> int:
     Parameters
     ----------
     purpose : str
-        What is drawn for: draws for different things do not depend on one another.
+        What is picked for: picks for different things do not depend on one another.
 
     Notes
     -----
-    64 bits of BLAKE2b (RFC 7693) over purpose, seed and instance; what would favour the first numbers is drawn again.
+    64 bits of BLAKE2b (RFC 7693) over purpose, seed and instance; what would favour the first numbers is picked again.
     """
     # what lies above would make the first numbers likelier
     fair = _RANGE - _RANGE % items

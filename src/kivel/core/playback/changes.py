@@ -44,7 +44,7 @@ __all__ = ["Changed", "Changes", "ClipChanges", "changed", "set_by", "with_set"]
 class Changes(NamedTuple):
     """What to change of a clip; None and empty for what stays.
 
-    `hold` and `holds` are in ticks as int, in seconds as Fraction. `convert` rounds to the timebase, without drift.
+    `hold` and `holds` are in ticks as int, in seconds as Fraction. `convert` rounds to the timebase.
     """
 
     order: tuple[Ordered, ...] = ()
@@ -259,7 +259,7 @@ def _conversion_notes(result: Conversion, timebase: Fraction) -> list[str]:
         steps = ", ".join(map(str, result.merged))
         notes.append(f"steps too short for a tick are merged into their neighbours: {steps}")
     if result.written_out:
-        notes.append(f"written out as {result.written_out} steps, so that its way back does not drift")
+        notes.append(f"written out as {result.written_out} steps, so that rounding errors do not add up")
     return notes
 
 

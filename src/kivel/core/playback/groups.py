@@ -19,13 +19,13 @@ __all__ = ["Group", "GroupRequest", "chosen_clips", "listed_clips", "with_groups
 
 @record
 class Group:
-    """Clips that are used together, or of which each instance draws one."""
+    """Clips that are used together, or of which each instance picks one."""
 
     name: str
     members: tuple[str, ...]
     choose: Choose = "all"
     weights: tuple[Count, ...] | None = described(
-        "How likely each member is drawn, against the others; absent: all alike.", default=None
+        "How likely each member is picked, against the others; absent: all alike.", default=None
     )
     set: tuple[str, ...] | None = described("What was set since the manifest was made; absent: nothing.", default=None)
     extra: dict[str, Any] = field(default_factory=dict)
@@ -96,7 +96,7 @@ def _weights(request: GroupRequest, members: Sequence[str]) -> tuple[int, ...]:
     found = [[weight for pattern, weight in request.weights if fnmatchcase(member, pattern)] for member in members]
     weights = tuple(each[-1] if each else 1 for each in found)
     if not any(weights):
-        raise UsageError(f'group "{request.name}": every weight is 0, none would ever be drawn')
+        raise UsageError(f'group "{request.name}": every weight is 0, none would ever be picked')
     return weights
 
 

@@ -1,4 +1,4 @@
-"""Several instances that play at once: each draws its clip and its phase; what happens is told in one order."""
+"""Several instances that play at once: each picks its clip and its phase; events are listed in one order."""
 
 from __future__ import annotations
 
@@ -41,18 +41,18 @@ def instances_of(
     random_phase: bool = False,
     speed: Fraction = Fraction(1),
 ) -> list[Instance]:
-    """Instances 0 to `count` - 1, each with all the clips or one that it draws.
+    """Instances 0 to `count` - 1, each with all the clips or one that it picks.
 
     Parameters
     ----------
     pick : str or None
-        The name of the group of which one clip is drawn, by `weights` where there are any; None for all clips.
+        The name of the group of which one clip is picked, by `weights` where there are any; None for all clips.
     others : sequence of Clip
         Those that may follow.
     leave_at : Fraction or None
         When a clip that plays forever is left, in seconds; None for never.
     random_phase : bool
-        Each instance starts at a tick of the cycle that it draws.
+        Each instance starts at a tick of the cycle that it picks.
 
     Raises
     ------

@@ -91,7 +91,7 @@ def on_timebase(clip: Clip, timebase: Fraction) -> Clip:
         number = next(index for index, each in enumerate(ticks) if each.denominator != 1)
         raise UsageError(
             f'clip "{clip.name}", step {number}: {_counted(clip.steps[number].hold, "tick")} at {clip.timebase} a '
-            f"second are {ticks[number]} at {timebase}; pass {option('convert', True)} to round without drift, or "
+            f"second are {ticks[number]} at {timebase}; pass {option('convert', True)} to round them, or "
             f"choose {timebase * parts}"
         )
     return replace(clip, timebase=timebase, steps=_held(clip, [int(each) for each in ticks]))
@@ -203,7 +203,7 @@ def staggered(clip: Clip, count: int) -> list[Clip]:
 
 
 def scattered(clip: Clip, count: int, *, seed: int) -> list[Clip]:
-    """So many clips at phases drawn from all ticks of a cycle."""
+    """So many clips at phases picked from all ticks of a cycle."""
     ticks = sum(step.hold for step in clip.cycle())
     draws = [drawn(ticks, seed=seed, instance=number, purpose=f"phase of {clip.name}") for number in range(count)]
     return [_copied_at(clip, number, Fraction(draw, ticks)) for number, draw in enumerate(draws)]

@@ -10,7 +10,7 @@ from urllib.parse import quote
 from kivel.core.exporting.keyframes import Keyframe, Keyframes
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TablePage
 from kivel.core.pixels.pixels import Size
-from kivel.files.seals import BLANK_SEAL
+from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["css_text", "html_text", "svg_text"]
 
@@ -52,7 +52,7 @@ def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str, *, 
     shown = partial(_shown, table, canvas=canvas, trims=trims, hides=hides)
     times = "infinite" if keyframes.repeat == "forever" else str(keyframes.repeat)
     return [
-        f"/* {BLANK_SEAL} */",
+        f"/* digest: {BLANK_DIGEST} */",
         f".{name} {{",
         f"  width: {canvas.w}px;",
         f"  height: {canvas.h}px;",

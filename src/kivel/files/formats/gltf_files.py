@@ -20,7 +20,7 @@ from kivel.core.errors import UsageError
 from kivel.core.exporting.float_text import float32_below
 from kivel.core.exporting.quads import NO_QUAD, Quad
 from kivel.core.named_tuples import NamedTuple
-from kivel.files.seals import BLANK_SEAL
+from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["GltfClip", "GltfPage", "glb_bytes"]
 
@@ -69,7 +69,7 @@ class _Document:
         self.pages = pages
         self.binary = bytearray()
         self.content: dict[str, Any] = {
-            "asset": {"version": "2.0", "generator": "Kivel", "extras": {"seal": BLANK_SEAL}},
+            "asset": {"version": "2.0", "generator": "Kivel", "extras": {"digest": BLANK_DIGEST}},
             "extensionsUsed": ["KHR_animation_pointer", "KHR_materials_unlit", _TRANSFORM],
             "extensionsRequired": [_TRANSFORM],
             "scene": 0,

@@ -12,7 +12,7 @@ from fractions import Fraction
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Repeat
 from kivel.files.formats.block_formats import BlockFormat, ChannelBits
-from kivel.files.seals import BLANK_SEAL
+from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["KtxAnimation", "KtxTexture", "ktx_bytes"]
 
@@ -96,7 +96,7 @@ def _sample(one: ChannelBits, texture: KtxTexture) -> bytes:
 
 def _values(texture: KtxTexture) -> bytes:
     """The keys in the order of their bytes, each filled up to four."""
-    found = {"KTXorientation": b"rd\0", "KTXwriter": b"Kivel\0", "seal": BLANK_SEAL.encode() + b"\0"}
+    found = {"KTXorientation": b"rd\0", "KTXwriter": b"Kivel\0", "digest": BLANK_DIGEST.encode() + b"\0"}
     if texture.animation:
         found["KTXanimData"] = struct.pack("<3I", *_timing(texture.animation))
     packed = b""

@@ -16,7 +16,7 @@ from kivel.core.exporting.step_tables import StepTable
 from kivel.core.naming import identifier, identifiers
 from kivel.core.wording import counted
 from kivel.files.formats.shader_dialects import SHADER_DIALECTS, Argument, ShaderDialect
-from kivel.files.seals import BLANK_SEAL
+from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["shader_text"]
 
@@ -75,7 +75,7 @@ class _Shader:
         yield f"// {name}_layer_place(at): the same on a layer or a texture that holds one frame's whole canvas."
         yield f"// {name}_..._at(seconds), one for each clip: x the frame, y the one that follows, z the share of that."
         yield "// Wrap the time to one cycle before: seconds - floor(seconds / ..._CYCLE) * ..._CYCLE."
-        yield f"// {BLANK_SEAL}"
+        yield f"// digest: {BLANK_DIGEST}"
         if self.table.shown.is_color:
             yield "// Bind colour as an sRGB texture: frames are mixed in linear light."
 

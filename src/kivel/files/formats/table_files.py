@@ -18,7 +18,7 @@ from kivel.core.exporting.step_tables import StepTable, TimedStep
 from kivel.core.naming import identifier
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.properties import PROPERTIES
-from kivel.files.seals import BLANK_SEAL
+from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["TABLE_FORMATS", "c_header_text", "csv_text", "json_table_text"]
 
@@ -99,7 +99,7 @@ def json_table_text(table: PlaybackTable) -> str:
     content = {
         "format": "kivel-table",
         "version": 1,
-        "seal": BLANK_SEAL,
+        "digest": BLANK_DIGEST,
         "origin": table.origin,
         "half_texel": table.half_texel,
         "pages": [{"size": list(page.size), "files": page.files} for page in table.pages],
@@ -195,7 +195,7 @@ def _header_lines(table: PlaybackTable) -> Iterator[str]:
     name = identifier(table.name, "table")
     guard = f"{name.upper()}_TABLE_H"
     yield from (f"#ifndef {guard}", f"#define {guard}", "")
-    yield f"/* {BLANK_SEAL} */"
+    yield f"/* digest: {BLANK_DIGEST} */"
     yield f"/* Texture coordinates count from the {table.origin} left. */"
     yield from _struct(name, "frame", _FRAME_FIELDS)
     yield from _struct(name, "step", ("int frame;", "long long start, hold;", "float start_seconds, hold_seconds;"))

@@ -6,14 +6,14 @@ from urllib.parse import quote
 
 from kivel.core.exporting.cues import CueList
 from kivel.core.exporting.playback_table import PlaybackTable
-from kivel.files.seals import BLANK_SEAL
+from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["vtt_text"]
 
 
 def vtt_text(table: PlaybackTable, cues: CueList) -> str:
     """A cue for each frame that shows; none while nothing does."""
-    blocks = ["WEBVTT", f"NOTE {BLANK_SEAL}"]
+    blocks = ["WEBVTT", f"NOTE digest: {BLANK_DIGEST}"]
     for cue in cues.cues:
         if cue.frame is not None:
             frame = table.frames[cue.frame]

@@ -29,10 +29,10 @@ __all__ = [
     "Manifest",
     "MapFile",
     "MapMotion",
-    "Origin",
     "Outline",
     "Page",
     "PageAlpha",
+    "SlicedFrom",
 ]
 
 
@@ -149,7 +149,7 @@ SheetGrid = Annotated[GridInfo, Holds("The grid of a sheet; absent for an atlas.
 
 
 @record
-class Origin:
+class SlicedFrom:
     """The sheet that frames were sliced from."""
 
     file: str = described("Its first page, relative to the manifest; it may be gone.")
@@ -164,7 +164,7 @@ class Origin:
 class CutFrom:
     """Where on the sheet that it was sliced from a frame was."""
 
-    rect: Rect = described("x, y, width, height on its page of the origin.", items=Count)
+    rect: Rect = described("x, y, width, height on its page of that sheet.", items=Count)
     page: Count = 0
     offset: tuple[int, int] = described("x, y of those pixels in the canvas.", items=Count, default=(0, 0))
     extra: dict[str, Any] = field(default_factory=dict)
@@ -175,7 +175,7 @@ class Outline:
     """A convex polygon around all visible pixels."""
 
     points: tuple[tuple[int | float, int | float], ...] = described("In pixels of the canvas, clockwise.", fewest=3)
-    wasted: int | float = described("Square pixels in it that are not visible.", least=0)
+    unseen: int | float = described("Square pixels in it that are not visible.", least=0)
     extra: dict[str, Any] = field(default_factory=dict)
 
 
@@ -201,7 +201,7 @@ class FramePlace:
     )
     outline: Outline | None = described("A convex polygon around all visible pixels.", default=None)
     cut: CutFrom | None = described(
-        "Where on its origin a frame was, and where those pixels lie on its canvas.", default=None
+        "Where on that sheet a frame was, and where those pixels lie on its canvas.", default=None
     )
     digest: Digest | None = described(
         "Of its pixels, where the page is not Kivel's and may be repainted; absent: not kept.", default=None
@@ -230,7 +230,7 @@ class Manifest:
     clips: tuple[Annotated[Clip, Holds(name="clip")], ...] = ()
     grid: SheetGrid | None = None
     groups: tuple[Annotated[Group, Holds(name="group")], ...] = ()
-    origin: Annotated[Origin, Holds(name="origin")] | None = described(
+    sliced_from: Annotated[SlicedFrom, Holds(name="sliced-from")] | None = described(
         "The sheet that frames were sliced from. What had the colour of its key is transparent in them.", default=None
     )
     made: Made | None = described(

@@ -230,15 +230,15 @@ def _motion_problems(manifest: Manifest) -> Iterator[str]:
 
 
 def _cut_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterator[str]:
-    cut, origin = frame.cut, manifest.origin
+    cut, sheet = frame.cut, manifest.sliced_from
     if cut is None:
         return
-    if origin is None:
-        yield f"{where}: there is no origin that it could be cut from"
-    elif not 0 <= cut.page < len(origin.pages):
-        yield f"{where}.page: {cut.page}, {_valid(len(origin.pages), 'pages')}"
-    elif min(cut.rect.w, cut.rect.h) < 1 or not cut.rect.fits(origin.pages[cut.page]):
-        yield f"{where}.rect: {list(cut.rect)} reaches beyond its page of {origin.pages[cut.page]} px"
+    if sheet is None:
+        yield f"{where}: the manifest has no sliced_from, so there is nothing that it could be cut from"
+    elif not 0 <= cut.page < len(sheet.pages):
+        yield f"{where}.page: {cut.page}, {_valid(len(sheet.pages), 'pages')}"
+    elif min(cut.rect.w, cut.rect.h) < 1 or not cut.rect.fits(sheet.pages[cut.page]):
+        yield f"{where}.rect: {list(cut.rect)} reaches beyond its page of {sheet.pages[cut.page]} px"
     elif not cut.rect._replace(x=cut.offset[0], y=cut.offset[1]).fits(frame.canvas):
         yield f"{where}: {cut.rect.size} px at offset {list(cut.offset)} reach beyond a canvas of {frame.canvas} px"
 

@@ -62,7 +62,7 @@ class AtlasFigures(NamedTuple):
     """What came of packing: frames in all, with pixels of their own, the same as others (`mirrored` ones among them).
 
     `trimmed_share` is the share of the canvases that is packed, `share_at_alpha_8` that which alpha above 8 would need.
-    Wasted are square pixels that are drawn but not visible, by outlines and by boxes; None without outlines.
+    Unseen are square pixels that are rendered but not visible, by outlines and by boxes; None without outlines.
     """
 
     pages: tuple[PageFigures, ...]
@@ -74,8 +74,8 @@ class AtlasFigures(NamedTuple):
     empty: int
     trimmed_share: float
     share_at_alpha_8: float
-    outline_wasted: float | None
-    box_wasted: float | None
+    outline_unseen: float | None
+    box_unseen: float | None
 
 
 class AtlasMade(NamedTuple):
@@ -200,6 +200,6 @@ def _figures(frames: Sequence[FrameSource], looked_at: Sequence[Trimmed], packed
         empty=sum(seen.box is None for seen in looked_at),
         trimmed_share=boxes / canvases,
         share_at_alpha_8=sum(seen.tighter for seen in looked_at) / canvases,
-        outline_wasted=sum(outline.wasted for outline in outlines) if outlines else None,
-        box_wasted=boxes - sum(outline.area - outline.wasted for outline in outlines) if outlines else None,
+        outline_unseen=sum(outline.unseen for outline in outlines) if outlines else None,
+        box_unseen=boxes - sum(outline.area - outline.unseen for outline in outlines) if outlines else None,
     )

@@ -135,7 +135,7 @@ def atlas_places(
             pivot=frame.pivot,
             flip=placement.flip,
             ground=_own_grounds(seen, pages[placement.page]),
-            outline=Outline(seen.outline.points, seen.outline.wasted) if seen.outline else None,
+            outline=Outline(seen.outline.points, seen.outline.unseen) if seen.outline else None,
             extra=dict(frame.extra or {}),
         )
         for frame, seen, placement in zip(frames, looked_at, placements, strict=True)

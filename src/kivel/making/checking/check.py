@@ -186,7 +186,7 @@ def _proved(options: CheckOptions, work: Work) -> tuple[list[Finding], tuple[Wri
         clips = chosen_clips(sheet.clips or (everything,), options.clip)
         for difference in differences(sheet, source, clips, name, options.tolerance, frames_only=options.frames_only):
             findings.append(difference.finding)
-            if options.look and difference.source is not None and difference.sheet is not None and not files:
+            if options.difference and difference.source is not None and difference.sheet is not None and not files:
                 files += _looked(options, work, difference.source, difference.sheet)
     return findings, tuple(files)
 
@@ -194,5 +194,5 @@ def _proved(options: CheckOptions, work: Work) -> tuple[list[Finding], tuple[Wri
 def _looked(options: CheckOptions, work: Work, source: Pixels, sheet: Pixels) -> list[Written]:
     """The source, the sheet and where they differ, side by side."""
     with options.output_set(work, with_manifest=False) as out:
-        out.add(Path(options.look or ""), encode_png(draw_difference(source, sheet)))
+        out.add(Path(options.difference or ""), encode_png(draw_difference(source, sheet)))
     return out.written

@@ -114,7 +114,7 @@ def _stored(looked: FrameLooks, file: str) -> Iterator[Finding]:
         yield Finding("number-gap", "warning", Spot(file), len(looked.frames.gaps), text, "render them, or renumber")
     sizes = Counter(frame.size for frame in frames).most_common()
     # a collection has as many sizes as it likes; where most frames are of one, the others are a slip
-    if len(sizes) > 1 and sizes[0][1] * 2 > len(frames) and looked.frames.origin is None:
+    if len(sizes) > 1 and sizes[0][1] * 2 > len(frames) and looked.frames.described_by is None:
         odd = [frame.name for frame in frames if frame.size != sizes[0][0]]
         text = f"{counted(len(odd), 'frame')} of another size than {sizes[0][0]} px: {first_few(odd)}"
         yield Finding(
@@ -174,9 +174,9 @@ def _drawn(looked: FrameLooks, file: str) -> Iterator[Finding]:
 
 def _place(frames: FrameSequence, number: int) -> object:
     """Where a frame's pixels are stored; on a sheet several may be at one place."""
-    if frames.origin is None:
+    if frames.described_by is None:
         return number
-    place = frames.origin.frames[number]
+    place = frames.described_by.frames[number]
     return place.page, tuple(place.rect)
 
 
@@ -251,8 +251,8 @@ def _shifted(looked: FrameLooks, file: str) -> Iterator[Finding]:
 
 def _wraps(frames: FrameSequence) -> bool:
     """Whether they were laid out as tiles."""
-    known = frames.origin
-    grid = known and (known.grid or (known.origin and known.origin.grid))
+    known = frames.described_by
+    grid = known and (known.grid or (known.sliced_from and known.sliced_from.grid))
     return bool((grid and grid.wrap) or (known and known.made and known.made.options.get("skirt-wrap")))
 
 

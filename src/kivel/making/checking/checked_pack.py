@@ -122,10 +122,10 @@ def _as_text(file: ProfileFile, name: str, data: bytes, judged: dict[int, dict[s
         mark = next((mark for mark in _MARKS if data.startswith(mark)), None)
         if mark and not rule.encoding.startswith(_MARKS[mark]):
             text = f"begins with a byte-order mark, and {file.path.name} says {rule.encoding}"
-            yield Finding("byte-order-mark", "warning", Spot(name), None, text, "save it without")
+            yield Finding("text-encoding", "warning", Spot(name), None, text, "save it without one")
         if data.startswith(_RICH):
             yield Finding(
-                "rich-text", "error", Spot(name), None, "was saved by a word processor", "save it as plain text"
+                "text-encoding", "error", Spot(name), None, "was saved by a word processor", "save it as plain text"
             )
         elif rule.schema is not None:
             judged.setdefault(number, {})[name] = data.decode(rule.encoding, "replace")

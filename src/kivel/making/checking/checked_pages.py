@@ -112,7 +112,7 @@ def _shape(page: Page, settings: PageSettings) -> Iterator[Finding]:
             where,
             memory,
             text,
-            f"{option('page-limit')}, or kivel export {option('to', 'ktx2')} {option('format', 'bc7')}",
+            f"{option('page-limit')}, or kivel export {option('to', 'ktx2')} {option('pixel-format', 'bc7')}",
         )
     error = max(page.size) * 2.0**-25
     if error > _PRECISION:

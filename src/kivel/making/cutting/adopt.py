@@ -69,8 +69,8 @@ def _require_new(options: AdoptOptions, path: Path) -> None:
 
 
 def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -> HandledSheet:
-    origin = apart.origin
-    if origin is None:
+    sliced_from = apart.sliced_from
+    if sliced_from is None:
         raise UsageError(f"{path}: {option('like')} a packed atlas there is no sheet; give the manifest of a sheet")
     apart = _named(options, path, apart)
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
@@ -88,7 +88,7 @@ def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -
         frames=frames,
         clips=clips.clips,
         groups=clips.groups,
-        grid=origin.grid,
+        grid=sliced_from.grid,
         made=made_by("adopt", options, target),
         extra=dict(sequence.extra or {}),
     )
@@ -162,7 +162,7 @@ def _place(frame: FramePlace) -> str:
 def _page(options: AdoptOptions, path: Path, apart: TakenApart) -> Page:
     """The picture and its companion maps, as they are."""
     image = open_image(path, max_pixels=options.pixel_limit)[0].load()
-    key = apart.origin.key if apart.origin else None
+    key = apart.sliced_from.key if apart.sliced_from else None
     more: dict[str, Any] = {"key": key} if key else {}
     maps: dict[str, MapFile] = {COLOR: _map_file(path, path, "color", image, **more)}
     for request in options.map_requests():

@@ -24,7 +24,7 @@ from kivel.making.sheets.layouts import stated_clips
 from kivel.sequences.sequence import require_straight
 
 if TYPE_CHECKING:
-    from kivel.files.manifest.model import CutFrom, Origin
+    from kivel.files.manifest.model import CutFrom, SlicedFrom
     from kivel.files.scratch import Scratch
     from kivel.making.cutting.taken_apart import TakenApart
     from kivel.making.frames.frame_files import NewFrame
@@ -53,7 +53,7 @@ def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) 
         frames = _frames(options, work, apart, scratch)
         clips = stated_clips(options, work, clips_of_sheet(options, source, apart))
         new = NewFrames.made_of(sequence, frames, clips, kind=sequence.content)
-        new = new._replace(sources=_read_by(options, source, apart), origin=_origin_from(options, apart))
+        new = new._replace(sources=_read_by(options, source, apart), sliced_from=_sliced_from(options, apart))
         folder = write_frames(options, work, new, command="slice", beside=True, keeps_stem=True, saves=apart.saves)
     files, saved = parted(folder.files, apart.saves)
     return HandledSheet(source, files, folder.manifest, apart.found, folder.images, saved)
@@ -87,11 +87,11 @@ def _steadied(options: SliceOptions, work: Work, apart: TakenApart, scratch: Scr
     return list(made.frames)
 
 
-def _origin_from(options: SliceOptions, apart: TakenApart) -> Origin | None:
+def _sliced_from(options: SliceOptions, apart: TakenApart) -> SlicedFrom | None:
     """The sheet, its file as it is seen from the folder that the frames go to."""
-    if apart.origin is None:
+    if apart.sliced_from is None:
         return None
-    return replace(apart.origin, file=relative_to(Path(options.out or "."))(apart.origin.file))
+    return replace(apart.sliced_from, file=relative_to(Path(options.out or "."))(apart.sliced_from.file))
 
 
 def _read_by(options: SliceOptions, source: str, apart: TakenApart) -> set[Path]:

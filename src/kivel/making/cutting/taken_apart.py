@@ -17,7 +17,7 @@ from kivel.core.slicing.background import drawn_part
 from kivel.core.slicing.regions import Region
 from kivel.core.wording import counted
 from kivel.files.images import FrameSource, ImageError, open_image
-from kivel.files.manifest.model import CutFrom, GridInfo, Manifest, MapFile, Origin, Page
+from kivel.files.manifest.model import CutFrom, GridInfo, Manifest, MapFile, Page, SlicedFrom
 from kivel.files.manifest.names import COLOR, manifest_beside
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.png.write import encode_png
@@ -57,7 +57,7 @@ class TakenApart(NamedTuple):
     sequence: FrameSequence
     places: list[tuple[int, int]]
     cuts: tuple[CutFrom, ...] = ()
-    origin: Origin | None = None
+    sliced_from: SlicedFrom | None = None
     found: tuple[FoundWay, ...] = ()
     regions: tuple[Region, ...] = ()
     saves: RegionsText | None = None
@@ -108,14 +108,14 @@ def _frames_of(options: SheetCutOptions, work: Work, manifest: Manifest, path: P
     return sequence_of_manifest(manifest, path, settings)
 
 
-def _as_cut(manifest: Manifest, path: Path) -> tuple[tuple[CutFrom, ...], Origin | None]:
+def _as_cut(manifest: Manifest, path: Path) -> tuple[tuple[CutFrom, ...], SlicedFrom | None]:
     """Where the frames of a sheet are, so that it can be made again; of an atlas, which is packed anew, nothing."""
     if any(frame.turn or frame.flip for frame in manifest.frames) or not (manifest.grid or _is_adopted(manifest)):
         return (), None
     cuts = tuple(CutFrom(frame.rect, frame.page, frame.offset) for frame in manifest.frames)
     color = manifest.pages[0].maps[COLOR]
     file = str(path.parent / color.file)
-    return cuts, Origin(file, tuple(page.size for page in manifest.pages), manifest.grid, color.key, color.digest)
+    return cuts, SlicedFrom(file, tuple(page.size for page in manifest.pages), manifest.grid, color.key, color.digest)
 
 
 def _is_adopted(manifest: Manifest) -> bool:
@@ -141,9 +141,9 @@ def _like_another(options: SheetCutOptions, work: Work, path: Path, other: Path)
     file = MapFile(os.path.relpath(path, other.parent), pixel_digest(pixels), known.kind, key=key)
     page = Page(image.size, {COLOR: file}, manifest.pages[0].alpha)
     manifest = replace(manifest, pages=(page,))
-    cuts, origin = _as_cut(manifest, other)
-    sequence = _frames_of(options, work, manifest, other)._replace(stem=path.stem, origin=None)
-    return TakenApart(sequence, manifest.cells_in_rows(), cuts, origin)
+    cuts, sliced_from = _as_cut(manifest, other)
+    sequence = _frames_of(options, work, manifest, other)._replace(stem=path.stem, described_by=None)
+    return TakenApart(sequence, manifest.cells_in_rows(), cuts, sliced_from)
 
 
 def _opened(options: SheetCutOptions, path: Path) -> Sequence[FrameSource]:
@@ -172,7 +172,9 @@ def _by_pieces(options: SheetCutOptions, path: Path, on_found: OnFound) -> Taken
     sequence = _with_region_pivots(options, cut.sequence._replace(maps=tuple(maps)), divided.regions)
     cuts = tuple(CutFrom(piece.rect, 0, piece.offset) for piece in cut.pieces)
     places = [piece.place for piece in cut.pieces]
-    return TakenApart(sequence, places, cuts, _origin(path, cut, pixel_digest(sheet)), found, divided.regions, saves)
+    return TakenApart(
+        sequence, places, cuts, _sliced_from(path, cut, pixel_digest(sheet)), found, divided.regions, saves
+    )
 
 
 def _with_region_pivots(options: SheetCutOptions, sequence: FrameSequence, regions: Sequence[Region]) -> FrameSequence:
@@ -186,13 +188,13 @@ def _with_region_pivots(options: SheetCutOptions, sequence: FrameSequence, regio
     return sequence._replace(frames=tuple(frames))
 
 
-def _origin(path: Path, cut: Cut, digest: str) -> Origin:
+def _sliced_from(path: Path, cut: Cut, digest: str) -> SlicedFrom:
     lattice = cut.divided.grid
     grid = None
     if lattice is not None and lattice.is_whole:
         cell = Size(int(lattice.across.cell), int(lattice.down.cell))
         grid = GridInfo(lattice.columns, lattice.rows, cell, Pair(*lattice.gap), Pair(*lattice.at), lattice.fill)
-    return Origin(str(path), (cut.sheet,), grid, cut.divided.key, digest)
+    return SlicedFrom(str(path), (cut.sheet,), grid, cut.divided.key, digest)
 
 
 def _map_pieces(options: SheetCutOptions, request: MapRequest, path: Path, cut: Cut) -> MapFrames:

@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.wording import first_few
+from kivel.files.own_digest import is_unedited, with_own_digest
 from kivel.files.ownership import manifest_for
 from kivel.files.profile_file import read_profile
-from kivel.files.seals import is_sealed, sealed
 from kivel.making.exports.export_targets import exported
 from kivel.making.exports.exported_sheets import ExportedSheet, ToExport
 from kivel.making.exports.pack_writing import write_pack
@@ -53,12 +53,12 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
                     raise UsageError(
                         f"{file}: two things would be written there; export them into folders of their own"
                     )
-                contents[file] = sealed(content)
+                contents[file] = with_own_digest(content)
     if options.profile:
         return _pack(options, work, paths)
     if not options.out:
         return ExportMade((), tuple(work.notes), {file.name: content for file, content in contents.items()})
-    with options.output_set(work, with_manifest=False, is_ours=is_sealed) as out:
+    with options.output_set(work, with_manifest=False, is_ours=is_unedited) as out:
         out.reads(paths)
         for file, content in contents.items():
             out.add(file, [content])

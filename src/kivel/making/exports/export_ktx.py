@@ -49,7 +49,7 @@ def ktx_of(what: ToExport) -> KtxMade:
         If an extra package is missing, the format has no alpha and the frames do, or there are too many layers.
     """
     sheet, options = what.sheet, what.sheet.options
-    name = options.format
+    name = options.pixel_format
     require_packages(name)
     sheet.require_bytes("KTX 2.0")
     form = BLOCK_FORMATS[name]
@@ -145,7 +145,8 @@ def _made(
     sheet, options = what.sheet, what.sheet.options
     if not form.keeps_alpha and (levels[0][..., 3] < 255).any():
         raise UsageError(
-            f"{sheet.path}: {option('format', options.format)} has no alpha, and these pixels have; choose bc3 or bc7"
+            f"{sheet.path}: {option('pixel-format', options.pixel_format)} has no alpha, and these pixels have; "
+            "choose bc3 or bc7"
         )
     is_color = sheet.content.kind == "color"
     encode = partial(form.encoded, is_color=is_color)
@@ -162,11 +163,11 @@ def _made(
     content = ktx_bytes(texture)
     size = f"{width}x{height}" if layers is None else f"{counted(layers, 'layer')} of {width}x{height}"
     memory = sum(map(len, joined))
-    quality = _quality(form, levels[0], parts[:number]) if options.format != "rgba8" else "exact"
+    quality = _quality(form, levels[0], parts[:number]) if options.pixel_format != "rgba8" else "exact"
     if sheet.depth > 8:
         quality = f"rounded to 8 bits, then {quality}" if quality != "exact" else "rounded to 8 bits"
     told = (
-        f"{size}, {counted(len(levels), 'level')}, {options.format} {'sRGB' if is_color else 'linear'}: "
+        f"{size}, {counted(len(levels), 'level')}, {options.pixel_format} {'sRGB' if is_color else 'linear'}: "
         f"{_bytes(len(content))} on disk, {_bytes(memory)} on the GPU, {quality}"
     )
     return KtxMade(content, beside, (told, *notes))

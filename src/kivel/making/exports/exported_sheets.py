@@ -94,10 +94,10 @@ class ExportedSheet:
         return self.options.show == COLOR and any(page.alpha == "premultiplied" for page in self.manifest.pages)
 
     def tables(self, clips: Sequence[Clip]) -> tuple[StepTable, ...]:
-        """The steps of clips, on the clock that is asked for; how far they drift is told."""
+        """The steps of clips, on the clock that is asked for; the largest rounding error is noted."""
         tables = tuple(step_table(clip, self.units.clock) for clip in clips)
         for table in tables:
-            self._tell_drift(table)
+            self._note_rounding(table)
         return tables
 
     def table(self, clips: Sequence[Clip], folder: Path) -> PlaybackTable:
@@ -197,7 +197,7 @@ class ExportedSheet:
         settings = SourceSettings(self.options.pixel_limit, show=map, tell=self.work.note)
         return sequence_of_manifest(self.manifest, self.path, settings)
 
-    def _tell_drift(self, table: StepTable) -> None:
+    def _note_rounding(self, table: StepTable) -> None:
         """How far the times on another clock are from the exact ones."""
         clock = self.units.clock
         if clock is None:

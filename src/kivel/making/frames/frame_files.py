@@ -19,7 +19,7 @@ from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.core.wording import unique_names
 from kivel.files.images import FrameSource
-from kivel.files.manifest.model import CutFrom, FramePlace, Made, Manifest, MapFile, Origin, Page, PageAlpha
+from kivel.files.manifest.model import CutFrom, FramePlace, Made, Manifest, MapFile, Page, PageAlpha, SlicedFrom
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
@@ -68,8 +68,8 @@ class NewFrames(NamedTuple):
     """Frames to be written, with all that is known of them together.
 
     `stem` is what those were called that they are made of, and `sources` are the files of these, none of which may be
-    overwritten. `kind` is what their values mean, `origin` the sheet that they come from; `has_clips` says that they
-    had clips of their own, which keep their names.
+    overwritten. `kind` is what their values mean, `sliced_from` the sheet that they come from; `has_clips` says that
+    they had clips of their own, which keep their names.
     """
 
     stem: str
@@ -79,7 +79,7 @@ class NewFrames(NamedTuple):
     premultiplied: bool = False
     kind: str = "color"
     extra: Mapping[str, Any] | None = None
-    origin: Origin | None = None
+    sliced_from: SlicedFrom | None = None
     has_clips: bool = False
 
     @staticmethod
@@ -299,7 +299,7 @@ def _manifest_of(new: NewFrames, done: Sequence[_Encoded], made: Made | None) ->
         frames=tuple(frame.place for frame in done),
         clips=new.clips.clips,
         groups=new.clips.groups,
-        origin=new.origin,
+        sliced_from=new.sliced_from,
         made=made,
         extra=dict(new.extra or {}),
     )

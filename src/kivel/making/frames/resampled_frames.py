@@ -64,7 +64,7 @@ def thinned(frames: FrameSequence, count: int, *, one_shot: bool) -> FrameSequen
         maps=tuple(one.chosen(taken) for one in frames.maps),
         clips=(clip,),
         groups=(),
-        origin=None,
+        described_by=None,
     )._replace(notes=lost_clips(frames))
 
 

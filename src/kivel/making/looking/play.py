@@ -36,7 +36,7 @@ def make_play(options: PlayOptions, work: Work) -> PlayMade:
         What the options or the sources do not allow.
     """
     sequence = shown_as(straightened(open_sources(options.sources, options.shown_settings(work))), options.show)
-    if sequence.origin is None:
+    if sequence.described_by is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.hear(sequence)
     clips = list(clips_for(sequence, lambda _name: options.timing()))

@@ -23,9 +23,9 @@ from kivel.core.wording import counted, counted_from_0
 from kivel.files.animated import encode_animation
 from kivel.files.manifest.names import SUFFIX, is_manifest_name, manifest_beside
 from kivel.files.manifest.parsing import read_manifest
+from kivel.files.own_digest import is_unedited, with_own_digest
 from kivel.files.page_store import stored_page
 from kivel.files.png.write import encode_png
-from kivel.files.seals import is_sealed, sealed
 from kivel.files.threads import in_order
 from kivel.making.looking.preview_page import page_of
 from kivel.making.looking.stills import contact_sheet_of, timing_chart_of
@@ -90,7 +90,7 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
     KivelError
         What the options, the sources or the disk do not allow; nothing is written then.
     """
-    with options.output_set(work, with_manifest=False, is_ours=is_sealed) as out:
+    with options.output_set(work, with_manifest=False, is_ours=is_unedited) as out:
         if options.out:
             out.check(Path(options.out))
         used: tuple[float, ...] = ()
@@ -103,7 +103,7 @@ def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
         elif options.is_page:
             page = page_of(options, work)
             out.reads(page.files)
-            out.add(Path(options.out or ""), [sealed(page.text.encode())])
+            out.add(Path(options.out or ""), [with_own_digest(page.text.encode())])
             clip, count, drawn = page.clip, page.frames, _Drawn([], page.described, [])
         else:
             sequence, clips = _opened(options, work)
@@ -128,7 +128,7 @@ def _opened(options: PreviewOptions, work: Work) -> tuple[FrameSequence, list[Cl
     if options.clip and len(chosen) > 1 and options.view == "frames":
         names = ", ".join(clip.name for clip in chosen)
         raise UsageError(f"{option('clip')}: several match, {names}; name one, or see {option('view', 'timing')}")
-    if sequence.origin is None:
+    if sequence.described_by is None:
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     elif options.suffix != ".png":
         sequence, chosen = _of_one_size(options, sequence, chosen)

@@ -76,7 +76,7 @@ def page_of(options: PreviewOptions, work: Work) -> PreviewPage:
 def _viewed(options: PreviewOptions, work: Work, sources: Sequence[str]) -> tuple[FrameSequence, Sequence[Clip]]:
     """Frames with all their maps, and the clips; a page shows frames of any size, if they are not to be matched."""
     sequence = straightened(open_sources(sources, options.source_settings(work, with_maps=True)))
-    if sequence.origin is None and options.odd_size != "error":
+    if sequence.described_by is None and options.odd_size != "error":
         sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     return sequence, clips_for(sequence, lambda _name: options.timing())
 

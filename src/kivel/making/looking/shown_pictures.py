@@ -74,14 +74,14 @@ def _motion_of(sequence: FrameSequence) -> ViewedMotion | None:
 
 def pictures_in(sequence: FrameSequence) -> int:
     """How many images will be packed, about."""
-    manifest = sequence.origin
+    manifest = sequence.described_by
     return sum(len(page.maps) for page in manifest.pages) if manifest else len(sequence.frames)
 
 
 def _pages_and_frames(
     sequence: FrameSequence, images: _Images, max_pixels: int, advance: Callable[[], None]
 ) -> tuple[list[ViewedPage], list[ViewedFrame]]:
-    manifest = sequence.origin
+    manifest = sequence.described_by
     if manifest is None or not manifest.is_layout or not sequence.manifests or sequence.premultiplied:
         return _frames_alone(sequence, images, advance)
     if any(file.file.endswith(".exr") for file in page_files(manifest)):  # shown as its frames were developed

@@ -41,7 +41,7 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
 
     title = "what for"
     everyday: ClassVar = (
-        "only", "ignore", "strict", "baseline", "codes", "plays", "tolerance", "look", "clip", "profile", "on",
+        "only", "ignore", "strict", "baseline", "codes", "plays", "tolerance", "difference", "clip", "profile", "on",
         "format", "clock",
     )  # fmt: skip
     sources: Option[tuple[str, ...]] = Option(
@@ -95,7 +95,7 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
     frames_only: Option[bool] = Option(
         FLAG, "of a proof: compare frames by their numbers, whatever their order and times", default=False
     )
-    look: Option[str | None] = Option(
+    difference: Option[str | None] = Option(
         PATH, "of a proof: a picture of the first difference", default=None, form="OUT.png", from_folder=moved_path
     )
     profile: Option[str | None] = Option(
@@ -114,8 +114,8 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
         super().check()
         if not self.sources:
             raise UsageError("SRC is needed: a manifest, a folder of frames, or a pack")
-        if self.look and not self.plays:
-            raise UsageError(f"{option('look')} shows the first difference of {option('plays')}; give both")
+        if self.difference and not self.plays:
+            raise UsageError(f"{option('difference')} shows the first difference of {option('plays')}; give both")
         if self.frames_only and not self.plays:
             raise UsageError(f"{option('frames-only', True)} is about {option('plays')}; give both")
         if self.on and not self.profile:

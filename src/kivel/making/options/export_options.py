@@ -138,7 +138,7 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         default=None,
         shown="nearest up to 128 px a side, else smooth",
     )
-    format: Option[str] = Option(
+    pixel_format: Option[str] = Option(
         choice("rgba8", "bc1", "bc3", "bc7", "etc2", "astc-4x4", "astc-6x6"),
         "ktx2: how the graphics card keeps the pixels",
         default="rgba8",
@@ -159,7 +159,7 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         default=False,
     )
     clock: Option[Fraction | None] = Option(
-        RATE, "holds in whole ticks of another clock, R a second; the drift is told", default=None
+        RATE, "holds in whole ticks of another clock, R a second; prints the largest rounding error", default=None
     )
 
     strict: Option[bool] = Option(FLAG, "refuse what a target has no place for; otherwise it is told", default=False)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, ClassVar
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.common_options import CommonOptions
-from kivel.making.options.groups.layout_options import PageOptions, SpacingOptions
+from kivel.making.options.groups.layout_options import FitPageOptions, PageOptions, SpacingOptions
 from kivel.making.options.groups.source_options import MatchingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, SIZE, number
@@ -22,11 +22,11 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
 
     title = "layout"
     everyday: ClassVar = (
-        "cell", "page", "gap", "margin", "pow2", "multiple-of", "page-limit", "motion", "error", "one-shot", "range",
-        "odd-size", "series",
+        "cell", "fit-page", "gap", "margin", "pow2", "multiple-of", "page-limit", "motion", "error", "one-shot",
+        "range", "odd-size", "series",
     )  # fmt: skip
     cell: Option[Size | None] = Option(SIZE, "cell size", default=None, shown="that of the frames")
-    page: Option[Size | None] = Option(SIZE, "what would fit this page?", default=None)
+    fit_page = FitPageOptions.fit_page.but(group="layout")
     motion: Option[bool] = Option(
         FLAG,
         "how few frames would do, with a map of motion and without: what is missed of the others, the memory",

@@ -64,7 +64,7 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
         if self.remove and others:
             raise UsageError(f"{option('remove', True)} takes clips away; change others in a run of its own")
         if not (self.says_of_clips or self.pivot):
-            raise UsageError("nothing to change; see kivel retime --help, or kivel trace to look at what plays")
+            raise UsageError("nothing to change; see kivel retime --help, or kivel timeline to look at what plays")
 
     @property
     def says_of_clips(self) -> bool:

@@ -7,12 +7,24 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 from kivel.core.errors import UsageError, option
 from kivel.core.option_words import Fill, Layout
 from kivel.making.options.groups.clip_options import RowClipOptions
-from kivel.making.options.groups.layout_options import moved_value
+from kivel.making.options.groups.layout_options import FitPageOptions, moved_value
 from kivel.making.options.groups.motion_options import MotionOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
 from kivel.making.options.groups.source_options import MatchingOptions
 from kivel.making.options.option import Option
-from kivel.making.options.value_kinds import FARTHEST, FILL, FLAG, FRAME, PATH, SIZE, choice, moved_path, named, whole
+from kivel.making.options.value_kinds import (
+    FARTHEST,
+    FILL,
+    FLAG,
+    FRAME,
+    PATH,
+    SCALING,
+    SIZE,
+    choice,
+    moved_path,
+    named,
+    whole,
+)
 
 if TYPE_CHECKING:
     from kivel.core.layout.sheet_plan import SheetRequest
@@ -22,7 +34,7 @@ __all__ = ["SheetOptions"]
 
 _OF_THE_SHEET = (
     "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
-    "square", "multiple-of", "page-limit", "free", "row-clips", "fold", "inbetween", "make-group", "fit-page",
+    "square", "multiple-of", "page-limit", "row-clips", "fold", "inbetween", "make-group", "fit-page",
     "colors", "dither", "motion", "motion-bits", "motion-size", "tile",
 )  # fmt: skip
 """Options that a sheet settled when it was made."""
@@ -32,7 +44,7 @@ _LAID_OUT_ANEW = (
 )  # fmt: skip
 """Options by which frames that were sliced from a sheet do not go back to where they were."""
 _OF_A_PAGE = (
-    "columns", "rows", "cell", "layout", "fill", "pow2", "square", "multiple-of", "free", "page-limit", "scale-to-cell",
+    "columns", "rows", "cell", "layout", "fill", "pow2", "square", "multiple-of", "page-limit", "scale-to-cell",
 )  # fmt: skip
 """Options that a page to be fitted settles."""
 
@@ -53,14 +65,12 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         choice("apart", "joined"), "several SRC: each begins a new row (default), or all run on", default="apart"
     )
     cell: Option[Size | None] = Option(SIZE, "cell size in pixels", default=None, shown="that of the frames")
-    scale_to_cell: Option[Literal["smooth", "nearest"] | None] = Option(
-        choice("smooth", "nearest"),
+    scale_to_cell: Option[Literal["nearest", "smooth"] | None] = Option(
+        SCALING,
         "scale frames to the cell, keeping their aspect; nearest for pixel art",
         default=None,
     )
-    fit_page: Option[Size | None] = Option(
-        SIZE, "this very page: frames scaled down to the largest cell with which all fit it", default=None
-    )
+    fit_page = FitPageOptions.fit_page.but(group="layout")
     fit_by: Option[Literal["scale", "thin"]] = Option(
         choice("scale", "thin"),
         "how they come to fit: smaller (default), or as they are, evenly thinned to as many as fit",

@@ -8,7 +8,7 @@ from kivel.making.options.groups.cut_options import SheetCutOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
 from kivel.making.options.groups.source_options import ShowOptions
 from kivel.making.options.option import Option
-from kivel.making.options.value_kinds import choice
+from kivel.making.options.value_kinds import SCALING
 
 __all__ = ["SliceOptions"]
 
@@ -26,11 +26,11 @@ class SliceOptions(ShowOptions, SheetCutOptions, FrameOutputOptions):
     show = ShowOptions.show.but(
         help="one map of a manifest alone, as the colour of the frames", shown="all of them", group="frames"
     )
-    steady: Option[Literal["whole", "smooth"] | None] = Option(
-        choice("whole", "smooth"),
-        "move the frames of each row against its jitter: by whole pixels, or smooth, by parts of them",
+    steady: Option[Literal["nearest", "smooth"] | None] = Option(
+        SCALING,
+        "cancel the jitter of each row: nearest by whole pixels, smooth by parts of pixels",
         default=None,
-        bare="whole",
+        bare="nearest",
         group="frames",
     )
 

@@ -1,1 +1,1 @@
-"""How clips play: changed, traced, and kept when what they are of is made again."""
+"""How clips play: changed, listed over time, and kept when what they are of is made again."""

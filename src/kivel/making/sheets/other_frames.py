@@ -129,6 +129,6 @@ def _regrouped(
     of_frame = [number for number, sequence in enumerate(sequences) for _ in sequence.frames]
     pairs = [(of_frame[origin], frame) for origin, frame in zip(origins, frames, strict=True) if frame is not None]
     return [
-        sequences[number]._replace(frames=tuple(frame for _, frame in group), origin=None)
+        sequences[number]._replace(frames=tuple(frame for _, frame in group), described_by=None)
         for number, group in groupby(pairs, key=lambda pair: pair[0])
     ]

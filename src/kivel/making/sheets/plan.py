@@ -86,9 +86,9 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     count, frame = len(sequence.frames), sequence.frames[0].size
     cell = options.cell or frame
     layouts = worth_having(count, cell, request)
-    fitting = largest_cell([count], frame, options.page, request) if options.page else None
-    kept = thinned_lengths([count], cell, options.page, request) if options.page else None
-    pages = [options.page] if options.page else _powers_of_two(layouts)
+    fitting = largest_cell([count], frame, options.fit_page, request) if options.fit_page else None
+    kept = thinned_lengths([count], cell, options.fit_page, request) if options.fit_page else None
+    pages = [options.fit_page] if options.fit_page else _powers_of_two(layouts)
     sampled = _sampled(count) if sequence.depth < 32 else []
     counts, enough = _motion_counts(options, work, sequence) if options.motion else ((), None)
     return PlanMade(
@@ -96,14 +96,14 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
         frames=count,
         size=frame,
         layouts=tuple(layouts),
-        page=options.page,
+        page=options.fit_page,
         fitting=fitting,
         as_they_are=sum(kept or ()),
         commands=tuple(_command(options, sequence.stem, _options_of(one)) for one in layouts),
         fitting_commands=tuple(
-            _command(options, sequence.stem, {"fit-page": str(options.page), **more})
+            _command(options, sequence.stem, {"fit-page": str(options.fit_page), **more})
             for more in ({}, {"fit-by": "thin"})
-            if options.page
+            if options.fit_page
         ),
         next_pages=tuple(next_page_down(count, cell, page, request) for page in pages),
         notes=tuple(work.notes),

@@ -26,7 +26,7 @@ from kivel.making.sheets.pages import PageGround
 from kivel.making.sheets.placed_back import PlacedBack, back_in_place, back_in_rows
 
 if TYPE_CHECKING:
-    from kivel.files.manifest.model import Origin
+    from kivel.files.manifest.model import SlicedFrom
     from kivel.making.options.sheet_options import SheetOptions
     from kivel.making.work import Work
     from kivel.sequences.map_frames import MapFrames
@@ -57,11 +57,11 @@ def sheet_again(
     sheet = sequence.sheet
     if sheet is None or not sheet.cuts:
         return None
-    origin = sheet.origin
+    was = sheet.sliced_from
     before = _as_it_was(options, work, sheet, maps[0].dtype)
     held = [*(cut.rect for cut in sheet.cuts if cut), *(cut.rect for cut in sheet.gone)]
 
-    cleared = partial(_without_frames, key=origin.key, held=held, skirt=_skirt_of(origin))
+    cleared = partial(_without_frames, key=was.key, held=held, skirt=_skirt_of(was))
     drawn = (lambda: cleared(before)) if before is not None else (lambda: None)
     back = _placed_back(sequence, sheet, drawn, step_of(maps))
     if back is None or not _divide(back, step_of(maps)):
@@ -69,29 +69,29 @@ def sheet_again(
     _tell(work, sheet, sequence.frames, back)
     overlap, as_it_was = _overlap(back.placements), not sheet.gone and not back.moved
     if before is None:
-        return SheetAgain(back, PageGround((), origin.key, overlap), None)
+        return SheetAgain(back, PageGround((), was.key, overlap), None)
     # what is put in place covers what was there, but for what was around it
-    is_covered = as_it_was and not overlap and not _skirt_of(origin)
-    under = without_key(before, origin.key).copy() if is_covered else cleared(before)
-    ground = PageGround((_on_page(under, back.pages[0]),), origin.key, overlap)
-    unchanged = as_it_was and pixel_digest(before) == origin.digest
+    is_covered = as_it_was and not overlap and not _skirt_of(was)
+    under = without_key(before, was.key).copy() if is_covered else cleared(before)
+    ground = PageGround((_on_page(under, back.pages[0]),), was.key, overlap)
+    unchanged = as_it_was and pixel_digest(before) == was.digest
     return SheetAgain(back, ground, _file_of(sheet) if unchanged else None)
 
 
 def _placed_back(
     sequence: FrameSequence, sheet: CutSheet, drawn: Callable[[], Pixels | None], step: int
 ) -> PlacedBack | None:
-    origin, frames = sheet.origin, sequence.frames
-    grid = origin.grid
+    was, frames = sheet.sliced_from, sequence.frames
+    grid = was.grid
     if grid is None:
-        return back_in_place(frames, sheet.cuts, sheet.gone, origin.pages, drawn, step)
+        return back_in_place(frames, sheet.cuts, sheet.gone, was.pages, drawn, step)
     cuts = [cut for cut in sheet.cuts if cut]
     boxes = [Rect(*cut.offset, *cut.rect.size) for cut in cuts]
     as_many = len(cuts) == len(sheet.cuts) and not sheet.gone
     if as_many and all(box.size == frame.size for box, frame in zip(boxes, frames, strict=True)):
         placements = tuple(Placement(cut.page, cut.rect, box) for cut, box in zip(cuts, boxes, strict=True))
-        return PlacedBack(origin.pages, placements, _grid_on(grid, origin.pages))
-    if len(origin.pages) > 1 or _grid_on(grid, origin.pages) is None:
+        return PlacedBack(was.pages, placements, _grid_on(grid, was.pages))
+    if len(was.pages) > 1 or _grid_on(grid, was.pages) is None:
         return None
     return back_in_rows(frames, sheet.cuts, sequence.clips, grid)
 
@@ -105,12 +105,12 @@ def _tell(work: Work, sheet: CutSheet, frames: Sequence[FrameSource], back: Plac
     if back.moved:
         names = first_few([frames[number].name for number in back.moved])
         work.note(f"in a new place: {names}")
-    if back.pages != sheet.origin.pages:
-        work.note(f"the sheet grows from {sheet.origin.pages[-1]} to {back.pages[-1]} px")
+    if back.pages != sheet.sliced_from.pages:
+        work.note(f"the sheet grows from {sheet.sliced_from.pages[-1]} to {back.pages[-1]} px")
 
 
-def _skirt_of(origin: Origin) -> int:
-    return origin.grid.skirt if origin.grid else 0
+def _skirt_of(was: SlicedFrom) -> int:
+    return was.grid.skirt if was.grid else 0
 
 
 def _divide(back: PlacedBack, step: int) -> bool:
@@ -143,14 +143,14 @@ def _overlap(placements: Sequence[Placement]) -> bool:
 def _as_it_was(options: SheetOptions, work: Work, sheet: CutSheet, dtype: str) -> Pixels | None:
     """The sheet, if its file still is there and as large."""
     path = _file_of(sheet)
-    if len(sheet.origin.pages) > 1:
+    if len(sheet.sliced_from.pages) > 1:
         return None
     try:
         images = open_image(path, max_pixels=options.pixel_limit)
         page = images[0].load() if len(images) == 1 else None
     except KivelError:
         page = None
-    if page is None or size_of(page) != sheet.origin.pages[0] or page.dtype != dtype:
+    if page is None or size_of(page) != sheet.sliced_from.pages[0] or page.dtype != dtype:
         work.note(f"{shown(path)} is not there as it was: what lay between the frames is left empty")
         return None
     return page
@@ -176,4 +176,4 @@ def _on_page(under: Pixels, size: Size) -> Pixels:
 
 
 def _file_of(sheet: CutSheet) -> Path:
-    return Path(os.path.normpath(sheet.folder / sheet.origin.file))
+    return Path(os.path.normpath(sheet.folder / sheet.sliced_from.file))

@@ -14,7 +14,7 @@ from kivel.core.playback.reconciling import FramesNow, reconciled
 from kivel.core.suggestions import did_you_mean
 from kivel.core.wording import counted_from_0, unique_names
 from kivel.files.images import FrameSource, open_image
-from kivel.files.manifest.model import CutFrom, Manifest, Origin
+from kivel.files.manifest.model import CutFrom, Manifest, SlicedFrom
 from kivel.files.manifest.names import COLOR
 from kivel.files.manifest.parsing import edited_since_written, read_manifest
 from kivel.files.manifest.text import manifest_text
@@ -139,15 +139,17 @@ def _edited(options: SheetOptions, work: Work, manifest: Manifest, path: Path) -
     )  # fmt: skip
     cuts = [CutFrom(frame.rect, frame.page, frame.offset) for frame in manifest.frames]
     color = manifest.pages[0].maps[COLOR]
-    origin = Origin(color.file, tuple(page.size for page in manifest.pages), manifest.grid, color.key, color.digest)
+    sliced_from = SlicedFrom(
+        color.file, tuple(page.size for page in manifest.pages), manifest.grid, color.key, color.digest
+    )
     return sequence._replace(
         frames=tuple(new),
         maps=tuple(new_maps),
         clips=found.clips,
         groups=found.groups,
-        origin=None,
+        described_by=None,
         sheet=CutSheet(
-            origin, path.parent, tuple(None if n is None else cuts[n] for n in was),
+            sliced_from, path.parent, tuple(None if n is None else cuts[n] for n in was),
             tuple(cut for n, cut in enumerate(cuts) if n not in was),
         ),
         edits=edits,

@@ -86,8 +86,8 @@ def _rows_apart(options: SheetOptions, work: Work, found: Gathered) -> SheetLayo
     """Rows that are clips, as far apart as is stated; None where they are none."""
     (sequence,) = found.sequences
     sheet = sequence.sheet
-    grid, step = sheet and sheet.origin.grid, step_of(found.maps)
-    if not sheet or not sheet.cuts or not grid or len(sheet.origin.pages) > 1:
+    grid, step = sheet and sheet.sliced_from.grid, step_of(found.maps)
+    if not sheet or not sheet.cuts or not grid or len(sheet.sliced_from.pages) > 1:
         return None
     spacing = _spacing_now(options, grid, step)
     between, start = spacing.gap + 2 * spacing.skirt, spacing.margin + spacing.skirt
@@ -152,7 +152,7 @@ def _grid_before(options: SheetOptions, found: Gathered) -> GridInfo | None:
     sheet = found.sequences[0].sheet if len(found.sequences) == 1 else None
     if sheet is None or (options.states_layout and not options.states_spacing_alone):
         return None
-    return sheet.origin.grid
+    return sheet.sliced_from.grid
 
 
 def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, request: SheetRequest) -> SheetRequest:

@@ -75,7 +75,7 @@ def _as_described(folder: DescribedFolder, now: FolderNow, found: Found, setting
     if is_part or now.edits:
         sheet = sequence.sheet
         sheet = sheet and sheet._replace(cuts=() if is_part else cuts, gone=() if is_part else now.gone)
-        sequence = sequence._replace(origin=None, sheet=sheet)
+        sequence = sequence._replace(described_by=None, sheet=sheet)
     numbers = found.numbers if len(found.numbers) == len(places) else [None] * len(places)
     frames = tuple(
         frame._replace(number=number, name=found.prefix + frame.name)

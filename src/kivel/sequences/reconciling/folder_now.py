@@ -130,15 +130,15 @@ class _SheetBefore:
 
     @cached_property
     def _page(self) -> Pixels | None:
-        origin = self._folder.manifest.origin
-        if origin is None:
+        sheet = self._folder.manifest.sliced_from
+        if sheet is None:
             return None
         try:
-            images = open_image(self._folder.path.parent / origin.file, max_pixels=self._settings.max_pixels)
+            images = open_image(self._folder.path.parent / sheet.file, max_pixels=self._settings.max_pixels)
             page = images[0].load()
         except KivelError:
             return None
-        return without_key(page, origin.key) if pixel_digest(page) == origin.digest else None
+        return without_key(page, sheet.key) if pixel_digest(page) == sheet.digest else None
 
 
 class _Bringing:

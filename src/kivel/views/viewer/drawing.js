@@ -21,7 +21,7 @@ uniform vec2 origin;              // of the canvas, in pixels from the top left 
 uniform float zoom, weight, level, opacity, viewHeight;
 uniform int mode;                 // 0 the picture, 1 alpha, 2 with its glow, 3 lit by a lamp, 4 what is under it alone
 uniform ivec2 tiles;              // how often a canvas is repeated across and down
-uniform bool smoothly, hasNext, hasUnder, premultiplied;
+uniform bool smoothly, hasNext, hasUnder, premultiplied, dashed;
 uniform vec3 tint, lamp;
 out vec4 result;
 
@@ -117,7 +117,8 @@ void main() {
     float lit = 0.15 + 0.95 * max(0.0, dot(n, vec3(ray.x, -ray.y, ray.z)));
     c.rgb = toStored(toLight(c.rgb) * lit);
   }
-  result = vec4(mix(c.rgb, tint, tint == vec3(0.0) ? 0.0 : 0.6), c.a * opacity);
+  float share = dashed && mod(view.x + view.y, 8.0) < 3.0 ? 0.3 : 1.0;
+  result = vec4(mix(c.rgb, tint, tint == vec3(0.0) ? 0.0 : 0.75), c.a * opacity * share);
   if (premultiplied) result.rgb *= result.a;
   if (hasUnder) result = over(result, texelFetch(under, ivec2(gl_FragCoord.xy), 0));
 }`;
@@ -197,7 +198,7 @@ class Drawing {
   }
 
   // Everything of a view at once; false, and the last picture stays, while something of it is not loaded. A layer is
-  // {frame, next, weight, warps, x, y, zoom, part, opacity, tint}; `ghosts` lie under the layers, which do not overlap.
+  // {frame, next, weight, warps, x, y, zoom, part, opacity, tint, dashed}; `ghosts` lie under the layers, which do not overlap.
   draw(view, layers, ghosts = []) {
     const { gl, canvas } = this;
     const images = [...layers, ...ghosts].flatMap((layer) => Object.values(this.imagesOf(view, layer)));
@@ -247,7 +248,7 @@ class Drawing {
 
   layer(view, layer, { hasUnder = false, premultiplied = false } = {}) {
     const { gl } = this;
-    const { frame, next = null, weight = 0, x, y, zoom, part = null, opacity = 1, tint = [0, 0, 0] } = layer;
+    const { frame, next = null, weight = 0, x, y, zoom, part = null, opacity = 1, tint = [0, 0, 0], dashed = false } = layer;
     const images = this.imagesOf(view, layer);
     UNITS.forEach((name, unit) => {
       this.set("1i", name, unit);
@@ -265,7 +266,7 @@ class Drawing {
     }
     this.set("1i", "way", leads ? leads.way : 0);
     const lacks = (view.mode === 2 && images.glow === undefined) || (view.mode === 3 && images.normals === undefined);
-    const flags = { hasNext: next !== null, hasUnder, premultiplied, smoothly: view.smooth, mode: lacks ? 0 : view.mode };
+    const flags = { hasNext: next !== null, hasUnder, premultiplied, dashed, smoothly: view.smooth, mode: lacks ? 0 : view.mode };
     for (const [name, value] of Object.entries(flags)) this.set("1i", name, value);
     for (const [name, value] of Object.entries({ zoom, weight, opacity, level: view.level, viewHeight: this.canvas.height }))
       this.set("1f", name, value);

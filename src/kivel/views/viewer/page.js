@@ -141,7 +141,6 @@ const act = {
   },
   view(zoom) { Object.assign(state, { zoom, x: 0, y: 0 }); },
   pan(x, y) { state.x += x * 32; state.y += y * 32; },
-  lamp(x, y) { lamp.x += x / 10; lamp.y += y / 10; },
   line(by) { state.at = within(state.at + by, 0, 100); },
   flip(key) { act.set(key, !state[key]); },
   set(key, value) { state[key] = value; build(); },
@@ -154,24 +153,23 @@ const act = {
 };
 for (const [name, run] of Object.entries(act)) act[name] = (...given) => { run(...given); refresh(); };
 const KEYS = {
-  " ": ["play or pause", act.play], a: ["by hand: each press a step", act.hand], ArrowRight: ["a step forward", act.forward], ArrowLeft: ["a step back", act.back],
-  Home: ["to the beginning", act.begin], ArrowUp: ["faster", () => act.faster(1)], ArrowDown: ["slower", () => act.faster(-1)], e: ["leave a loop for what follows", act.leave],
-  n: ["next clip", () => act.clip(1)], p: ["clip before", () => act.clip(-1)], i: ["blend steps or not", () => act.flip("blend")],
-  c: ["clip beside it", () => act.next("beside", ["", ...clips.keys()])], w: ["side by side or wiped", () => act.flip("wipe")],
-  "[": ["wipe to the left", () => act.line(-5)], "]": ["wipe to the right", () => act.line(5)],
-  k: ["how many instances", () => act.next("many", COUNTS)], j: ["next seed", () => act.set("seed", state.seed + 1)], f: ["draw phases", () => act.flip("phases")],
-  "+": ["larger", () => act.zoom(1)], "-": ["smaller", () => act.zoom(-1)], 0: ["to fit", () => act.view(0)], 1: ["one pixel for one", () => act.view(1)],
-  "Shift+ArrowLeft": ["pan, and so on", () => act.pan(1, 0)],
+  " ": ["play or pause", act.play], a: ["step manually: each press a step", act.hand], ArrowRight: ["a step forward", act.forward], ArrowLeft: ["a step back", act.back],
+  Home: ["restart", act.begin], ArrowUp: ["faster", () => act.faster(1)], ArrowDown: ["slower", () => act.faster(-1)], e: ["leave the loop", act.leave],
+  n: ["next clip", () => act.clip(1)], p: ["previous clip", () => act.clip(-1)], i: ["blend between frames on or off", () => act.flip("blend")],
+  c: ["compare with another clip", () => act.next("beside", ["", ...clips.keys()])], w: ["side by side or wipe", () => act.flip("wipe")],
+  "[": ["move the wipe left", () => act.line(-5)], "]": ["move the wipe right", () => act.line(5)],
+  k: ["number of instances", () => act.next("many", COUNTS)], j: ["next seed", () => act.set("seed", state.seed + 1)], f: ["random phases on or off", () => act.flip("phases")],
+  "+": ["zoom in", () => act.zoom(1)], "-": ["zoom out", () => act.zoom(-1)], 0: ["zoom to fit", () => act.view(0)], 1: ["actual pixels", () => act.view(1)],
+  "Shift+ArrowLeft": ["pan, with any arrow", () => act.pan(1, 0)],
   b: ["backdrop", () => act.backdrop(Object.keys(BACKDROPS)[(Object.keys(BACKDROPS).indexOf(state.backdrop) + 1) % 4])],
-  y: ["an image behind it", () => $("file").click()], m: ["map, alpha, light", () => act.next("show", shows)],
-  4: ["lamp, also 6 8 2", () => act.lamp(-1, 0)],
-  l: ["mip level", () => act.next("level", [0, 1, 2, 3, 4, 5])], s: ["crisp or smooth", () => act.flip("smooth")], t: ["tiles", () => act.next("tile", TILES)],
-  g: ["the page", () => act.flip("page")], o: ["steps before", () => act.next("before", [0, 1, 2, 3])], q: ["steps after", () => act.next("after", [0, 1, 2, 3])],
+  y: ["an image as backdrop", () => $("file").click()], m: ["next map, alpha or light", () => act.next("show", shows)],
+  l: ["mip level", () => act.next("level", [0, 1, 2, 3, 4, 5])], s: ["nearest or smooth", () => act.flip("smooth")], t: ["tiling", () => act.next("tile", TILES)],
+  g: ["the whole page", () => act.flip("page")], o: ["onion skin: steps before", () => act.next("before", [0, 1, 2, 3])], z: ["onion skin: steps after", () => act.next("after", [0, 1, 2, 3])],
   x: ["pivot", () => act.flip("pivot")], r: ["trim box", () => act.flip("trim")], u: ["outline", () => act.flip("outline")],
-  v: ["play, frames, timing", () => act.next("tab", ["play", "frames", "timing"])], d: ["dark or light page", act.theme], "?": ["these keys", act.help],
+  v: ["play, frames or timing", () => act.next("tab", ["play", "frames", "timing"])], d: ["dark or light", act.theme], "?": ["list of keys", act.help],
 };
-for (const [shift, digit, x, y] of [["Right", 6, 1, 0], ["Up", 8, 0, -1], ["Down", 2, 0, 1]])
-  Object.assign(KEYS, { [`Shift+Arrow${shift}`]: ["", () => act.pan(-x, -y)], [digit]: ["", () => act.lamp(x, y)] });
+for (const [shift, x, y] of [["Right", 1, 0], ["Up", 0, -1], ["Down", 0, 1]])
+  KEYS[`Shift+Arrow${shift}`] = ["", () => act.pan(-x, -y)];
 const MARKS = { " ": "Space", ArrowRight: "→", ArrowLeft: "←", ArrowUp: "↑", ArrowDown: "↓", "Shift+ArrowLeft": "Shift ←" };
 
 function fill(select, values, names = []) {
@@ -183,7 +181,7 @@ function fill(select, values, names = []) {
 }
 function fillAll() {
   fill($("clip"), [...clips.keys()]);
-  fill($("beside"), ["", ...clips.keys()], ["nothing"]);
+  fill($("beside"), ["", ...clips.keys()], ["none"]);
   fill($("speed"), SPEEDS, SPEEDS.map((text) => `${text}x`));
   fill($("show"), shows);
   fill($("backdrop"), [...Object.keys(BACKDROPS), "colour", "image"], { 4: "a colour", 5: "an image" });
@@ -292,15 +290,25 @@ function scrubbing() {
 function panning() {
   const box = $("stage");
   const ratio = () => devicePixelRatio || 1;
+  const shine = (event) => {
+    const { x, y, zoom, canvas } = stage();
+    const edge = box.getBoundingClientRect();
+    lamp.x = ((event.clientX - edge.left) * ratio() - x) / zoom / canvas[0];
+    lamp.y = ((event.clientY - edge.top) * ratio() - y) / zoom / canvas[1];
+    ask();
+  };
   box.onwheel = (event) => { event.preventDefault(); act.zoom(event.deltaY < 0 ? 1 : -1); };
   box.onpointerdown = (event) => {
     const [x, y, left, top] = [event.clientX, event.clientY, state.x, state.y];
     const edge = box.getBoundingClientRect();
     const { line } = arranged(now());
     const wipes = line !== null && Math.abs((x - edge.left) * ratio() - line) < 14 * ratio();
+    const lights = state.show === "lit" && chain;
+    if (lights) shine(event);
     box.setPointerCapture(event.pointerId);
     box.onpointermove = (move) => {
-      if (wipes) state.at = within(round(((move.clientX - edge.left) / edge.width) * 1000) / 10, 0, 100);
+      if (lights) shine(move);
+      else if (wipes) state.at = within(round(((move.clientX - edge.left) / edge.width) * 1000) / 10, 0, 100);
       else Object.assign(state, { x: left + (move.clientX - x) * ratio(), y: top + (move.clientY - y) * ratio() });
       refresh();
     };
@@ -309,13 +317,5 @@ function panning() {
       if (state.hand && Math.abs(up.clientX - x) < 4) act.forward();
     };
   };
-  box.addEventListener("pointermove", (event) => {
-    if (state.show !== "lit" || !chain) return;
-    const { x, y, zoom, canvas } = stage();
-    const edge = box.getBoundingClientRect();
-    lamp.x = ((event.clientX - edge.left) * ratio() - x) / zoom / canvas[0];
-    lamp.y = ((event.clientY - edge.top) * ratio() - y) / zoom / canvas[1];
-    ask();
-  });
 }
 start();

@@ -2,7 +2,8 @@
 "use strict";
 
 const tilesOf = () => (state.page ? [1, 1] : state.tile.split("x").map(Number));
-const backOf = () => (state.page ? [] : [[state.before, -1, [0.9, 0.3, 0.3]], [state.after, 1, [0.3, 0.6, 1]]]);
+const backOf = () => (state.page ? [] : [[state.before, -1, PLUM], [state.after, 1, GREEN]]);
+const [PLUM, GREEN] = [[0.56, 0.2, 0.56], [0.2, 0.68, 0.36]];
 const extents = new WeakMap();
 
 // The largest canvas of all that a chain comes to show, so that the picture keeps its size while it plays.
@@ -67,7 +68,7 @@ function ghostsOf({ player, moment, x, y, zoom, part }) {
   return backOf().flatMap(([count, direction, tint]) =>
     Array.from({ length: moment.place === null ? 0 : count }, (_, index) => count - index).map((far) => {
       const place = (((moment.place + direction * far) % cycle.length) + cycle.length) % cycle.length;
-      return { frame: first + cycle[place][1], x, y, zoom, part, opacity: 0.35 / far, tint };
+      return { frame: first + cycle[place][1], x, y, zoom, part, opacity: 0.45 / far, tint, dashed: direction < 0 };
     }));
 }
 
@@ -127,6 +128,7 @@ function overlay(at) {
     pen.lineWidth = 1;
     marks(pen, pane);
     if (pane.label) label(pen, pane, ratio);
+    if (state.show === "lit" && !state.page) lampMark(pen, pane, ratio);
   }
   if (at.line !== null) {
     pen.fillStyle = style("--accent");
@@ -152,6 +154,15 @@ function label(pen, { label, cell: [left, top, wide, high], part, canvas, y, zoo
   pen.fillStyle = "#fff";
   pen.strokeText(label, x, under, wide - 12 * ratio);
   pen.fillText(label, x, under, wide - 12 * ratio);
+}
+function lampMark(pen, { x, y, zoom, canvas }, ratio) {
+  const place = [x + lamp.x * canvas[0] * zoom, y + lamp.y * canvas[1] * zoom];
+  for (const [color, wide] of [["#000", 4], ["#ffd98a", 2]]) {
+    [pen.strokeStyle, pen.lineWidth] = [color, wide * ratio];
+    pen.beginPath();
+    pen.arc(...place, 7 * ratio, 0, 2 * Math.PI);
+    pen.stroke();
+  }
 }
 function marks(pen, { frame: number, moment, player, zoom, x, y }) {
   const box = (left, top, width, height, color) => {

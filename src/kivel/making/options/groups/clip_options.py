@@ -85,12 +85,12 @@ class GroupOptions(Options):
     )
     choose: Option[Choose | None] = Option(
         choice(Choose),
-        "what becomes of the group: all are used (default), or each instance draws one",
+        "what becomes of the group: all are used (default), or each instance picks one",
         default=None,
     )
 
     weight: Option[tuple[tuple[str, int], ...]] = Option(
-        WEIGHT, "how likely a clip is drawn, against 1 of the others: lamp-3=2 (many)", default=(), many=True
+        WEIGHT, "how likely a clip is picked, against 1 for the others: lamp-3=2 (many)", default=(), many=True
     )
 
     def check(self) -> None:
@@ -100,7 +100,7 @@ class GroupOptions(Options):
                 f"{option('choose')} says how, {option('make-group', 'NAME=CLIPS')} of which clips; give both"
             )
         if self.weight and self.choose != "random":
-            raise UsageError(f"{option('weight')} is for what is drawn; give {option('choose', 'random')} too")
+            raise UsageError(f"{option('weight')} is for random groups; give {option('choose', 'random')} too")
 
     def group_requests(self) -> tuple[GroupRequest, ...]:
         from kivel.core.playback.groups import GroupRequest
@@ -166,7 +166,7 @@ class StepTimeOptions(Options):
         per_clip=True,
     )
     timebase: Option[Fraction | None] = Option(RATE, "count in R ticks a second; times stay as they are", default=None)
-    convert: Option[bool] = Option(FLAG, "round to that timebase, without drift, where it must", default=False)
+    convert: Option[bool] = Option(FLAG, "round to that timebase, without accumulated error", default=False)
 
     def check(self) -> None:
         super().check()

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels.pixels import Size
     from kivel.sequences.pairing import MapRequest
 
-__all__ = ["CompanionOptions", "MapOptions", "PageOptions", "SpacingOptions", "moved_value"]
+__all__ = ["CompanionOptions", "FitPageOptions", "MapOptions", "PageOptions", "SpacingOptions", "moved_value"]
 
 _MOST_MIPS = 12
 
@@ -59,7 +59,6 @@ class PageOptions(Options):
     """Which pages are allowed."""
 
     title = "page"
-    free: Option[bool] = Option(FLAG, "sides of any length (default)", default=False)
     pow2: Option[bool] = Option(FLAG, "sides that are powers of two", default=False)
     square: Option[bool] = Option(FLAG, "sides of one length", default=False)
     multiple_of: Option[int] = Option(whole(1, FARTHEST), "sides that are multiples of N", default=1)
@@ -70,9 +69,6 @@ class PageOptions(Options):
     def check(self) -> None:
         super().check()
         multiple = self.multiple_of
-        if self.free and (self.pow2 or self.square or multiple > 1):
-            others = f"{option('pow2', True)}, {option('square', True)} and {option('multiple-of')}"
-            raise UsageError(f"{option('free', True)} leaves the page's sides free; leave out {others}")
         if self.pow2 and multiple & (multiple - 1):
             either = f"{option('pow2', True)} or {option('multiple-of')}"
             raise UsageError(f"no power of two is a multiple of {multiple}; leave out {either}")
@@ -81,6 +77,14 @@ class PageOptions(Options):
         from kivel.core.layout.page import PageRule
 
         return PageRule(pow2=self.pow2, square=self.square, multiple_of=self.multiple_of, limit=self.page_limit)
+
+
+class FitPageOptions(Options):
+    """A page that frames are scaled down for."""
+
+    fit_page: Option[Size | None] = Option(
+        SIZE, "exactly this page size; frames are scaled down until all fit", default=None
+    )
 
 
 def _map_kind(example: str, form: str) -> ValueKind[tuple[str, str]]:

@@ -1,4 +1,4 @@
-"""What `kivel trace` says, row by row as they are found."""
+"""What `kivel timeline` says, row by row as they are found."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from kivel.cli.streams import say
 from kivel.views.rows import json_text, rows_as
 
 if TYPE_CHECKING:
-    from kivel.making.options.trace_options import TraceOptions
-    from kivel.making.playback.trace import TraceMade
+    from kivel.making.options.timeline_options import TimelineOptions
+    from kivel.making.playback.timeline import TimelineMade
 
 __all__ = ["NOTES_AT_END", "advance", "show"]
 
@@ -25,11 +25,11 @@ def advance() -> bool:
     return bool(sys.stdin.readline())
 
 
-def show(made: TraceMade, options: TraceOptions, report: Report) -> int:
+def show(made: TimelineMade, options: TimelineOptions, report: Report) -> int:
     if report.quiet:
         return 0
     if report.as_json:
-        say('{"format": "kivel-trace", "version": 1, "rows":')
+        say('{"format": "kivel-timeline", "version": 1, "rows":')
     for line in rows_as("json" if report.as_json else options.format, made.columns, made.rows):
         say(line, flush=options.manual)
     if report.as_json:

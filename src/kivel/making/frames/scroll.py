@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from kivel.core.drifting import TILE, Tile, drifting
 from kivel.core.errors import located
 from kivel.core.looping.seam import judge_seam, tile_seam
 from kivel.core.looping.signature import planes_of
@@ -18,10 +17,11 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import clip_of_frames
 from kivel.core.prepare.actions import Frame
 from kivel.core.prepare.written import parse_source
+from kivel.core.scrolling import TILE, Tile, scrolling
 from kivel.files.images import open_image
 from kivel.making.frames.frame_files import NewFrame, NewFrames, signed, write_frames
 from kivel.making.frames.prepared_frames import single_image
-from kivel.making.options.drift_options import DriftOptions
+from kivel.making.options.scroll_options import ScrollOptions
 from kivel.making.sheets.pages import stored_map
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.pairing import companion_maps, maps_left
@@ -31,20 +31,20 @@ if TYPE_CHECKING:
     from fractions import Fraction
     from pathlib import Path
 
-    from kivel.core.drifting import Tile
     from kivel.core.looping.seam import Seam
     from kivel.core.pixels.pixels import Pixels
     from kivel.core.prepare.actions import Frame
+    from kivel.core.scrolling import Tile
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import Written
     from kivel.files.page_store import StoredMap
     from kivel.making.work import Work
 
-__all__ = ["DriftMade", "make_drift"]
+__all__ = ["ScrollMade", "make_scroll"]
 
 
-class DriftMade(NamedTuple):
-    """A drifting loop: files with what became of each, the manifest, whether it closes bit for bit, and its seam.
+class ScrollMade(NamedTuple):
+    """A scrolling loop: files with what became of each, the manifest, whether it closes bit for bit, and its seam.
 
     `images` are by name where nothing was written.
     """
@@ -64,7 +64,7 @@ class _NamedTile(NamedTuple):
     tile: Tile
 
 
-def make_drift(options: DriftOptions, work: Work) -> DriftMade:
+def make_scroll(options: ScrollOptions, work: Work) -> ScrollMade:
     """Make a loop of tiles.
 
     Raises
@@ -76,7 +76,7 @@ def make_drift(options: DriftOptions, work: Work) -> DriftMade:
     stem, source = tiles[0].path.stem, tiles[0].path.name
     maps = _maps(options, work, tiles[0])
     count = options.count
-    frame_at = drifting([each.tile for each in tiles], smooth=not options.pixel)
+    frame_at = scrolling([each.tile for each in tiles], smooth=options.filter == "smooth")
     made, signatures = signed(
         [
             NewFrame(
@@ -91,16 +91,16 @@ def make_drift(options: DriftOptions, work: Work) -> DriftMade:
     clip = clip_of_frames(stem, [None] * count, options.timing())
     work.note(*(note for each in tiles for note in _tile_notes(each)))
     closes = bool(np.array_equal(frame_at(Fraction(0)), frame_at(Fraction(count, count))))
-    folder = write_frames(options, work, NewFrames(stem, made, ClipSet((clip,))), command="drift", beside=True)
+    folder = write_frames(options, work, NewFrames(stem, made, ClipSet((clip,))), command="scroll", beside=True)
     seam = judge_seam(signatures())
-    return DriftMade(folder.files, folder.manifest, closes, seam, tuple(work.notes), folder.images)
+    return ScrollMade(folder.files, folder.manifest, closes, seam, tuple(work.notes), folder.images)
 
 
 def _frame(frame_at: Callable[[Fraction], Pixels], time: Fraction) -> Frame:
     return Frame(frame_at(time))
 
 
-def _tile(options: DriftOptions, text: str, where: str) -> _NamedTile:
+def _tile(options: ScrollOptions, text: str, where: str) -> _NamedTile:
     """A tile as written."""
     with located(where):
         source, values = parse_source(text, TILE)
@@ -110,7 +110,7 @@ def _tile(options: DriftOptions, text: str, where: str) -> _NamedTile:
     return _NamedTile(Path(source), Tile(single_image(source, max_pixels=limit), **values))
 
 
-def _maps(options: DriftOptions, work: Work, base: _NamedTile) -> list[tuple[StoredMap, Callable[[Fraction], Pixels]]]:
+def _maps(options: ScrollOptions, work: Work, base: _NamedTile) -> list[tuple[StoredMap, Callable[[Fraction], Pixels]]]:
     """The companion maps of the first tile, which move as that does."""
     requests = options.map_requests()
     if not requests:
@@ -123,7 +123,9 @@ def _maps(options: DriftOptions, work: Work, base: _NamedTile) -> list[tuple[Sto
     return [
         (
             stored_map(one),
-            drifting([base.tile._replace(image=one.load(0))], smooth=not options.pixel, kind=one.content.kind),
+            scrolling(
+                [base.tile._replace(image=one.load(0))], smooth=options.filter == "smooth", kind=one.content.kind
+            ),
         )
         for one in maps
         if one not in left
@@ -134,7 +136,7 @@ def _tile_notes(named: _NamedTile) -> list[str]:
     notes = []
     if not tile_seam(planes_of(named.tile.image)).meets:
         name = named.path.name
-        notes.append(f"{name}: its sides do not meet, a line will drift along; see kivel loop {name}")
+        notes.append(f"{name}: its sides do not meet, a line will scroll along; see kivel loop {name}")
     if named.tile.by is not None and not tile_seam(planes_of(named.tile.by)).meets:
         notes.append(f"what displaces {named.path.name}: its sides do not meet, a crease will show")
     return notes

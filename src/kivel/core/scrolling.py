@@ -23,7 +23,7 @@ from kivel.core.prepare import parameters as p
 from kivel.core.prepare.displace import TAPS, displacements, heights_of, light_of_rows
 from kivel.core.room import require_room
 
-__all__ = ["TILE", "Tile", "drifting"]
+__all__ = ["TILE", "Tile", "scrolling"]
 
 TILE = (
     p.point("scroll", "how many tiles right and down over the loop", default=(0, 0), whole=True),
@@ -54,7 +54,7 @@ class Tile(NamedTuple):
     opacity: float = 1.0
 
 
-def drifting(tiles: Sequence[Tile], *, smooth: bool = True, kind: Kind = "color") -> Callable[[Fraction], Pixels]:
+def scrolling(tiles: Sequence[Tile], *, smooth: bool = True, kind: Kind = "color") -> Callable[[Fraction], Pixels]:
     """The loop that tiles make: a function from time, 0 to 1, to the frame then, (H, W, 4).
 
     Parameters

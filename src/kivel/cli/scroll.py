@@ -1,4 +1,4 @@
-"""What `kivel drift` says."""
+"""What `kivel scroll` says."""
 
 from __future__ import annotations
 
@@ -9,13 +9,13 @@ from kivel.cli.report import Report
 from kivel.views.loop_lines import seam_text
 
 if TYPE_CHECKING:
-    from kivel.making.frames.drift import DriftMade
-    from kivel.making.options.drift_options import DriftOptions
+    from kivel.making.frames.scroll import ScrollMade
+    from kivel.making.options.scroll_options import ScrollOptions
 
 __all__ = ["show"]
 
 
-def show(made: DriftMade, options: DriftOptions, report: Report) -> int:
+def show(made: ScrollMade, options: ScrollOptions, report: Report) -> int:
     report_frames(report, options, made.manifest, made.files, made.notes, closes=made.closes, seam=made.seam._asdict())
     closes = "is" if made.closes else "is NOT"
     report.line(f"  seam     frame {options.count} {closes} frame 0, bit for bit; {seam_text(made.seam)}")

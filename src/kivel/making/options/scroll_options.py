@@ -3,30 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 from kivel.making.options.groups.clip_options import TimingOptions
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
 from kivel.making.options.option import Option
-from kivel.making.options.value_kinds import A_PATH, FLAG, MOST_FRAMES, ValueKind, whole, written_path
+from kivel.making.options.value_kinds import A_PATH, MOST_FRAMES, SCALING, ValueKind, whole, written_path
 
-__all__ = ["DriftOptions"]
+__all__ = ["ScrollOptions"]
 
 
 def _moved_tile(text: str, move: Callable[[str], str]) -> str:
-    from kivel.core.drifting import TILE
     from kivel.core.prepare.written import moved_source
+    from kivel.core.scrolling import TILE
 
     return moved_source(text, TILE, move)
 
 
-class DriftOptions(TimingOptions, CompanionOptions, FrameOutputOptions):
-    """Tiles that drift."""
+class ScrollOptions(TimingOptions, CompanionOptions, FrameOutputOptions):
+    """Tiles that scroll."""
 
     title = "loop"
     everyday: ClassVar = (
-        "out", "count", "pixel", "map", "map-suffix", "fps", "hold", "repeat", "compress", "force",
+        "out", "count", "filter", "map", "map-suffix", "fps", "hold", "repeat", "compress", "force",
     )  # fmt: skip
     tiles: Option[tuple[str, ...]] = Option(
         ValueKind("TILE", str, written_path, python=A_PATH),
@@ -38,4 +38,6 @@ class DriftOptions(TimingOptions, CompanionOptions, FrameOutputOptions):
         from_folder=_moved_tile,
     )
     count: Option[int] = Option(whole(1, MOST_FRAMES), "how many frames", default=0, needed=True)
-    pixel: Option[bool] = Option(FLAG, "move by whole pixels (default: smooth, in linear light)", default=False)
+    filter: Option[Literal["nearest", "smooth"]] = Option(
+        SCALING, "how pixels are sampled: nearest for pixel art, by whole pixels", default="smooth", shown="smooth"
+    )

@@ -12,8 +12,8 @@ from kivel.core.playback.groups import chosen_clips
 from kivel.core.playback.instances import instances_of
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.ownership import manifest_for
-from kivel.making.options.trace_options import TraceOptions
-from kivel.views import trace_rows as tracing
+from kivel.making.options.timeline_options import TimelineOptions
+from kivel.views import timeline_rows
 
 if TYPE_CHECKING:
     from kivel.core.playback.instances import Instance
@@ -21,13 +21,13 @@ if TYPE_CHECKING:
     from kivel.making.work import Work
     from kivel.views.rows import Column
 
-__all__ = ["TraceMade", "make_trace"]
+__all__ = ["TimelineMade", "make_timeline"]
 
 _MOST_ROWS = 250_000
 """An hour at sixty a second, and a little more."""
 
 
-class TraceMade(NamedTuple):
+class TimelineMade(NamedTuple):
     """Rows of what shows when, found as they are taken, the columns to show of them, and what is to be said of all.
 
     A row has exact times in seconds (`time`), and what happens or shows by the names of the columns.
@@ -38,8 +38,8 @@ class TraceMade(NamedTuple):
     notes: tuple[str, ...]
 
 
-def make_trace(options: TraceOptions, work: Work, *, advance: Callable[[], bool] = lambda: True) -> TraceMade:
-    """Trace clips.
+def make_timeline(options: TimelineOptions, work: Work, *, advance: Callable[[], bool] = lambda: True) -> TimelineMade:
+    """List what clips show over time.
 
     Parameters
     ----------
@@ -52,22 +52,22 @@ def make_trace(options: TraceOptions, work: Work, *, advance: Callable[[], bool]
         What the options or the manifest do not allow.
     """
     instances = _instances(options, read_manifest(manifest_for(Path(options.manifest))))
-    columns: tuple[Column, ...] = tracing.HAPPENINGS
+    columns: tuple[Column, ...] = timeline_rows.HAPPENINGS
     if options.manual:
         if len(instances) > 1:
             names = ", ".join(dict.fromkeys(each.clip.name for each in instances))
             raise UsageError(f"{option('manual', True)} plays one clip; say which by {option('clip')}: {names}")
-        rows = tracing.rows_by_hand(instances[0], advance)
+        rows = timeline_rows.rows_by_hand(instances[0], advance)
     elif options.at:
-        columns, rows = tracing.MOMENTS, tracing.moment_rows(instances, sorted(options.at))
+        columns, rows = timeline_rows.MOMENTS, timeline_rows.moment_rows(instances, sorted(options.at))
     elif options.clock:
-        columns, rows = tracing.RENDERED, tracing.rendered_rows(instances, options.clock, options.for_)
-        work.note(*tracing.clock_lines(instances, options.clock))
+        columns, rows = timeline_rows.RENDERED, timeline_rows.rendered_rows(instances, options.clock, options.for_)
+        work.note(*timeline_rows.clock_lines(instances, options.clock))
     else:
-        rows = tracing.happening_rows(instances, options.for_)
+        rows = timeline_rows.happening_rows(instances, options.for_)
     if not options.manual:
         rows = _bounded(rows)
-    return TraceMade(tuple(tracing.columns_for(columns, instances)), rows, tuple(work.notes))
+    return TimelineMade(tuple(timeline_rows.columns_for(columns, instances)), rows, tuple(work.notes))
 
 
 def _bounded(rows: Iterator[dict[str, Any]]) -> Iterator[dict[str, Any]]:
@@ -78,7 +78,7 @@ def _bounded(rows: Iterator[dict[str, Any]]) -> Iterator[dict[str, Any]]:
         yield row
 
 
-def _instances(options: TraceOptions, manifest: Manifest) -> list[Instance]:
+def _instances(options: TimelineOptions, manifest: Manifest) -> list[Instance]:
     pick, weights = None, None
     if options.group:
         group = next((group for group in manifest.groups if group.name == options.group), None)

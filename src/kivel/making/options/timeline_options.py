@@ -1,4 +1,4 @@
-"""Say what shows when: every frame, event, cycle and end at its exact time; at moments, or on a game's clock."""
+"""List which frame shows at what time, with events, cycles and ends: over a span, at moments, or on a game's clock."""
 
 from __future__ import annotations
 
@@ -11,11 +11,11 @@ from kivel.making.options.groups.source_options import ChoosingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import ANY_TEXT, FLAG, MOST_FRAMES, PATH, RATE, TIME, choice, moved_path, whole
 
-__all__ = ["TraceOptions"]
+__all__ = ["TimelineOptions"]
 
 
-class TraceOptions(ChoosingOptions, CommonOptions):
-    """What is traced, when, and how it is told."""
+class TimelineOptions(ChoosingOptions, CommonOptions):
+    """What is listed, when, and in which form."""
 
     title = "what"
     exclusive: ClassVar = (("at", "clock", "manual"), ("clip", "group"))
@@ -25,13 +25,13 @@ class TraceOptions(ChoosingOptions, CommonOptions):
     clip = ChoosingOptions.clip.but(group="what")
     group: Option[str | None] = Option(
         ANY_TEXT,
-        "the clips of a group; in a random group, each instance draws one clip",
+        "the clips of a group; in a random group, each instance picks one clip",
         default=None,
         form="NAME",
     )
     instances: Option[int] = Option(whole(1, MOST_FRAMES), "how many play", default=1, shown="1")
-    seed: Option[int] = Option(whole(0), "for what is drawn", default=0, shown="0")
-    random_phase: Option[bool] = Option(FLAG, "each instance starts at a tick that it draws", default=False)
+    seed: Option[int] = Option(whole(0), "seed of everything random", default=0, shown="0")
+    random_phase: Option[bool] = Option(FLAG, "each instance starts at a random tick", default=False)
     speed: Option[Fraction] = Option(RATE, "2, 1/2", default=Fraction(1), form="N")
     for_: Option[Fraction | None] = Option(
         TIME,
