@@ -164,19 +164,23 @@ def test_nothing_is_printed_below_the_command_line() -> None:
 
 
 def test_an_option_means_one_thing() -> None:
-    """Wherever an option of one name is declared, it takes the same kind of value.
+    """Wherever an option of one name is declared, it takes the same kind of value, explained in the same sentence.
 
     Only the cells of a sheet that is there may be parts of pixels, and lie apart differently across and down; something
     may be at a time, or at a place;
     a format is one of text, or of textures; a sheet loses the frame that is named, a manifest the clip that is chosen.
     """
-    forms = defaultdict(set)
+    forms: dict[str, set[object]] = defaultdict(set)
+    sentences: dict[str, set[str]] = defaultdict(set)
     everything: list[type[Options]] = [*(command(name).options for name in COMMANDS), DemoOptions]
     for options in everything:
         for name, one in options.declared().items():
             forms[name].add(one.kind.read if one.kind.form != "N" else "N")
+            sentences[name] |= set() if one.positional else {re.split(r";| \(many\)", one.help)[0]}
     shared = {name for name, kinds in forms.items() if len(kinds) > 1}
     assert shared == {"at", "cell", "format", "gap", "margin", "remove", "tile"}
+    told = {name for name, said in sentences.items() if len(said) > 1}
+    assert told == {"at", "remove", "tile"}, {name: sentences[name] for name in told}
 
 
 def test_help_spells_options_as_the_command_line_does() -> None:

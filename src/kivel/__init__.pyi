@@ -97,32 +97,34 @@ def inspect(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> InspectMade:
-    """Say what is there: frames, gaps, sizes, alpha, timing, memory; and whether a manifest still holds.
+    """Show what is there: frames, gaps, sizes, alpha, timing and memory. For a manifest, also whether its images still
+    match.
 
     Parameters
     ----------
     sources : SRC
-        a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
+        patterns
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     chart : OUT.png
-        draw the changes, the seam and the path of the mass
+        draw a chart of the changes between frames, the seam and the path of the centre of mass
     force : bool
-        overwrite a chart that is there
+        overwrite files that Kivel did not write
     schema : bool
-        print the JSON Schema of a manifest, and nothing else
+        print the JSON Schema, and nothing else; of manifests
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -156,54 +158,54 @@ def prep(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> PrepMade:
-    """Prepare frames: a chain of steps, done in the order given, from frames as rendered or drawn to frames fit to
-    pack.
+    """Prepare frames by a chain of steps, in the order given: matte, trim, scale, colour and more.
 
     Parameters
     ----------
     sources : SRC
-        a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
+        patterns
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     as_ : color|mask|normal|normal-down|motion
-        what the values mean: color; mask: no gamma, alpha apart; normal: vectors, green up; normal-down: green
-        down; motion: vectors (default: as a manifest says, else color)
+        what the values mean: color, mask, normal, motion; mask: no gamma, separate alpha; normal: green up; normal-
+        down: green down (default: the source's, else color)
     step : "NAME ..."
-        what to do: a name, its arguments, key=value; give it several times for a chain
+        a step of prep: its name, then its values and key=value; repeat the option for a chain
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
     dither : none|ordered
-        between few colours: none (default), or by a pattern that stays in its place in the cell
+        dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell
     out : DIR
         where to write
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     compress : fast|small|least
-        PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -241,64 +243,62 @@ def loop(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> LoopMade:
-    """Say how well a sequence loops; find where a long one loops best; close one by a cross-fade. Say how a tile
-    meets.
+    """Check how well a sequence loops, find the part that loops best, or close a loop with a cross-fade.
 
     Parameters
     ----------
     sources : SRC
-        a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
+        patterns
     odd_size : error|skip|pad|scale
-        frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual
+        frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
-        where a smaller frame lies: top-left, top, top-right, left, center, right, bottom-left, bottom, bottom-right
-        (default: center)
+        put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: center)
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     as_ : color|mask|normal|normal-down|motion
-        what the values mean: color; mask: no gamma, alpha apart; normal: vectors, green up; normal-down: green
-        down; motion: vectors (default: as a manifest says, else color)
+        what the values mean: color, mask, normal, motion; mask: no gamma, separate alpha; normal: green up; normal-
+        down: green down (default: the source's, else color)
     find : MIN-MAX
-        rank the windows of so many frames that loop best
+        rank the windows of MIN to MAX frames that loop best
     pick : RANK
-        which of the windows found is written (default: 1)
+        which of the listed candidates to use (default: 1)
     close : K
-        turn the K frames after the loop into its first ones, and write it; if none is to be found, the last K
-        frames
+        close the loop over K frames and write it: the frames after it (else its last K) blend into its first K
     fade : bool
-        close by fading alone (default: frames are warped into each other where that is better)
+        cross-fade only; never warp frames (default: warp where that is better)
     sides : bool
-        judge each frame as a tile: how left meets right and top meets bottom
+        frames are tiles: check whether their sides meet
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     out : DIR
         where to write
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     compress : fast|small|least
-        PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -332,50 +332,51 @@ def layer(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> LayerMade:
-    """Stack sequences frame by frame, each with a blend, an opacity and an offset.
+    """Stack sequences frame by frame, each with a blend mode, an opacity and an offset.
 
     Parameters
     ----------
     base : BASE
-        the sequence at the bottom; the result has its size
+        the bottom sequence; the result has its size
     over : OVER
-        what goes over it: "SRC blend=screen opacity=0.5"
+        layers above it, from the bottom up: "SRC blend=screen opacity=0.5"
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     until : longest|base|common
-        how many frames: until the longest ends (default), the base does, or all end together; shorter ones repeat
+        length of the result: until the longest ends (default), the base ends, or all end together; shorter ones
+        repeat
     opacity : N
-        of the result, 0 to 1 (default: 1)
+        opacity of the result, 0 to 1 (default: 1)
     linear : bool
-        blend in linear light (default: on sRGB values, as browsers do)
+        blend in linear light (default: in sRGB, as browsers do)
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     out : DIR
         where to write
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     compress : fast|small|least
-        PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -406,46 +407,46 @@ def scroll(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> ScrollMade:
-    """Make a loop from tiles: scrolled a whole number of tiles, displaced by a grey image, several over each other.
+    """Make a looping sequence from tiles that scroll, with a grey image to displace them.
 
     Parameters
     ----------
     tiles : TILE
         from the bottom up: "IMAGE scroll=1,0 by=..."
     count : N
-        how many frames
+        number of frames to make
     filter : nearest|smooth
-        how pixels are sampled: nearest for pixel art, by whole pixels (default: smooth)
+        sampling: nearest for pixel art, or smooth (default: smooth)
     fps : R
-        frames a second: 12, 24000/1001 (default: what an animated image or a manifest states, else 12)
+        frame rate: 12, 24000/1001; in frames a second (default: the source's, else 12)
     hold : T
-        how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)
+        frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s)
     timebase : R
         ticks a second (default: 60 for a hold in ticks)
     repeat : N
-        how often it plays: a count or forever (default: as stated, else forever)
+        how often it plays: a count, or forever; forever is a loop (default: the source's, else forever)
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     out : DIR
         where to write
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     compress : fast|small|least
-        PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -488,74 +489,73 @@ def resample(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> ResampleMade:
-    """Fewer or more frames over the same motion, evenly spaced or at a pace; the clip lasts as long as before.
+    """Make fewer or more frames of the same motion, evenly spaced or with easing. The clip keeps its length.
 
     Parameters
     ----------
     sources : SRC
-        a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
+        patterns
     odd_size : error|skip|pad|scale
-        frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual
+        frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
-        where a smaller frame lies: top-left, top, top-right, left, center, right, bottom-left, bottom, bottom-right
-        (default: center)
+        put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: center)
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     as_ : color|mask|normal|normal-down|motion
-        what the values mean: color; mask: no gamma, alpha apart; normal: vectors, green up; normal-down: green
-        down; motion: vectors (default: as a manifest says, else color)
+        what the values mean: color, mask, normal, motion; mask: no gamma, separate alpha; normal: green up; normal-
+        down: green down (default: the source's, else color)
     count : N
-        how many frames to make
+        number of frames to make
     one_shot : bool
-        include both ends (default: a loop, whose end is its start again)
+        include both ends; by default the result is a loop
     mix : bool
-        average what lies between, premultiplied and in linear light, instead of taking the nearest frame; with more
-        frames than before: in-betweens, two frames warped into each other where that is better
+        average frames instead of picking the nearest; in linear light; in-betweens are warped where that is better
     fade : bool
-        with more frames than before: fade, never warp
+        cross-fade only; never warp frames when adding in-betweens
     pace : EASING
-        a CSS easing function: ease-in, "cubic-bezier(...)", "steps(...)"
+        easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS
     even : bool
-        with motion: keep evenly spaced frames (default: those between which what is left out is rebuilt best)
+        with motion: keep evenly spaced frames; by default those from which the rest is rebuilt best
     motion : bool
-        a map of how things move, by which players warp one frame into the next
+        use a motion map: players warp frames into the next
     motion_bits : 8|16
-        how finely it is stored (default: 8, which loses less than a thousandth)
+        bits of the motion map (default: 8, which loses less than 0.1%)
     motion_size : half|full
-        of the map against the frames: full rebuilds more and takes four times the memory (default: half; full where
-        frames are of 64 px and less)
+        size of the motion map: full rebuilds more, and takes four times the memory (default: half; full for frames
+        up to 64 px)
     tile : bool
-        with motion: frames are tiles, what leaves at one side comes in at the other
+        with motion: frames are tiles, motion wraps around
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     out : DIR
         where to write
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     compress : fast|small|least
-        PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -593,61 +593,61 @@ def plan(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> PlanMade:
-    """Say which layouts a sequence could have: columns and rows, sheet size, waste, memory, and what would fit a page.
+    """List the sheet layouts that a sequence could have: columns and rows, size, waste, memory, and what fits a page.
 
     Parameters
     ----------
     sources : SRC
-        a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
+        patterns
     odd_size : error|skip|pad|scale
-        frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual
+        frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
-        where a smaller frame lies: top-left, top, top-right, left, center, right, bottom-left, bottom, bottom-right
-        (default: center)
+        put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: center)
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     cell : WxH
-        cell size (default: that of the frames)
+        cell size in pixels: 64x64 (default: frame size)
     fit_page : WxH
         exactly this page size; frames are scaled down until all fit
     motion : bool
-        how few frames would do, with a map of motion and without: what is missed of the others, the memory
+        use a motion map: players warp frames into the next; lists how few frames are enough
     error : N
-        with motion: the fewest frames that miss at most so much, as a root mean square in 1/255
+        with motion: the fewest frames with an error of at most N (root mean square, of 255)
     one_shot : bool
-        with motion: include both ends (default: a loop, if it closes)
+        include both ends; by default a loop, if it closes
     tile : bool
-        with motion: frames are tiles, what leaves at one side comes in at the other
+        with motion: frames are tiles, motion wraps around
     gap : N
-        pixels between them (default: 0)
+        spacing (padding) between frames, in pixels (default: 0)
     margin : N
-        pixels around all (default: 0)
+        border around everything, in pixels (default: 0)
     skirt : N
-        repeat each frame's edge pixels outward
+        extrude edge pixels N times outward, against bleeding
     skirt_wrap : bool
-        for tiles: fill the skirt from the opposite edge
+        tiles: fill the skirt from the opposite edge
     mip_safe : N
-        align so that no texel of the first N mip levels mixes two frames
+        align cells so that no texel of the first N mip levels mixes two frames
     pow2 : bool
-        sides that are powers of two
+        page width and height are powers of two
     square : bool
-        sides of one length
+        pages are square
     multiple_of : N
-        sides that are multiples of N
+        page width and height are multiples of N
     page_limit : WxH
-        the largest page; more frames go on more pages (default: no limit)
+        largest page, maximum texture size; more frames go on more pages (default: no limit)
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -735,165 +735,166 @@ def sheet(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> SheetMade:
-    """Put frames on sheets of equal cells, with a manifest that says where each one is and how it plays.
+    """Put frames on sheets of equal cells: a flipbook, a grid or a strip. The manifest says where each frame is and
+    how
+    it plays.
 
     Parameters
     ----------
     sources : SRC
-        a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
+        patterns
     keep_holes : bool
-        removed frames keep their cell, transparent, and their time
+        leave an empty cell, and its time, where a frame was removed
     odd_size : error|skip|pad|scale
-        frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual
+        frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
-        where a smaller frame lies: top-left, top, top-right, left, center, right, bottom-left, bottom, bottom-right
-        (default: center)
+        put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: center)
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     pivot : PLACE|X,Y|mass
-        where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or
-        the centre of what is seen; "walk*=bottom" for one series (many)
+        pivot (anchor): bottom, mass, or 16,30 from the top left; "walk*=bottom" for one series (many)
     layout : grid|row|column
-         (default: grid)
+        a grid, one row or one column (default: grid)
     columns : N
-         (default: what makes the sheet compact)
+        number of columns (default: the most compact sheet)
     rows : N
-         (default: as many as the frames fill)
+        number of rows (default: as many as needed)
     fill : across|down
-        which way frames run (default: across)
+        order of the frames: row by row (across) or column by column (down) (default: across)
     sequences : apart|joined
-        several SRC: each begins a new row (default), or all run on
+        several SRC: each begins a new row (apart, default), or all run on (joined)
     cell : WxH
-        cell size in pixels (default: that of the frames)
+        cell size in pixels: 64x64 (default: frame size)
     scale_to_cell : nearest|smooth
-        scale frames to the cell, keeping their aspect; nearest for pixel art
+        scale frames to the cell, keeping their aspect ratio; nearest for pixel art
     fit_page : WxH
         exactly this page size; frames are scaled down until all fit
     fit_by : scale|thin
-        how they come to fit: smaller (default), or as they are, evenly thinned to as many as fit
+        how to fit the page: scale frames down (default), or thin them: keep their size and skip frames evenly
     into : OLD.kivel.json
-        add the frames in the free cells of this sheet, moving nothing
+        add the frames to the free cells of this sheet; nothing else moves
     fold : alternate|steps
-        store each picture once, and prove that it plays the same; a mirrored half is played to and fro (alternate,
-        default), or as steps for targets without that
+        merge duplicate frames, proved to play the same; a mirrored half becomes ping-pong (alternate, default), or
+        plain steps
     inbetween : N
-        N blended frames between neighbours, for targets that cannot interpolate
+        add N blended frames between neighbours, for targets that cannot interpolate
     replace : FRAME=FILE
-        edit the sheet of a manifest: another picture for a frame, by name or number, or for a map of it:
-        7:normal=n.png (many)
+        replace a frame of a sheet, by name or number, or one of its maps: 7=new.png, 7:normal=n.png (many)
     remove : FRAME
-        remove a frame from it (many)
+        remove a frame from a sheet, by name or number (many)
     insert : FRAME=FILE
-        insert a picture before a frame; its hold is that of the frame before (many)
+        insert a picture before a frame, with the hold of the frame before: 7=new.png (many)
     gap : N
-        pixels between them (default: 0)
+        spacing (padding) between frames, in pixels (default: 0)
     margin : N
-        pixels around all (default: 0)
+        border around everything, in pixels (default: 0)
     skirt : N
-        repeat each frame's edge pixels outward
+        extrude edge pixels N times outward, against bleeding
     skirt_wrap : bool
-        for tiles: fill the skirt from the opposite edge
+        tiles: fill the skirt from the opposite edge
     mip_safe : N
-        align so that no texel of the first N mip levels mixes two frames
+        align cells so that no texel of the first N mip levels mixes two frames
     pow2 : bool
-        sides that are powers of two
+        page width and height are powers of two
     square : bool
-        sides of one length
+        pages are square
     multiple_of : N
-        sides that are multiples of N
+        page width and height are multiples of N
     page_limit : WxH
-        the largest page; more frames go on more pages (default: no limit)
+        largest page, maximum texture size; more frames go on more pages (default: no limit)
     map_scale : MAP=1/N
-        a smaller map: mask=1/2
+        store a map smaller: mask=1/2
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     fps : R
-        frames a second: 12, 24000/1001, walk:8 (default: what an animated image or a manifest states, else 12)
+        frame rate: 12, 24000/1001; in frames a second; walk:8 for one clip (default: the source's, else 12)
     hold : T
-        how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)
+        frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s)
     repeat : N
-        how many cycles, or forever (default: as stated, else forever)
+        how often it plays: a count, or forever; forever is a loop (default: the source's, else forever)
     timebase : R
         ticks a second (default: 60 for a hold in ticks)
     order : FRAMES
-        the clip's frames to show, from 0: 0-7, 0-3*2,4*6,3-1 (*N: held N times as long as is usual), walk:0-3,2-1
+        frames to show, from 0, in order: 0-7,6-1 or 0-3*2; *N holds them N times as long; walk:0-3 is for one clip
     holds : LIST
-        one for each step: 4,2,2,8 or 80ms*3,1s
+        frame duration of each step: 4,2,2,8 or 80ms*3,1s
     length : T
-        one cycle lasts so long (1.5s), in proportion
+        duration of one cycle: 1.5s; holds change in proportion
     speed : N
-        so many times as fast: 2, 1/2
+        playback speed: 2, 1/2
     pace : EASING
-        a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
+        easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS; the total stays
     convert : bool
-        round to that timebase, without accumulated error
+        round holds that do not fit the timebase; rounding errors do not add up
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate is ping-pong: there and back, each end once
+        normal, reverse or alternate (ping-pong); alternate goes there and back, and shows each end once
     hold_ends : bool
-        to and fro shows each end twice, or once again
+        with alternate (ping-pong), show both ends twice
     end : last|first|none
-        what shows after a finite clip
+        what stays at the end: last frame, first frame or none
     then : NAME
-        the clip that follows, in place of an end; after one that plays forever, when that is left
+        clip that follows when this one ends; after an endless clip, when that is left
     interpolation : step|linear|motion
-        linear: fade into the next frame; motion: warp into it
+        step, linear (cross-fade) or motion (warp); into the next frame
     phase : P
-        where it starts: in steps (3, 2.5), 25% of a cycle (kept when holds change), a time (0.5s) or ticks (12t)
+        start of the clip: 3 (steps), 25%, 0.5s or 12t (ticks); a share stays a share when holds change
     event : STEP:NAME
-        what happens when a step begins to show: 3:chirp (many)
+        add an event at the start of a step: 3:chirp (many)
     no_events : bool
-        drop the events there are
+        remove all events
     make_clip : NAME=FRAMES
-        a clip of some frames: peck=4-9, peck=hen:4-9 (of the sequence hen), walk=walk_* (by name) (many)
+        make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
+        sequence hen (many)
     make_group : NAME=CLIPS
-        a group of the clips that match a pattern: row=lantern-* (many)
+        make a group of clips by pattern: row=lantern-* (many)
     choose : all|random
-        what becomes of the group: all are used (default), or each instance picks one
+        use all clips of a group (default), or a random one; each instance picks
     weight : CLIPS=N
-        how likely a clip is picked, against 1 for the others: lamp-3=2 (many)
+        chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
     dither : none|ordered
-        between few colours: none (default), or by a pattern that stays in its place in the cell
+        dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell
     motion : bool
-        a map of how things move, by which players warp one frame into the next
+        use a motion map: players warp frames into the next
     motion_bits : 8|16
-        how finely it is stored (default: 8, which loses less than a thousandth)
+        bits of the motion map (default: 8, which loses less than 0.1%)
     motion_size : half|full
-        of the map against the frames: full rebuilds more and takes four times the memory (default: half; full where
-        frames are of 64 px and less)
+        size of the motion map: full rebuilds more, and takes four times the memory (default: half; full for frames
+        up to 64 px)
     tile : bool
-        with motion: frames are tiles, what leaves at one side comes in at the other
+        with motion: frames are tiles, motion wraps around
     row_clips : A,B,C
-        a clip for each row of the sheet, by these names
+        one clip for each row: walk,run,rest
     out : NAME.png
         where to write
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     compress : fast|small|least
-        PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -969,137 +970,140 @@ def atlas(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> AtlasMade:
-    """Trim frames of any size and pack them tight on pages, with a manifest that puts every frame back where it was.
+    """Trim frames of any size and pack them tight on pages. The manifest puts every frame back where it was.
 
     Parameters
     ----------
     sources : SRC
-        a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
+        patterns
     align : PLACE
-        frames of several sizes in one series: put on one canvas, so aligned (default: each on its own canvas)
+        put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: each keeps its
+        own canvas)
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     pivot : PLACE|X,Y|mass
-        where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or
-        the centre of what is seen; "walk*=bottom" for one series (many)
+        pivot (anchor): bottom, mass, or 16,30 from the top left; "walk*=bottom" for one series (many)
     turn : bool
-        frames may lie turned by a quarter
+        allow frames to be rotated by 90 degrees
     gap : N
-        pixels between them (default: 1)
+        spacing (padding) between frames, in pixels (default: 1)
     margin : N
-        pixels around all (default: 0)
+        border around everything, in pixels (default: 0)
     skirt : N
-        repeat each frame's edge pixels outward
+        extrude edge pixels N times outward, against bleeding
     skirt_wrap : bool
-        for tiles: fill the skirt from the opposite edge
+        tiles: fill the skirt from the opposite edge
     mip_safe : N
-        align so that no texel of the first N mip levels mixes two frames
+        align cells so that no texel of the first N mip levels mixes two frames
     effort : quick|normal|high
-        how much is tried; never a clock, so that the result is the same everywhere (default: normal)
+        how many packings to try; the result is the same on every machine (default: normal)
     page_limit : WxH
-        the largest page (default: 4096x4096)
+        largest page, maximum texture size; more frames go on more pages (default: 4096x4096)
     pages : fill|balance|together
-        of several: one full after the other (default), all about as full, or a folder's frames together
+        several pages: fill one after the other (default), balance them, or keep a folder's frames together
     trim_by : all|color
-        the box of all maps together (default), or of color
+        trim to the box of all maps together (default), or of color
     no_trim : bool
-        pack whole frames
+        pack whole frames, without trimming
     visible_above : N
-        alpha up to N, of 255, is cut off where it lies outside the rest (default: 0)
+        pixels are visible if their alpha is above N, of 255; fainter ones outside the rest are trimmed off
+        (default: 0)
     keep_hidden : bool
         keep all colour under alpha 0 (boxes grow to hold it)
     ignore_hidden : bool
-        frames that differ only in colour under alpha 0 are the same
+        treat frames as duplicates if they differ only in colour under alpha 0
     share_flips : bool
-        store mirrored frames once; the manifest says which
+        store mirrored frames once; the manifest says which are flipped
     outline : N
-        a convex polygon of up to N points for each frame
+        add a convex outline of up to N points to each frame
     pow2 : bool
-        sides that are powers of two
+        page width and height are powers of two
     square : bool
-        sides of one length
+        pages are square
     multiple_of : N
-        sides that are multiples of N
+        page width and height are multiples of N
     map_scale : MAP=1/N
-        a smaller map: mask=1/2
+        store a map smaller: mask=1/2
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     fps : R
-        frames a second: 12, 24000/1001, walk:8 (default: what an animated image or a manifest states, else 12)
+        frame rate: 12, 24000/1001; in frames a second; walk:8 for one clip (default: the source's, else 12)
     hold : T
-        how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)
+        frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s)
     repeat : N
-        how many cycles, or forever (default: as stated, else forever)
+        how often it plays: a count, or forever; forever is a loop (default: the source's, else forever)
     timebase : R
         ticks a second (default: 60 for a hold in ticks)
     order : FRAMES
-        the clip's frames to show, from 0: 0-7, 0-3*2,4*6,3-1 (*N: held N times as long as is usual), walk:0-3,2-1
+        frames to show, from 0, in order: 0-7,6-1 or 0-3*2; *N holds them N times as long; walk:0-3 is for one clip
     holds : LIST
-        one for each step: 4,2,2,8 or 80ms*3,1s
+        frame duration of each step: 4,2,2,8 or 80ms*3,1s
     length : T
-        one cycle lasts so long (1.5s), in proportion
+        duration of one cycle: 1.5s; holds change in proportion
     speed : N
-        so many times as fast: 2, 1/2
+        playback speed: 2, 1/2
     pace : EASING
-        a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
+        easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS; the total stays
     convert : bool
-        round to that timebase, without accumulated error
+        round holds that do not fit the timebase; rounding errors do not add up
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate is ping-pong: there and back, each end once
+        normal, reverse or alternate (ping-pong); alternate goes there and back, and shows each end once
     hold_ends : bool
-        to and fro shows each end twice, or once again
+        with alternate (ping-pong), show both ends twice
     end : last|first|none
-        what shows after a finite clip
+        what stays at the end: last frame, first frame or none
     then : NAME
-        the clip that follows, in place of an end; after one that plays forever, when that is left
+        clip that follows when this one ends; after an endless clip, when that is left
     interpolation : step|linear|motion
-        linear: fade into the next frame; motion: warp into it
+        step, linear (cross-fade) or motion (warp); into the next frame
     phase : P
-        where it starts: in steps (3, 2.5), 25% of a cycle (kept when holds change), a time (0.5s) or ticks (12t)
+        start of the clip: 3 (steps), 25%, 0.5s or 12t (ticks); a share stays a share when holds change
     event : STEP:NAME
-        what happens when a step begins to show: 3:chirp (many)
+        add an event at the start of a step: 3:chirp (many)
     no_events : bool
-        drop the events there are
+        remove all events
     make_clip : NAME=FRAMES
-        a clip of some frames: peck=4-9, peck=hen:4-9 (of the sequence hen), walk=walk_* (by name) (many)
+        make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
+        sequence hen (many)
     make_group : NAME=CLIPS
-        a group of the clips that match a pattern: row=lantern-* (many)
+        make a group of clips by pattern: row=lantern-* (many)
     choose : all|random
-        what becomes of the group: all are used (default), or each instance picks one
+        use all clips of a group (default), or a random one; each instance picks
     weight : CLIPS=N
-        how likely a clip is picked, against 1 for the others: lamp-3=2 (many)
+        chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
     dither : none|ordered
-        between few colours: none (default), or by a pattern that stays in its place in the cell
+        dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell
     out : NAME.png
         where to write
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     compress : fast|small|least
-        PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -1168,125 +1172,124 @@ def slice(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> HandledSheets:
-    """Take sheets apart into frames: by their manifest, by a grid that is stated or found, or by islands.
+    """Take sheets apart into frames: by their manifest, by a grid that is given or found, or by separate shapes.
 
     Parameters
     ----------
     sources : IMAGE-or-MANIFEST
         sheets, or the .kivel.json beside one
     show : MAP
-        one map of a manifest alone, as the colour of the frames (default: all of them)
+        which map to use: color, emission, ...; of a manifest (default: all of them)
     steady : nearest|smooth
         cancel the jitter of each row: nearest by whole pixels, smooth by parts of pixels
     pivot : PLACE|X,Y|mass
-        where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or
-        the centre of what is seen; "walk*=bottom" for one series (many)
+        pivot (anchor): bottom, mass, or 16,30 from the top left; "walk*=bottom" for one series (many)
     fps : R
-        frames a second: 12, 24000/1001, walk:8 (default: what an animated image or a manifest states, else 12)
+        frame rate: 12, 24000/1001; in frames a second; walk:8 for one clip (default: the source's, else 12)
     hold : T
-        how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)
+        frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s)
     repeat : N
-        how many cycles, or forever (default: as stated, else forever)
+        how often it plays: a count, or forever; forever is a loop (default: the source's, else forever)
     timebase : R
         ticks a second (default: 60 for a hold in ticks)
     order : FRAMES
-        the clip's frames to show, from 0: 0-7, 0-3*2,4*6,3-1 (*N: held N times as long as is usual), walk:0-3,2-1
+        frames to show, from 0, in order: 0-7,6-1 or 0-3*2; *N holds them N times as long; walk:0-3 is for one clip
     holds : LIST
-        one for each step: 4,2,2,8 or 80ms*3,1s
+        frame duration of each step: 4,2,2,8 or 80ms*3,1s
     length : T
-        one cycle lasts so long (1.5s), in proportion
+        duration of one cycle: 1.5s; holds change in proportion
     speed : N
-        so many times as fast: 2, 1/2
+        playback speed: 2, 1/2
     pace : EASING
-        a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
+        easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS; the total stays
     convert : bool
-        round to that timebase, without accumulated error
+        round holds that do not fit the timebase; rounding errors do not add up
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate is ping-pong: there and back, each end once
+        normal, reverse or alternate (ping-pong); alternate goes there and back, and shows each end once
     hold_ends : bool
-        to and fro shows each end twice, or once again
+        with alternate (ping-pong), show both ends twice
     end : last|first|none
-        what shows after a finite clip
+        what stays at the end: last frame, first frame or none
     then : NAME
-        the clip that follows, in place of an end; after one that plays forever, when that is left
+        clip that follows when this one ends; after an endless clip, when that is left
     interpolation : step|linear|motion
-        linear: fade into the next frame; motion: warp into it
+        step, linear (cross-fade) or motion (warp); into the next frame
     phase : P
-        where it starts: in steps (3, 2.5), 25% of a cycle (kept when holds change), a time (0.5s) or ticks (12t)
+        start of the clip: 3 (steps), 25%, 0.5s or 12t (ticks); a share stays a share when holds change
     event : STEP:NAME
-        what happens when a step begins to show: 3:chirp (many)
+        add an event at the start of a step: 3:chirp (many)
     no_events : bool
-        drop the events there are
+        remove all events
     row_clips : A,B,C
-        a clip for each row of the sheet, by these names
+        one clip for each row: walk,run,rest
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     columns : N
-        alone: the cells are square
+        number of columns; without rows or a cell size, cells are square
     rows : N
-        alone: the cells are square
+        number of rows; without columns or a cell size, cells are square
     cell : WxH
-        cell size in pixels; parts of them where the sheet was scaled: 35/2x18
+        cell size in pixels: 64x64; may be fractional on a scaled sheet: 35/2x18
     gap : N|XxY
-        pixels between cells: 2, or 2x0 across and down (default: 0)
+        spacing (padding) between frames, in pixels; 2x0 for across and down (default: 0)
     margin : N|XxY
-        pixels around all: 1, or 1x0 (default: 0)
+        border around everything, in pixels; 1x0 for left and top (default: 0)
     at : X,Y
-        where the first cell begins; what is left over at the other end is said (default: 0,0)
+        top left corner of the first cell: 8,4; pixels left over at the other end are noted (default: 0,0)
     fill : across|down
-        which way frames run (default: across)
+        order of the frames: row by row (across) or column by column (down) (default: across)
     grid : GRID
         one of several grids in the picture: "at=1,1 cell=96x48 gap=1 columns=5 rows=8" (many)
     like : OTHER.kivel.json
-        the places, names and clips of another sheet
+        cut it like another sheet; same places, names and clips
     islands : bool
-        no grid: each thing with empty pixels around it is a frame
+        no grid: each separate shape is a frame
     join : N
-        parts with at most N empty pixels between them are one
+        merge parts with at most N empty pixels between them
     least : AREA
-        islands of fewer pixels are left out
+        skip islands of fewer pixels
     visible_above : ALPHA
-        pixels up to this alpha part islands (default: 7)
+        pixels are visible if their alpha is above N, of 255; fainter ones separate islands (default: 7)
     align : PLACE
-        all on one canvas, aligned: bottom for things that stand (default: each on its own box)
+        put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: each keeps its
+        own box)
     regions : NAME.regions.toml
-        named rectangles that stand in a file
+        cut the named rectangles of a regions file
     find_again : bool
-        the picture changed: regions that moved or grew are found by their looks, and the file is brought up to date
+        find regions that moved or grew in a changed picture, and update the regions file
     as_written : bool
-        cut regions where the file says, though what was seen there lies elsewhere now
+        cut regions at the places in the file, even if the picture has changed there
     save_regions : NAME.regions.toml
-        write what was found as regions, to be edited; without -o nothing else
+        write the found regions to a file for editing; without -o, nothing else
     key : #RRGGBB|corner|none
-        the colour that stands for nothing, or that of the first corner (default: found, where a flat colour lies
-        behind all)
+        background colour to make transparent; corner: that of the top left pixel (default: found)
     empty : drop-last|drop-row-ends|drop|keep
-        transparent cells: leave out those after the last drawn one, of each row too, all, or none (default: drop-
-        last; with row clips drop-row-ends)
+        which transparent cells to skip; drop-last: at the end; drop-row-ends: at the end of each row; drop: all;
+        keep: none (default: drop-last; with row clips drop-row-ends)
     pick : N
-        where it was not sure how the picture divides: this one of those it named
+        which of the listed candidates to use; if it was not sure how to divide the picture
     look : OUT.png
-        draw the likeliest ways side by side, over the picture
+        draw the likeliest divisions over the picture
     out : DIR
         where to write
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     compress : fast|small|least
-        PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -1356,128 +1359,128 @@ def adopt(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> HandledSheets:
-    """Write the manifest of a sheet as it is, from wherever it comes; no pixel is moved.
+    """Describe an existing sheet in a manifest beside it. No pixel moves.
 
     Parameters
     ----------
     sources : IMAGE
         pictures
     names : PATTERN
-        what frames are called: "walk_{row}_{column}"; also {number}, {name} of the picture, {clip} of the row; all
-        count from 0 (default: {name}_{number:04})
+        frame names: "walk_{row}_{column}"; also {number}, {name} of the picture, {clip} of the row; they count from
+        0 (default: {name}_{number:04})
     pivot : PLACE|X,Y|mass
-        where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or
-        the centre of what is seen; "walk*=bottom" for one series (many)
+        pivot (anchor): bottom, mass, or 16,30 from the top left; "walk*=bottom" for one series (many)
     fps : R
-        frames a second: 12, 24000/1001, walk:8 (default: what an animated image or a manifest states, else 12)
+        frame rate: 12, 24000/1001; in frames a second; walk:8 for one clip (default: the source's, else 12)
     hold : T
-        how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)
+        frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s)
     repeat : N
-        how many cycles, or forever (default: as stated, else forever)
+        how often it plays: a count, or forever; forever is a loop (default: the source's, else forever)
     timebase : R
         ticks a second (default: 60 for a hold in ticks)
     order : FRAMES
-        the clip's frames to show, from 0: 0-7, 0-3*2,4*6,3-1 (*N: held N times as long as is usual), walk:0-3,2-1
+        frames to show, from 0, in order: 0-7,6-1 or 0-3*2; *N holds them N times as long; walk:0-3 is for one clip
     holds : LIST
-        one for each step: 4,2,2,8 or 80ms*3,1s
+        frame duration of each step: 4,2,2,8 or 80ms*3,1s
     length : T
-        one cycle lasts so long (1.5s), in proportion
+        duration of one cycle: 1.5s; holds change in proportion
     speed : N
-        so many times as fast: 2, 1/2
+        playback speed: 2, 1/2
     pace : EASING
-        a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
+        easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS; the total stays
     convert : bool
-        round to that timebase, without accumulated error
+        round holds that do not fit the timebase; rounding errors do not add up
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate is ping-pong: there and back, each end once
+        normal, reverse or alternate (ping-pong); alternate goes there and back, and shows each end once
     hold_ends : bool
-        to and fro shows each end twice, or once again
+        with alternate (ping-pong), show both ends twice
     end : last|first|none
-        what shows after a finite clip
+        what stays at the end: last frame, first frame or none
     then : NAME
-        the clip that follows, in place of an end; after one that plays forever, when that is left
+        clip that follows when this one ends; after an endless clip, when that is left
     interpolation : step|linear|motion
-        linear: fade into the next frame; motion: warp into it
+        step, linear (cross-fade) or motion (warp); into the next frame
     phase : P
-        where it starts: in steps (3, 2.5), 25% of a cycle (kept when holds change), a time (0.5s) or ticks (12t)
+        start of the clip: 3 (steps), 25%, 0.5s or 12t (ticks); a share stays a share when holds change
     event : STEP:NAME
-        what happens when a step begins to show: 3:chirp (many)
+        add an event at the start of a step: 3:chirp (many)
     no_events : bool
-        drop the events there are
+        remove all events
     row_clips : A,B,C
-        a clip for each row of the sheet, by these names
+        one clip for each row: walk,run,rest
     map : MAP=SRC
-        frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)
+        companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
-        the map of moth_1.png is moth_1_x.png beside it
+        companion map by file name: normal=_n for moth_1_n.png
     map_kind : MAP=KIND
-        color, mask, normal, normal-down or motion (default: by its name, else color)
+        kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
-        when a map lacks a frame: refuse (default), or put its neutral value there
+        if a map lacks a frame: error (default), or fill in its neutral value
     columns : N
-        alone: the cells are square
+        number of columns; without rows or a cell size, cells are square
     rows : N
-        alone: the cells are square
+        number of rows; without columns or a cell size, cells are square
     cell : WxH
-        cell size in pixels; parts of them where the sheet was scaled: 35/2x18
+        cell size in pixels: 64x64; may be fractional on a scaled sheet: 35/2x18
     gap : N|XxY
-        pixels between cells: 2, or 2x0 across and down (default: 0)
+        spacing (padding) between frames, in pixels; 2x0 for across and down (default: 0)
     margin : N|XxY
-        pixels around all: 1, or 1x0 (default: 0)
+        border around everything, in pixels; 1x0 for left and top (default: 0)
     at : X,Y
-        where the first cell begins; what is left over at the other end is said (default: 0,0)
+        top left corner of the first cell: 8,4; pixels left over at the other end are noted (default: 0,0)
     fill : across|down
-        which way frames run (default: across)
+        order of the frames: row by row (across) or column by column (down) (default: across)
     grid : GRID
         one of several grids in the picture: "at=1,1 cell=96x48 gap=1 columns=5 rows=8" (many)
     like : OTHER.kivel.json
-        the places, names and clips of another sheet
+        cut it like another sheet; same places, names and clips
     islands : bool
-        no grid: each thing with empty pixels around it is a frame
+        no grid: each separate shape is a frame
     join : N
-        parts with at most N empty pixels between them are one
+        merge parts with at most N empty pixels between them
     least : AREA
-        islands of fewer pixels are left out
+        skip islands of fewer pixels
     visible_above : ALPHA
-        pixels up to this alpha part islands (default: 7)
+        pixels are visible if their alpha is above N, of 255; fainter ones separate islands (default: 7)
     align : PLACE
-        all on one canvas, aligned: bottom for things that stand (default: each on its own box)
+        put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: each keeps its
+        own box)
     regions : NAME.regions.toml
-        named rectangles that stand in a file
+        cut the named rectangles of a regions file
     find_again : bool
-        the picture changed: regions that moved or grew are found by their looks, and the file is brought up to date
+        find regions that moved or grew in a changed picture, and update the regions file
     as_written : bool
-        cut regions where the file says, though what was seen there lies elsewhere now
+        cut regions at the places in the file, even if the picture has changed there
     save_regions : NAME.regions.toml
-        write what was found as regions, to be edited; without -o nothing else
+        write the found regions to a file for editing; without -o, nothing else
     key : #RRGGBB|corner|none
-        the colour that stands for nothing, or that of the first corner (default: found, where a flat colour lies
-        behind all)
+        background colour to make transparent; corner: that of the top left pixel (default: found)
     empty : drop-last|drop-row-ends|drop|keep
-        transparent cells: leave out those after the last drawn one, of each row too, all, or none (default: drop-
-        last; with row clips drop-row-ends)
+        which transparent cells to skip; drop-last: at the end; drop-row-ends: at the end of each row; drop: all;
+        keep: none (default: drop-last; with row clips drop-row-ends)
     pick : N
-        where it was not sure how the picture divides: this one of those it named
+        which of the listed candidates to use; if it was not sure how to divide the picture
     make_clip : NAME=FRAMES
-        a clip of some frames: peck=4-9, peck=hen:4-9 (of the sequence hen), walk=walk_* (by name) (many)
+        make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
+        sequence hen (many)
     make_group : NAME=CLIPS
-        a group of the clips that match a pattern: row=lantern-* (many)
+        make a group of clips by pattern: row=lantern-* (many)
     choose : all|random
-        what becomes of the group: all are used (default), or each instance picks one
+        use all clips of a group (default), or a random one; each instance picks
     weight : CLIPS=N
-        how likely a clip is picked, against 1 for the others: lamp-3=2 (many)
+        chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)
     look : OUT.png
-        draw the likeliest ways side by side, over the picture
+        draw the likeliest divisions over the picture
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     fresh_clips : bool
-        made again: clips, groups and pivots as they come, without what was set since
+        discard timing, clips and pivots set since the first run
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -1543,77 +1546,76 @@ def retime(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> RetimeMade:
-    """Change how clips play: rates, holds, order, direction, repeat, phase, pace, events; new clips from old ones.
+    """Change how the clips of a manifest play: frame rate, holds, order, direction, repeat, phase, easing, events.
 
     Parameters
     ----------
     manifest : MANIFEST
         NAME.kivel.json; it is changed in place
     pivot : PLACE|X,Y|mass
-        where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or
-        the centre of what is seen; "walk*=bottom" for one series (many)
+        pivot (anchor): bottom, mass, or 16,30 from the top left; "walk*=bottom" for one series (many)
     new : NAME
-        keep the clip, and give the changed copy this name
+        change a copy with this name, and keep the clip
     rename : NAME
-        give the clip another name
+        rename the clip
     remove : bool
-        remove the clips that are chosen
+        remove the chosen clips
     row_clips : A,B,C
-        a new clip for each row of the sheet, by these names
+        one clip for each row: walk,run,rest
     make_group : NAME=CLIPS
-        a group of the clips that match a pattern: row=lantern-* (many)
+        make a group of clips by pattern: row=lantern-* (many)
     choose : all|random
-        what becomes of the group: all are used (default), or each instance picks one
+        use all clips of a group (default), or a random one; each instance picks
     stagger : N
-        add N clips at evenly spread phases
+        add N copies of the clip at evenly spread phases
     stagger_seed : SEED
-        scatter their phases instead, by this seed
+        spread the phases of the copies at random, from this seed
     clip : NAME
-        a name or a pattern (many) (default: all clips)
+        choose clips by name or pattern (many) (default: all clips)
     order : FRAMES
-        the clip's frames to show, from 0: 0-7, 0-3*2,4*6,3-1 (*N: held N times as long as is usual), walk:0-3,2-1
+        frames to show, from 0, in order: 0-7,6-1 or 0-3*2; *N holds them N times as long; walk:0-3 is for one clip
     fps : R
-        every step shows for 1/R s
+        frame rate: 12, 24000/1001; in frames a second; sets every hold
     hold : T
-        every step: ticks (2) or a time (80ms)
+        frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s); sets every hold
     holds : LIST
-        one for each step: 4,2,2,8 or 80ms*3,1s
+        frame duration of each step: 4,2,2,8 or 80ms*3,1s
     length : T
-        one cycle lasts so long (1.5s), in proportion
+        duration of one cycle: 1.5s; holds change in proportion
     speed : N
-        so many times as fast: 2, 1/2
+        playback speed: 2, 1/2
     pace : EASING
-        a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)
+        easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS; the total stays
     timebase : R
-        count in R ticks a second; times stay as they are
+        ticks a second; times stay the same
     convert : bool
-        round to that timebase, without accumulated error
+        round holds that do not fit the timebase; rounding errors do not add up
     direction : normal|reverse|alternate|alternate-reverse
-        in the words of CSS; alternate is ping-pong: there and back, each end once
+        normal, reverse or alternate (ping-pong); alternate goes there and back, and shows each end once
     hold_ends : bool
-        to and fro shows each end twice, or once again
+        with alternate (ping-pong), show both ends twice
     repeat : N
-        how many cycles, or forever
+        how often it plays: a count, or forever; forever is a loop
     end : last|first|none
-        what shows after a finite clip
+        what stays at the end: last frame, first frame or none
     then : NAME
-        the clip that follows, in place of an end; after one that plays forever, when that is left
+        clip that follows when this one ends; after an endless clip, when that is left
     interpolation : step|linear|motion
-        linear: fade into the next frame; motion: warp into it
+        step, linear (cross-fade) or motion (warp); into the next frame
     phase : P
-        where it starts: in steps (3, 2.5), 25% of a cycle (kept when holds change), a time (0.5s) or ticks (12t)
+        start of the clip: 3 (steps), 25%, 0.5s or 12t (ticks); a share stays a share when holds change
     event : STEP:NAME
-        what happens when a step begins to show: 3:chirp (many)
+        add an event at the start of a step: 3:chirp (many)
     no_events : bool
-        drop the events there are
+        remove all events
     weight : CLIPS=N
-        how likely a clip is picked, against 1 for the others: lamp-3=2 (many)
+        chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)
     dry_run : bool
-        show what would change, and write nothing
+        print what would be written, and write nothing
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -1651,33 +1653,33 @@ def timeline(
     manifest : MANIFEST
         NAME.kivel.json
     clip : NAME
-        a name or a pattern (many) (default: all clips)
+        choose clips by name or pattern (many) (default: all clips)
     group : NAME
-        the clips of a group; in a random group, each instance picks one clip
+        clips of a group; in a random group, each instance picks one
     instances : N
-        how many play (default: 1)
+        number of instances that play (default: 1)
     seed : N
         seed of everything random (default: 0)
     random_phase : bool
-        each instance starts at a random tick
+        start each instance at a random tick
     speed : N
-        2, 1/2
+        playback speed: 2, 1/2
     for_ : T
-        2s, 500ms, 1h (default: for each clip all of a finite one, one cycle of another)
+        how much time to list: 2s, 500ms, 1h (default: a finite clip to its end, others for one cycle)
     leave_at : T
-        when a clip that plays forever is left for the one that follows it
+        leave an endless clip at this time, and go on with the clip that follows
     at : T
-        what shows at this moment (many)
+        list what shows at this time (many)
     clock : R
-        what each of R rendered frames a second shows
+        the target's clock, R ticks a second; lists what each rendered frame shows
     manual : bool
-        by hand: a step further for each line of standard input
+        step manually: one step for each line of standard input
     format : table|csv|json-lines
-        times are exact fractions of a second in all but table (default: table)
+        output format; csv and json-lines have exact times (default: table)
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -1712,55 +1714,58 @@ def export(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> ExportMade:
-    """Write what a manifest says for other programs: the numbers of every frame, and when each shows.
+    """Write what a manifest says for other programs: rectangles and times, CSS, SVG, shaders, glTF, KTX 2.0, WebVTT,
+    or
+    a pack.
 
     Parameters
     ----------
     manifests : MANIFEST
         NAME.kivel.json
     to : table|css|svg|shader|gltf|ktx2|vtt
-        what to write (many) (default: by the suffix of OUT, else table)
+        what to export to (many) (default: from the suffix of OUT, else table)
     show : MAP
-        which map is meant (default: color)
+        which map to use: color, emission, ...; of a manifest (default: color)
     page : N
-        one page alone, its frames numbered anew (default: all pages)
+        export only this page; its frames are numbered from 0 (default: all pages)
     origin : top|bottom
-        where texture coordinates begin (default: top)
+        corner where texture coordinates begin (default: top)
     filter : nearest|smooth
-        how pixels are scaled by whoever shows them (default: nearest up to 128 px a side, else smooth)
+        sampling: nearest for pixel art, or smooth; for the program that shows the pixels (default: nearest up to
+        128 px a side, else smooth)
     pixel_format : rgba8|bc1|bc3|bc7|etc2|astc-4x4|astc-6x6
-        ktx2: how the graphics card keeps the pixels (default: rgba8, exact)
+        ktx2: pixel format on the graphics card (default: rgba8, lossless)
     layers : steps|frames
-        ktx2: a layer for each step of one clip, repeated where holds differ, or for each frame (default: whatever
-        is fewer)
+        ktx2: a layer for each step of the clip, repeated for longer holds, or for each frame (default: whichever is
+        fewer)
     levels : N
-        ktx2: how many levels, each half as large as the one before (default: down to one pixel)
+        ktx2: number of mip levels (default: down to one pixel)
     half_texel : bool
-        texture coordinates from the centres of the outermost texels, so that neighbours never show
+        texture coordinates at the centres of the outermost texels, against bleeding
     clock : R
-        holds in whole ticks of another clock, R a second; prints the largest rounding error
+        the target's clock, R ticks a second; rounds holds to whole ticks and prints the largest error
     strict : bool
-        refuse what a target has no place for; otherwise it is told
+        fail instead of warning; where the target has no place for something
     list : bool
-        say what there is to export to, and nothing else
+        list what can be made, and write nothing
     profile : FILE
-        a whole pack into the folder OUT, as a profile of yours says
+        profile (NAME.toml) of the engine or pack; OUT is the folder of the pack
     diff : bool
-        with a profile: say what would change in the pack, and write nothing
+        with a profile: list what would change in the pack, and write nothing
     prune : bool
-        with a profile: remove what Kivel wrote there, nobody edited, and is no longer made
+        remove files that Kivel wrote, nobody edited, and that are no longer made
     clip : NAME
-        a name or a pattern (many) (default: all clips)
+        choose clips by name or pattern (many) (default: all clips)
     out : OUT
-        the file, its suffix choosing the form; a folder where there are several
+        where to write; the suffix chooses the format, several files need a folder
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -1783,26 +1788,27 @@ def profile(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> ProfileMade:
-    """Describe an engine or a pack in a file of your own: write a profile, check it, see what its templates get.
+    """Describe in a file of your own what an engine or a pack wants: write a profile, check it, and list what its
+    templates can use.
 
     Parameters
     ----------
     action : new|check|show
-        new: write one to fill in; check: is it right; show: what its templates get
+        new: write a profile to fill in; check: find errors in it; show: list what its templates can use
     file : FILE
         the profile, NAME.toml
     on : MANIFEST
-        check, show: try it on a manifest (many)
+        manifests of the sheets that the profile is for (many)
     example : blank|tiles|burst|regions
-        new: begin with one of the demo's profiles (default: blank)
+        new: start from one of the demo's profiles (default: blank)
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -1841,63 +1847,63 @@ def check(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> CheckMade:
-    """Find what would go wrong in the engine: bleeding cells, fringes, late maps, steps nobody sees, files nobody
-    reads.
+    """Find what would go wrong in the engine: bleeding cells, dark fringes, maps out of step, frames that never show,
+    stale files.
 
     Parameters
     ----------
     sources : SRC
-        a manifest, a folder or files of frames, or with a profile the folder of a pack
+        a manifest, a folder or files of frames; with a profile, the folder of a pack
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     only : CODE
-        a code, a pattern of codes, or several with commas between (many)
+        report only these codes: one, a pattern, or several with commas (many)
     ignore : CODE[=PATTERN]
-        let pass: fringe, cut=moth*; with "until 2027-01-31" or "because REASON" behind (many)
+        ignore findings by code: fringe, cut=moth*; may end with "until 2027-01-31" or "because REASON" (many)
     strict : bool
-        warnings fail too
+        fail instead of warning
     baseline : FILE
-        let pass what an earlier report has, made as JSON
+        ignore findings that this earlier JSON report already has
     codes : NAME
-        list all codes, or explain one: how it is measured, from what on, and why
+        list all finding codes, or explain one: what is measured, the limit, and why
     format : text|sarif
-        for people, or SARIF 2.1.0 for tools
+        output format; sarif is SARIF 2.1.0 for other tools
     mips : N
-        the last level at which bleeding is measured (default: 3)
+        last mip level at which bleeding is measured (default: 3)
     budget : MB
-        megabytes that a page may take uncompressed (default: none)
+        uncompressed megabytes allowed for each page (default: none)
     sides : bool
-        each frame is a tile: do its sides meet?
+        frames are tiles: check whether their sides meet
     clock : R
-        the target's ticks a second, to hold holds against
+        the target's clock, R ticks a second; reports holds that are not whole ticks
     plays : SRC
-        prove that a manifest shows what this source shows, pixel by pixel at its exact times
+        proof: compare a manifest with its source, pixel by pixel and time by time
     tolerance : N
-        of a proof: how far values may be off, of 255 (default: 0)
+        proof: largest difference allowed, of 255 (default: 0)
     frames_only : bool
-        of a proof: compare frames by their numbers, whatever their order and times
+        proof: compare frames by number, ignoring order and times
     difference : OUT.png
-        of a proof: a picture of the first difference
+        proof: draw a picture of the first difference
     profile : FILE
-        SRC is the folder of a pack that is as this profile says
+        profile (NAME.toml) of the engine or pack; SRC is the folder of the pack
     on : MANIFEST
-        with a profile: the manifests that the pack is of (many)
+        manifests of the sheets that the profile is for (many)
     clip : NAME
-        a name or a pattern (many) (default: all clips)
+        choose clips by name or pattern (many) (default: all clips)
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -1938,68 +1944,68 @@ def preview(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> PreviewMade:
-    """Look at frames: an animated image at their own timing, or a contact sheet (.png) of every frame.
+    """Make an animated image (.apng, .gif, .webp), a contact sheet (.png) or a viewer page (.html).
 
     Parameters
     ----------
     sources : SRC
-        a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest
+        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
+        patterns
     odd_size : error|skip|pad|scale
-        frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual
+        frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
-        where a smaller frame lies: top-left, top, top-right, left, center, right, bottom-left, bottom, bottom-right
-        (default: center)
+        put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: center)
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only the files with these numbers
+        only files with these numbers: 20-83
     series : NAME
-        of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
-        what is a frame in OpenRaster: each layer, or each group (default: groups where there are any)
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
     exposure : STOPS
-        OpenEXR to 8-bit sRGB, brightened by so many stops
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
     clip : NAME
-        which clip of a manifest, by name or pattern (default: the first; in a timing chart all)
+        choose clips by name or pattern (default: the first; in a timing chart all)
     view : frames|timing|layout
-        frames (default); timing: a timing chart, each clip's steps to scale with events, cycles and pace (.png);
-        layout: the pages of a manifest, with cells, boxes, frame numbers, gaps and free space (.png)
+        frames (default); timing: a chart of each clip's steps, events and cycles (.png); layout: the pages of a
+        manifest with cells, boxes and frame numbers (.png)
     scale : N
-        4, 0.5, 1/3 (default: small art is enlarged to about 256 px)
+        enlarge or shrink: 4, 0.5, 1/3 (default: up to about 256 px)
     filter : nearest|smooth
-        how to scale (default: nearest; smooth in a contact sheet that shrinks)
+        sampling: nearest for pixel art, or smooth (default: nearest; smooth if a contact sheet shrinks frames)
     backdrop : checker|none|COLOUR
-        what transparent pixels show: a colour as #rrggbb or by its CSS name (default: checker)
+        background: checker, none, #rrggbb or a CSS colour name (default: checker)
     tile : CxR
-        each frame so many times across and down, to see how a tile goes on: 3x3
+        repeat each frame, to see how a tile continues: 3x3
     mark : pivot|outline
-        draw over frames where they turn, or the polygon of an atlas (many)
+        draw pivots, or outlines of an atlas, over the frames (many)
     beside : SRC
-        of a page (.html): another source, whose clips can be seen beside or wiped over (many)
+        another source to compare with in the viewer page; .html; side by side or with a wipe (many)
     serve : bool
-        show the page at 127.0.0.1, for this machine alone, and again when sources change
+        serve the page at 127.0.0.1, for this machine only, and reload it when sources change
     port : N
-        where it is served (default: any that is free)
+        port of the served page (default: any free port)
     show : MAP
-        which map of a manifest, or alpha (default: color)
+        which map to use: color, emission, ...; of a manifest, or alpha (default: color)
     fps : R
-        frames a second: 12, 24000/1001 (default: what an animated image or a manifest states, else 12)
+        frame rate: 12, 24000/1001; in frames a second (default: the source's, else 12)
     hold : T
-        how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)
+        frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s)
     timebase : R
         ticks a second (default: 60 for a hold in ticks)
     repeat : N
-        how often it plays: a count or forever (default: as stated, else forever)
+        how often it plays: a count, or forever; forever is a loop (default: the source's, else forever)
     out : OUT.png|.apng|.gif|.webp|.html
         where to write
     force : bool
         overwrite files that Kivel did not write
     dry_run : bool
-        say what would be written, and write nothing
+        print what would be written, and write nothing
     jobs : N
-        threads (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 
@@ -2032,50 +2038,50 @@ def build(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> BuildMade:
-    """Make all that a recipe says, as far as it is not as it should be already: kivel.toml, its steps and outputs.
+    """Build everything in a recipe (kivel.toml) that is out of date.
 
     Parameters
     ----------
     things : NAME
-        which things, by name or pattern, with all that they stand on (default: all)
+        names or patterns of what to build, with everything that it depends on (default: all)
     file : FILE
         the recipe (default: kivel.toml in this folder)
     list : bool
-        say what the recipe makes, and make nothing
+        list what can be made, and write nothing
     why : NAME
-        say why a thing would be made, or would not, and make nothing
+        explain why something would be built or not, and build nothing
     keep_going : bool
-        where one fails, make what does not stand on it
+        if something fails, keep building whatever does not depend on it
     remake : bool
-        make everything again, changed or not
+        build everything, changed or not
     verify : bool
-        read every file, whatever its times say
+        read every file, even if its size and time are unchanged
     prune : bool
-        remove what is no longer made, if nobody changed it
+        remove files that Kivel wrote, nobody edited, and that are no longer made
     clean : bool
-        throw away what is kept of steps and of earlier builds
+        delete kept steps and the state of earlier builds
     init : bool
-        write a recipe of the manifests and frames that lie here
+        write a recipe for the manifests and frames in this folder
     schema : bool
-        print the JSON Schema of recipes, for editors
+        print the JSON Schema, and nothing else; of recipes, for editors
     lock : bool
-        write the digests of all that is made, to kivel.lock
+        write the digests of all outputs to kivel.lock
     frozen : bool
-        fail where what is made is not as kivel.lock says
+        fail if an output differs from kivel.lock
     depfile : FILE
-        write what was read and written, as Make and Ninja read it
+        write a dependency file for Make or Ninja
     ninja : FILE
-        write rules for Ninja, and make nothing
+        write rules for Ninja, and build nothing
     cluster : ADDRESS
         build on the workers of a Dask cluster that see this folder under the same path
     dry_run : bool
-        say what would be made, and make nothing
+        print what would be written, and write nothing
     force : bool
         overwrite files that Kivel did not write
     jobs : N
-        how many are made at once (default: one for each processor)
+        number of jobs that run in parallel (default: one per processor)
     max_pixels : N
-        refuse images that state more pixels (default: 268435456, a 16384x16384 page)
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
         is called with each Note and Progress; what it raises stops the work
 

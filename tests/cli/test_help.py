@@ -1,8 +1,9 @@
-"""Help fits two screens, and the shell completes what may stand in a line."""
+"""Help fits a screen, and the shell completes what may stand in a line."""
 
 from __future__ import annotations
 
 import os
+import re
 import shutil
 import subprocess
 from pathlib import Path
@@ -11,21 +12,34 @@ import pytest
 
 from kivel.cli.completion import SHELLS
 from kivel.cli.main import ALL_COMMANDS
+from kivel.core.prepare.table import STEP_GROUPS, STEPS
 from kivel.making.commands import COMMANDS, command
 from program import PROGRAM, Kivel, art, write
 
 
-@pytest.mark.parametrize("name", ALL_COMMANDS)
-def test_help_fits_two_screens_and_all_of_it_is_there_on_wish(kivel: Kivel, name: str) -> None:
-    short, whole = (kivel(name, word, COLUMNS="80").out for word in ("--help", "--help-all"))
-    # an example may be longer than a line, and takes two then
-    assert sum(max(1, -(-len(line) // 80)) for line in short.splitlines()) <= 80
-    assert max(map(len, short.partition("examples:")[0].splitlines())) <= 80 or name == "demo"
-    assert "examples:" in short or name == "demo"
-    if name in COMMANDS:
-        declared = command(name).options.declared()
-        assert all(f"--{each}" in whole for each, one in declared.items() if not (one.positional or one.direct))
-        assert set(command(name).options.everyday) <= {*declared, "steps"}
+@pytest.mark.parametrize("name", [None, *ALL_COMMANDS])
+def test_help_fits_a_screen(kivel: Kivel, name: str | None) -> None:
+    text = kivel(*([name] if name else []), "--help", COLUMNS="80").out
+    assert len(text.splitlines()) <= 45
+    # examples and the last line stay in one piece, to be copied
+    assert max(map(len, re.sub(r"^(  |)kivel .*$", "", text, flags=re.MULTILINE).splitlines())) < 80
+    if name:
+        assert text.count("\n  kivel ") == 2
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_all_options_are_there_on_request_with_the_words_of_the_trade(kivel: Kivel, name: str) -> None:
+    whole = kivel(name, "--help-all", COLUMNS="80").out
+    declared = command(name).options.declared()
+    assert all(f"--{each}" in whole for each, one in declared.items() if not (one.positional or one.direct))
+    assert set(command(name).options.everyday) <= {*declared, "steps"}
+    for word, option in (("extrude", "skirt"), ("ping-pong", "direction"), ("rotate", "turn"), ("palette", "colors")):
+        assert option not in declared or word in whole
+
+
+def test_the_steps_of_prep_are_listed_by_group_each_once(kivel: Kivel) -> None:
+    assert sorted(name for group in STEP_GROUPS.values() for name in group) == sorted(STEPS)
+    assert all(f"  {name} " in kivel("prep", "--steps").out for name in STEPS)
 
 
 LINES: dict[str, tuple[str, list[str]]] = {

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import argparse
 import shlex
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from typing import Any
 
 from kivel.cli.completion import completes
@@ -33,58 +34,48 @@ def add_options(parser: argparse.ArgumentParser, options: type[Options], *, posi
             _add_option(groups[one.group], one)
 
 
-def add_help(parser: argparse.ArgumentParser, options: type[Options]) -> None:
-    """-h and --help with what is needed every day, and --help-all with all there is."""
+def add_help(parser: argparse.ArgumentParser, name: str, about: str, options: type[Options]) -> None:
+    """-h and --help with the common options, and --help-all with all there is."""
     group = parser.add_argument_group("help")
-    everyday = options.everyday
-    more = " (the options of every day; --help-all: all of them)" if everyday else ""
-    group.add_argument("-h", "--help", action=_Help, everyday=everyday, help=f"print this{more}")
-    group.add_argument("--help-all", action=_Help, everyday=(), help="print every option")
+    declared = options.declared().values()
+    rare = ("jobs", "max-pixels", "layers-as", "exposure")
+    everyday = options.everyday or [
+        one.name for one in declared if not (one.positional or one.direct or one.name in rare)
+    ]
+    short = partial(_help, "short", name, about, options, everyday)
+    group.add_argument("-h", "--help", action=_PrintsHelp, text=short)
+    group.add_argument("--help-all", action=_PrintsHelp, text=partial(_help, "whole", name, about, options))
 
 
-class _Help(argparse.Action):
+def _help(which: str, *words: Any) -> str:
+    from kivel.cli import command_help  # for those who ask
+
+    return command_help.short_help(*words) if which == "short" else command_help.whole_help(*words)
+
+
+class _PrintsHelp(argparse.Action):
     """Prints and ends."""
 
-    def __init__(self, option_strings: Sequence[str], dest: str, *, everyday: Sequence[str], help: str) -> None:  # noqa: ARG002
-        super().__init__(option_strings, argparse.SUPPRESS, nargs=0, default=argparse.SUPPRESS, help=help)
-        self._everyday = everyday
+    def __init__(self, option_strings: Sequence[str], dest: str, *, text: Callable[[], str]) -> None:  # noqa: ARG002
+        super().__init__(option_strings, argparse.SUPPRESS, nargs=0, default=argparse.SUPPRESS)
+        self._text = text
 
     def __call__(self, parser: argparse.ArgumentParser, *_: object) -> None:
-        from shutil import get_terminal_size
-        from textwrap import fill
+        from kivel.cli.streams import say
 
-        if self._everyday:
-            _leave_out(parser, [*self._everyday, "help", "help-all", "json"])
-        # examples stay as they are typed; this need not
-        parser.description = fill(parser.description or "", get_terminal_size().columns - 2)
-        parser.print_help()
+        say(self._text())
         parser.exit()
-
-
-def _leave_out(parser: argparse.ArgumentParser, everyday: Sequence[str]) -> None:
-    """Hide all other options, and say in the first line that there are some."""
-    positional = [
-        f"[{action.metavar} ...]" if "(default:" in (action.help or "") else action.metavar
-        for action in parser._actions
-        if not action.option_strings
-    ]
-    out = next((str(action.metavar) for action in parser._actions if "--out" in action.option_strings), "")
-    for action in parser._actions:
-        names = {name.lstrip("-") for name in action.option_strings}
-        if names and not names.intersection(everyday):
-            action.help = argparse.SUPPRESS
-    parser.usage = " ".join([parser.prog, *map(str, positional), *(["-o", out] if out else []), "[options]"])
 
 
 def _add_positional(group: argparse._ArgumentGroup, one: Option[Any]) -> None:
     count = ("+" if one.needed else "*") if one.many else None if one.needed else "?"
     settings: dict[str, Any] = {"nargs": count} if count else {}
-    group.add_argument(_DEST + one.name, metavar=one.form, help=_help(one), **settings)
+    group.add_argument(_DEST + one.name, metavar=one.form, **settings)
 
 
 def _add_option(group: argparse._ArgumentGroup, one: Option[Any]) -> None:
     names = [*_SHORT.get(one.name, ()), f"--{one.name}"]
-    settings: dict[str, Any] = {"dest": _DEST + one.name, "help": _help(one), "default": argparse.SUPPRESS}
+    settings: dict[str, Any] = {"dest": _DEST + one.name, "default": argparse.SUPPRESS}
     if one.negatable:
         settings["action"] = argparse.BooleanOptionalAction
     elif one.is_flag:
@@ -105,11 +96,6 @@ class _Once(argparse.Action):
         if before != values:
             raise argparse.ArgumentError(self, f"given twice, as {before} and as {values}; give it once")
         setattr(namespace, self.dest, values)
-
-
-def _help(one: Option[Any]) -> str:
-    default = f" (default: {one.shown})" if one.shown else ""
-    return (one.help + default).strip().replace("%", "%%")
 
 
 def given(args: argparse.Namespace) -> dict[str, Any]:

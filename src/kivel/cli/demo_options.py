@@ -8,13 +8,14 @@ from kivel.making.options.value_kinds import PATH
 
 __all__ = ["ABOUT", "DemoOptions"]
 
-ABOUT = """Draw the art of "Mothlight Orchard", a made-up game, and run a full example on it, printing each command."""
+ABOUT = """Draw art of "Mothlight Orchard", a made-up game, and run a short example on it. Each command is printed."""
 _FOLDER = "mothlight-orchard"
 
 
 class DemoOptions(WritingOptions):
     """Where the demo goes."""
 
-    folder: Option[str] = Option(PATH, "where", default=_FOLDER, form="DIR", shown=f"./{_FOLDER}", positional=True)
-    force = WritingOptions.force.but(help="overwrite files there that were edited")
+    folder: Option[str] = Option(
+        PATH, "folder to write to", default=_FOLDER, form="DIR", shown=f"./{_FOLDER}", positional=True
+    )
     dry_run = WritingOptions.dry_run.but(direct=True)

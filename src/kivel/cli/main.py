@@ -10,6 +10,7 @@ import sys
 from kivel import __version__
 from kivel.cli.word_parser import Parser, unknown_words
 from kivel.making.commands import COMMANDS as MAKING
+from kivel.making.commands import ORDER_OF_WORK
 
 TYPE_CHECKING = False  # typing itself takes a tenth of the time to --help
 if TYPE_CHECKING:
@@ -18,7 +19,8 @@ if TYPE_CHECKING:
 
 __all__ = ["ALL_COMMANDS", "main", "program"]
 
-ALL_COMMANDS = {"demo": "draw demo art and run a full example on it", **MAKING}
+_DEMO = {"demo": "draw demo art and run a short example on it"}
+ALL_COMMANDS = {**_DEMO, **MAKING}
 
 
 def program() -> NoReturn:
@@ -64,7 +66,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         words = []
     parser = _parser(words)
     if not words:
-        parser.print_help()
+        _say_program_help()
         return 0
     args, unknown = parser.parse_known_args(words)
     if unknown and args.command == "again":
@@ -76,6 +78,22 @@ def main(argv: Sequence[str] | None = None) -> int:
     from kivel.cli.running import run  # not for --help
 
     return run(args)
+
+
+def _say_program_help() -> None:
+    from kivel.cli.command_help import program_help
+    from kivel.cli.streams import say
+
+    last = {"whole projects": {**ORDER_OF_WORK["whole projects"], **_DEMO}}
+    say(program_help({**ORDER_OF_WORK, **last}))
+
+
+class _PrintHelp(argparse.Action):
+    """Prints and ends."""
+
+    def __call__(self, parser: argparse.ArgumentParser, *_: object) -> None:
+        _say_program_help()
+        parser.exit()
 
 
 class _PrintScript(argparse.Action):
@@ -91,25 +109,14 @@ class _PrintScript(argparse.Action):
 
 def _parser(words: Sequence[str]) -> Parser:
     """The parser with the arguments of the one command that is named; the others are not even imported."""
-    parser = Parser(
-        prog="kivel",
-        description="Animation frames into sheets and back, with exact timing, for games.",
-        epilog="kivel COMMAND --help shows examples; kivel help WORD says what Kivel calls something: "
-        "kivel help ping-pong. Begin with: kivel demo",
-        allow_abbrev=False, add_help=False,
-    )  # fmt: skip
+    parser = Parser(prog="kivel", allow_abbrev=False, add_help=False)
     # what is added to the parser itself is formatted to prove it, which takes a module more
     group = parser.add_argument_group("options")
-    group.add_argument("-h", "--help", action="help", help="print this")
-    group.add_argument(
-        "-V", "--version", action="version", version=f"kivel {__version__}", help="print which Kivel this is"
-    )
-    group.add_argument(
-        "--completion", choices=("bash", "zsh", "fish"), action=_PrintScript, metavar="SHELL",
-        help="print what makes bash, zsh or fish complete commands, options, files and clips",
-    )  # fmt: skip
+    group.add_argument("-h", "--help", action=_PrintHelp, nargs=0)
+    group.add_argument("-V", "--version", action="version", version=f"kivel {__version__}")
+    group.add_argument("--completion", choices=("bash", "zsh", "fish"), action=_PrintScript, metavar="SHELL")
     parser.commands = commands = parser.add_subparsers(
-        title="commands", metavar="COMMAND", dest="command", required=True,
+        metavar="COMMAND", dest="command", required=True,
         prog="kivel",  # else the usage is formatted to find it, which takes a whole module more
     )  # fmt: skip
     Parser.as_json, Parser.known_commands = "--json" in words, list(ALL_COMMANDS)
@@ -117,10 +124,7 @@ def _parser(words: Sequence[str]) -> Parser:
     # the others are there for the help of all, and to find the one that was meant
     only = words[:1] if words and words[0] in ALL_COMMANDS else ALL_COMMANDS
     for name in only:
-        one = commands.add_parser(
-            name, help=ALL_COMMANDS[name], allow_abbrev=False, add_help=False,
-            formatter_class=argparse.RawDescriptionHelpFormatter,
-        )  # fmt: skip
+        one = commands.add_parser(name, allow_abbrev=False, add_help=False)
         if name == named:
             from kivel.cli.running import add_command
 

@@ -11,7 +11,6 @@ from typing import Any
 
 from kivel.cli import help_line
 from kivel.cli.arguments import add_help, add_options, given
-from kivel.cli.examples import EXAMPLES
 from kivel.cli.interrupts import ends_as_interrupts, was_interrupted
 from kivel.cli.report import Report
 from kivel.cli.streams import StandardOutputError, flush, given_up, library_prints, say
@@ -19,6 +18,7 @@ from kivel.cli.telling import run_command
 from kivel.core.errors import KivelError
 from kivel.core.wording import printable
 from kivel.making.commands import command
+from kivel.making.options.option import Options
 
 __all__ = ["add_command", "run"]
 
@@ -26,36 +26,25 @@ _USAGE, _INTERRUPTED = 2, 130
 
 
 def add_command(parser: argparse.ArgumentParser, name: str) -> None:
-    """The arguments of a command, and its help. What tells of its result is loaded when there is one."""
-    parser.epilog = EXAMPLES[name]
+    """The arguments of a command, and its help. What reports its result is loaded when there is one."""
+    options: type[Options]
     if name == "demo":
         from kivel.cli.demo_options import ABOUT, DemoOptions  # one command of twenty needs it, as below
 
-        parser.description = ABOUT
-        add_options(parser, DemoOptions)
-        group = parser.add_argument_group("help")
-        group.add_argument("-h", "--help", "--help-all", action="help", help="print this")
+        about, options = ABOUT, DemoOptions
     else:
-        one = command(name)
-        parser.description = one.about.strip()
-        add_options(parser, one.options)
-        add_help(parser, one.options)
-        if name == "prep":
-            from kivel.cli.step_listing import add_step_listing
+        about, options = command(name).about.strip(), command(name).options
+    add_options(parser, options)
+    add_help(parser, name, about, options)
+    if name == "prep":
+        from kivel.cli.step_listing import add_step_listing
 
-            add_step_listing(parser)
-    _add_telling(parser)
-
-
-def _add_telling(parser: argparse.ArgumentParser) -> None:
-    """How the result is told; every command has these."""
-    group = parser.add_argument_group("telling")
-    group.add_argument("--json", action="store_true", help="print the result as one JSON document")
-    group.add_argument(
-        "--json-schema", action=_PrintSchema, nargs=0, help="print the JSON Schema of that document, and nothing else"
-    )
-    group.add_argument("-q", "--quiet", action="store_true", help="print errors only")
-    group.add_argument("-v", "--verbose", action="store_true", help="show where in Kivel a bug is")
+        add_step_listing(parser)
+    group = parser.add_argument_group("output format")
+    group.add_argument("--json", action="store_true")
+    group.add_argument("--json-schema", action=_PrintSchema, nargs=0)
+    group.add_argument("-q", "--quiet", action="store_true")
+    group.add_argument("-v", "--verbose", action="store_true")
 
 
 class _PrintSchema(argparse.Action):

@@ -14,7 +14,7 @@ __all__ = ["add_step_listing"]
 def add_step_listing(parser: argparse.ArgumentParser) -> None:
     """--steps, which makes nothing."""
     group = parser.add_argument_group("help on steps")
-    group.add_argument("--steps", nargs="?", action=_ListSteps, metavar="NAME", help="list all steps, or explain one")
+    group.add_argument("--steps", nargs="?", action=_ListSteps, metavar="NAME")
 
 
 class _ListSteps(argparse.Action):

@@ -18,7 +18,7 @@ LENGTHS: tuple[Length, ...] = get_args(Length)
 _MOST_FRAMES = 10_000
 
 LAYER = (
-    p.choice("blend", tuple(BLENDS), "how it mixes with what is below", default="normal"),
+    p.choice("blend", tuple(BLENDS), "blend mode", default="normal"),
     p.number("opacity", "of the layer", least=0, most=1, default=1.0),
     p.flag("matte", "it is bright on black: cut it out by brightness first"),
     p.point("offset", "where its top left goes, in pixels", default=(0, 0), whole=True),

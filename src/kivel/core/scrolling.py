@@ -26,13 +26,13 @@ from kivel.core.room import require_room
 __all__ = ["TILE", "Tile", "scrolling"]
 
 TILE = (
-    p.point("scroll", "how many tiles right and down over the loop", default=(0, 0), whole=True),
-    p.image("by", "a grey image to displace it by; stretched to the tile", default=None),
+    p.point("scroll", "how many tiles it scrolls right and down in one loop", default=(0, 0), whole=True),
+    p.image("by", "a grey image to displace the tile by; it is stretched to the tile", default=None),
     p.number("strength", "how far white pulls, in pixels", least=-4096, most=4096, default=4.0),
-    p.number("angle", "which way, clockwise from right, in degrees", least=-360, most=360, default=45.0),
-    p.point("by-scroll", "how many of these images right and down over the loop", default=(0, 0), whole=True),
-    p.choice("blend", tuple(BLENDS), "how it mixes with what is below", default="normal"),
-    p.number("opacity", "of this layer", least=0, most=1, default=1.0),
+    p.number("angle", "direction, clockwise from right, in degrees", least=-360, most=360, default=45.0),
+    p.point("by-scroll", "how many of these images it scrolls right and down in one loop", default=(0, 0), whole=True),
+    p.choice("blend", tuple(BLENDS), "blend mode", default="normal"),
+    p.number("opacity", "opacity of this layer", least=0, most=1, default=1.0),
 )
 """What may follow a tile."""
 

@@ -12,31 +12,42 @@ if TYPE_CHECKING:
     from kivel.making.options.groups.common_options import CommonOptions
     from kivel.making.work import Work
 
-__all__ = ["COMMANDS", "Command", "command"]
+__all__ = ["COMMANDS", "ORDER_OF_WORK", "Command", "command"]
 
-COMMANDS = {
-    "inspect": "say what is there and what is odd about it",
-    "prep": "prepare frames by a chain of steps",
-    "loop": "say how well a sequence loops, find a loop, close one",
-    "layer": "stack sequences frame by frame",
-    "scroll": "make a loop from a tile",
-    "resample": "make fewer or more frames over the same motion",
-    "plan": "say which layouts a sequence could have",
-    "sheet": "put frames on a sheet, with a manifest",
-    "atlas": "trim frames of any size and pack them on pages",
-    "slice": "take a sheet apart into frames",
-    "adopt": "write the manifest of a sheet as it is",
-    "again": "do what made a sheet or frames once more",
-    "retime": "change how clips play",
-    "timeline": "list which frame shows at what time",
-    "export": "write the numbers and steps for other programs",
-    "profile": "describe an engine or a pack, for export",
-    "check": "find what would go wrong in the engine",
-    "preview": "make an animated image, a contact sheet or a chart",
-    "play": "play in the terminal",
-    "build": "make all that a recipe says, as far as it changed",
+ORDER_OF_WORK = {
+    "gather": {"inspect": "show what is there, and what is odd about it"},
+    "prepare": {
+        "prep": "prepare frames by a chain of steps: matte, trim, scale, colour, ...",
+        "resample": "make fewer or more frames of the same motion",
+        "loop": "check how well frames loop, find a loop, or close one",
+        "layer": "stack sequences frame by frame",
+        "scroll": "make a looping sequence from a scrolling tile",
+    },
+    "lay out": {
+        "plan": "list the sheet layouts that a sequence could have",
+        "sheet": "put frames on a sheet (flipbook, strip), with a manifest",
+        "atlas": "trim frames of any size and pack them tight on pages",
+        "slice": "take a sheet apart into frames",
+        "adopt": "describe an existing sheet in a manifest, without changing it",
+        "again": "repeat the command that made a sheet or frames",
+    },
+    "time": {
+        "retime": "change how clips play: holds, order, repeat, direction",
+        "timeline": "list which frame shows at what time",
+    },
+    "look and check": {
+        "preview": "make an animated image, contact sheet, chart or viewer page",
+        "play": "play in the terminal",
+        "check": "find what would go wrong in the engine",
+    },
+    "hand over": {
+        "export": "write tables, CSS, shaders, glTF, KTX, or a whole pack",
+        "profile": "describe what an engine or pack wants, for export",
+    },
+    "whole projects": {"build": "build everything in a recipe that is out of date"},
 }
-"""Each has its options in `options/NAME_options.py`, and the work in `make_name` of `NAME.py` in a room."""
+"""What each command does. Each has its options in `options/NAME_options.py`, and `make_NAME` in a room."""
+COMMANDS = {name: about for group in ORDER_OF_WORK.values() for name, about in group.items()}
 _ROOMS = {
     "kivel.making": ("again",),
     "kivel.making.looking": ("inspect", "preview", "play"),

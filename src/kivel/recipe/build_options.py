@@ -1,4 +1,4 @@
-"""Make all that a recipe says, as far as it is not as it should be already: kivel.toml, its steps and outputs."""
+"""Build everything in a recipe (kivel.toml) that is out of date."""
 
 from __future__ import annotations
 
@@ -26,39 +26,45 @@ class BuildOptions(WritingOptions, CommonOptions):
         "jobs",
     )  # fmt: skip
     things: Option[tuple[str, ...]] = Option(
-        ANY_TEXT, "which things, by name or pattern, with all that they stand on", default=(), many=True,
+        ANY_TEXT, "names or patterns of what to build, with everything that it depends on", default=(), many=True,
         positional=True, form="NAME", shown="all",
     )  # fmt: skip
     file: Option[str] = Option(
         PATH, "the recipe", default="kivel.toml", shown="kivel.toml in this folder", from_folder=moved_path
     )
-    list: Option[bool] = Option(FLAG, "say what the recipe makes, and make nothing", default=False)
+    list: Option[bool] = Option(FLAG, "list what can be made, and write nothing", default=False)
     why: Option[str | None] = Option(
-        ANY_TEXT, "say why a thing would be made, or would not, and make nothing", default=None, form="NAME"
+        ANY_TEXT, "explain why something would be built or not, and build nothing", default=None, form="NAME"
     )
-    keep_going: Option[bool] = Option(FLAG, "where one fails, make what does not stand on it", default=False)
-    remake: Option[bool] = Option(FLAG, "make everything again, changed or not", default=False)
-    verify: Option[bool] = Option(FLAG, "read every file, whatever its times say", default=False)
-    prune: Option[bool] = Option(FLAG, "remove what is no longer made, if nobody changed it", default=False)
-    clean: Option[bool] = Option(FLAG, "throw away what is kept of steps and of earlier builds", default=False)
-    init: Option[bool] = Option(FLAG, "write a recipe of the manifests and frames that lie here", default=False)
-    schema: Option[bool] = Option(FLAG, "print the JSON Schema of recipes, for editors", default=False)
-    lock: Option[bool] = Option(FLAG, "write the digests of all that is made, to kivel.lock", default=False)
-    frozen: Option[bool] = Option(FLAG, "fail where what is made is not as kivel.lock says", default=False)
+    keep_going: Option[bool] = Option(
+        FLAG, "if something fails, keep building whatever does not depend on it", default=False
+    )
+    remake: Option[bool] = Option(FLAG, "build everything, changed or not", default=False)
+    verify: Option[bool] = Option(FLAG, "read every file, even if its size and time are unchanged", default=False)
+    prune: Option[bool] = Option(
+        FLAG, "remove files that Kivel wrote, nobody edited, and that are no longer made", default=False
+    )
+    clean: Option[bool] = Option(FLAG, "delete kept steps and the state of earlier builds", default=False)
+    init: Option[bool] = Option(FLAG, "write a recipe for the manifests and frames in this folder", default=False)
+    schema: Option[bool] = Option(
+        FLAG, "print the JSON Schema, and nothing else; of recipes, for editors", default=False
+    )
+    lock: Option[bool] = Option(FLAG, "write the digests of all outputs to kivel.lock", default=False)
+    frozen: Option[bool] = Option(FLAG, "fail if an output differs from kivel.lock", default=False)
     watch: Option[bool] = Option(
-        FLAG, "build again whenever something changes that the recipe reads; Ctrl-C ends it", default=False,
+        FLAG, "rebuild whenever a file that the recipe reads changes; Ctrl-C ends it", default=False,
         command_only=True,
     )  # fmt: skip
     depfile: Option[str | None] = Option(
-        PATH, "write what was read and written, as Make and Ninja read it", default=None, form="FILE",
+        PATH, "write a dependency file for Make or Ninja", default=None, form="FILE",
         from_folder=moved_path,
     )  # fmt: skip
     ninja: Option[str | None] = Option(
-        PATH, "write rules for Ninja, and make nothing", default=None, form="FILE", from_folder=moved_path
+        PATH, "write rules for Ninja, and build nothing", default=None, form="FILE", from_folder=moved_path
     )
     cluster: Option[str | None] = Option(
         ANY_TEXT, "build on the workers of a Dask cluster that see this folder under the same path",
         default=None, form="ADDRESS",
     )  # fmt: skip
-    dry_run = WritingOptions.dry_run.but(help="say what would be made, and make nothing")
-    jobs = CommonOptions.jobs.but(help="how many are made at once", kind=whole(1, 1024))
+    dry_run = WritingOptions.dry_run.but(help="print what would be written, and write nothing")
+    jobs = CommonOptions.jobs.but(help="number of jobs that run in parallel", kind=whole(1, 1024))

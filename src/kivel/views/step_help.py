@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from kivel.core.errors import UsageError
 from kivel.core.prepare.parameters import REQUIRED, Parameter
-from kivel.core.prepare.table import STEPS, StepKind
+from kivel.core.prepare.table import STEP_GROUPS, STEPS, StepKind
 from kivel.core.suggestions import did_you_mean
 
 __all__ = ["step_list", "step_page"]
 
 
 def step_list() -> str:
-    """A line for each step."""
+    """A line for each step, by group."""
     width = max(map(len, STEPS))
-    lines = [f"  {kind.name:{width}}  {kind.summary}" for kind in STEPS.values()]
-    return "\n".join(("steps, written as NAME argument key=value:", *lines, "", "kivel prep --steps NAME explains one"))
+    lines = ['Steps of prep, written as --step "NAME VALUE KEY=VALUE":']
+    for title, names in STEP_GROUPS.items():
+        lines += ["", f"{title}:", *(f"  {name:{width}}  {STEPS[name].summary}" for name in names)]
+    return "\n".join((*lines, "", "kivel prep --steps NAME explains one"))
 
 
 def step_page(name: str) -> str:
@@ -26,7 +28,9 @@ def step_page(name: str) -> str:
         If there is no such step.
     """
     if name not in STEPS:
-        raise UsageError(f"there is no step {name!r}{did_you_mean(name, STEPS, kind='step', otherwise='see --steps')}")
+        raise UsageError(
+            f"no step of prep is called {name!r}{did_you_mean(name, STEPS, kind='step', otherwise='see --steps')}"
+        )
     kind = STEPS[name]
     lines = [f"{name}: {kind.summary}", "", f"  {_form(kind)}", ""]
     width = max((len(_shown(p)) for p in kind.parameters), default=0)
@@ -34,7 +38,7 @@ def step_page(name: str) -> str:
     if kind.parameters:
         lines.append("")
     if kind.colour_only:
-        lines += ["  For colour; not for data maps (--as normal, --as mask).", ""]
+        lines += ["  For colour only; data maps (--as normal, --as mask) are left alone.", ""]
     lines += ["example:", f'  --step "{kind.example}"', f"      {kind.shows}"]
     return "\n".join(lines)
 

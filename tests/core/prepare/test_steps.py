@@ -41,7 +41,7 @@ def test_steps_are_read(text: str, values: dict[str, object]) -> None:
             "fit has no fliter=; did you mean filter?\n  fit 64x64 fliter=box\n            ^^^^^^^^^^",
         ),
         ("fit 64", "fit: size: expected WIDTHxHEIGHT in pixels, like 64x32, found '64'\n  fit 64\n      ^^"),
-        ("fit", "fit needs WxH: to fit into\n  fit\n     ^"),
+        ("fit", "fit needs WxH: size to fit into\n  fit\n     ^"),
         (
             "fit 1x1 2x2",
             "fit takes no '2x2'; it has size, filter, stretch, upscale, over, pace\n  fit 1x1 2x2\n          ^^^",

@@ -9,7 +9,7 @@ from kivel.core.errors import UsageError
 from kivel.core.option_words import Align
 from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.pixels.sampling import Edge
-from kivel.core.pixels.scaling import Filter
+from kivel.core.pixels.scaling import FILTERS, Filter
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare import geometry, matte, ramp
 from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
@@ -19,6 +19,7 @@ from kivel.core.prepare.parameters import read_point
 from kivel.core.survey import Point
 
 __all__ = [
+    "SAMPLING",
     "anchoring_at",
     "cropping",
     "distorting",
@@ -78,14 +79,19 @@ def padding(all: int | None, to: Size | None, align: Align, **named: int | None)
     return Each(lambda frame, _: geometry.padded(frame, added), alike=True)
 
 
-def fitting(size: Size, **how: Any) -> Action:
+SAMPLING = ("nearest", "smooth", "box", "lanczos")
+"""How pixels are sampled; smooth is box where frames shrink, and lanczos where they grow."""
+
+
+def fitting(size: Size, filter: str | None, **how: Any) -> Action:
     """Frames are resized."""
-    return Each(lambda frame, place: geometry.fitted(frame, place, size, **how), vectors=True)
+    sampling = _filter_of(filter)
+    return Each(lambda frame, place: geometry.fitted(frame, place, size, sampling, **how), vectors=True)
 
 
-def scaling_by(by: float, filter: Filter | None) -> Action:
-    """Frames are resized by a factor; whole ones keep pixels square."""
-    how = filter or ("nearest" if by >= 1 and by == int(by) else None)
+def scaling_by(by: float, filter: str | None) -> Action:
+    """Frames are resized by a factor; whole ones keep pixels square unless told otherwise."""
+    how = _filter_of(filter or ("nearest" if by >= 1 and by == int(by) else None))
 
     def transform(frame: Frame, place: Place) -> Frame:
         height, width = frame.image.shape[:2]
@@ -93,6 +99,10 @@ def scaling_by(by: float, filter: Filter | None) -> Action:
         return geometry.fitted(frame, place, size, how, stretch=True, upscale=True)
 
     return Each(transform, vectors=True)
+
+
+def _filter_of(sampling: str | None) -> Filter | None:
+    return next((one for one in FILTERS if one == sampling), None)
 
 
 def anchoring_at(at: Anchor, to: Point, each: bool, threshold: float) -> Action:

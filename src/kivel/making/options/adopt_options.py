@@ -1,4 +1,4 @@
-"""Write the manifest of a sheet as it is, from wherever it comes; no pixel is moved."""
+"""Describe an existing sheet in a manifest beside it. No pixel moves."""
 
 from __future__ import annotations
 
@@ -39,8 +39,8 @@ class AdoptOptions(SheetCutOptions, ClipOptions):
     )  # fmt: skip
     names: Option[str | None] = Option(
         _PATTERN,
-        'what frames are called: "walk_{row}_{column}"; also {number}, {name} of the picture, {clip} of the row; all '
-        "count from 0",
+        'frame names: "walk_{row}_{column}"; also {number}, {name} of the picture, {clip} of the row; they count '
+        "from 0",
         default=None,
         shown="{name}_{number:04}",
     )

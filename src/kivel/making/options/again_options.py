@@ -1,4 +1,6 @@
-"""Do what made a manifest once more, with the frames that are there now; options that are stated replace its own."""
+"""Repeat the command that made a sheet or frames, with the frames that are there now. Options given here replace its
+own.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,7 @@ class AgainOptions(CommonOptions):
     title = "what"
     target: Option[str] = Option(
         PATH,
-        "NAME.kivel.json, an image that it is of, or a folder of frames that Kivel wrote; behind it any options of the "
+        "NAME.kivel.json, one of its images, or a folder of frames that Kivel wrote; then any options of the "
         "command that made it",
         default="",
         form="TARGET",

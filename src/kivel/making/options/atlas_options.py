@@ -1,4 +1,4 @@
-"""Trim frames of any size and pack them tight on pages, with a manifest that puts every frame back where it was."""
+"""Trim frames of any size and pack them tight on pages. The manifest puts every frame back where it was."""
 
 from __future__ import annotations
 
@@ -33,10 +33,10 @@ class AtlasOptions(LayoutOptions):
         "out", "turn", "gap", "skirt", "page-limit", "pow2", "outline", "fps", "hold", "repeat", "order",
         "make-clip", "event", "map", "map-suffix", "pivot", "series", "compress", "fresh-clips",
     )  # fmt: skip
-    turn: Option[bool] = Option(FLAG, "frames may lie turned by a quarter", default=False)
+    turn: Option[bool] = Option(FLAG, "allow frames to be rotated by 90 degrees", default=False)
     align = MatchingOptions.align.but(
-        help="frames of several sizes in one series: put on one canvas, so aligned",
-        shown="each on its own canvas",
+        help="put frames of different sizes on one canvas, aligned: center, bottom, top-left, ...",
+        shown="each keeps its own canvas",
     )
     gap = SpacingOptions.gap.but(default=1, shown="1", group="packing")
     margin = SpacingOptions.margin.but(group="packing")
@@ -45,27 +45,31 @@ class AtlasOptions(LayoutOptions):
     mip_safe = SpacingOptions.mip_safe.but(group="packing")
     effort: Option[Effort] = Option(
         choice(Effort),
-        "how much is tried; never a clock, so that the result is the same everywhere",
+        "how many packings to try; the result is the same on every machine",
         default="normal",
         shown="normal",
     )
-    page_limit = PageOptions.page_limit.but(help="the largest page", shown="4096x4096")
+    page_limit = PageOptions.page_limit.but(
+        help="largest page, maximum texture size; more frames go on more pages", shown="4096x4096"
+    )
     pages: Option[Paging] = Option(
         choice(Paging),
-        "of several: one full after the other (default), all about as full, or a folder's frames together",
+        "several pages: fill one after the other (default), balance them, or keep a folder's frames together",
         default="fill",
         group="page",
     )
     trim_by: Option[Literal["all", "color"]] = Option(
         choice("all", "color"),
-        "the box of all maps together (default), or of color",
+        "trim to the box of all maps together (default), or of color",
         default="all",
         group=MapOptions.title,
     )
-    no_trim: Option[bool] = Option(FLAG, "pack whole frames", default=False, group="trimming and sharing")
+    no_trim: Option[bool] = Option(
+        FLAG, "pack whole frames, without trimming", default=False, group="trimming and sharing"
+    )
     visible_above: Option[int] = Option(
         whole(0, _MOST_ALPHA),
-        "alpha up to N, of 255, is cut off where it lies outside the rest",
+        "pixels are visible if their alpha is above N, of 255; fainter ones outside the rest are trimmed off",
         default=0,
         shown="0",
         group="trimming and sharing",
@@ -74,15 +78,18 @@ class AtlasOptions(LayoutOptions):
         FLAG, "keep all colour under alpha 0 (boxes grow to hold it)", default=False, group="trimming and sharing"
     )
     ignore_hidden: Option[bool] = Option(
-        FLAG, "frames that differ only in colour under alpha 0 are the same", default=False,
+        FLAG, "treat frames as duplicates if they differ only in colour under alpha 0", default=False,
         group="trimming and sharing",
     )  # fmt: skip
     share_flips: Option[bool] = Option(
-        FLAG, "store mirrored frames once; the manifest says which", default=False, group="trimming and sharing"
+        FLAG,
+        "store mirrored frames once; the manifest says which are flipped",
+        default=False,
+        group="trimming and sharing",
     )
     outline: Option[int] = Option(
         whole(_FEWEST_POINTS, _MOST_POINTS),
-        "a convex polygon of up to N points for each frame",
+        "add a convex outline of up to N points to each frame",
         default=0,
         group="trimming and sharing",
     )

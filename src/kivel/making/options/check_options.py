@@ -1,4 +1,6 @@
-"""Find what would go wrong in the engine: bleeding cells, fringes, late maps, steps nobody sees, files nobody reads."""
+"""Find what would go wrong in the engine: bleeding cells, dark fringes, maps out of step, frames that never show,
+stale files.
+"""
 
 from __future__ import annotations
 
@@ -46,7 +48,7 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
     )  # fmt: skip
     sources: Option[tuple[str, ...]] = Option(
         PATH,
-        "a manifest, a folder or files of frames, or with a profile the folder of a pack",
+        "a manifest, a folder or files of frames; with a profile, the folder of a pack",
         default=(),
         form="SRC",
         many=True,
@@ -55,54 +57,55 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
     )
     only: Option[tuple[str, ...]] = Option(
         ANY_TEXT,
-        "a code, a pattern of codes, or several with commas between (many)",
+        "report only these codes: one, a pattern, or several with commas (many)",
         default=(),
         many=True,
         form="CODE",
     )
     ignore: Option[tuple[str, ...]] = Option(
         _ALLOWANCE,
-        'let pass: fringe, cut=moth*; with "until 2027-01-31" or "because REASON" behind (many)',
+        'ignore findings by code: fringe, cut=moth*; may end with "until 2027-01-31" or "because REASON" (many)',
         default=(),
         many=True,
     )
-    strict: Option[bool] = Option(FLAG, "warnings fail too", default=False)
+    strict: Option[bool] = Option(FLAG, "fail instead of warning", default=False)
     baseline: Option[str | None] = Option(
-        PATH, "let pass what an earlier report has, made as JSON", default=None, from_folder=moved_path
+        PATH, "ignore findings that this earlier JSON report already has", default=None, from_folder=moved_path
     )
     codes: Option[str | None] = Option(
-        ANY_TEXT, "list all codes, or explain one: how it is measured, from what on, and why", default=None,
+        ANY_TEXT, "list all finding codes, or explain one: what is measured, the limit, and why", default=None,
         form="NAME", bare="all",
     )  # fmt: skip
     format: Option[Literal["text", "sarif"]] = Option(
-        choice("text", "sarif"), "for people, or SARIF 2.1.0 for tools", default="text"
+        choice("text", "sarif"), "output format; sarif is SARIF 2.1.0 for other tools", default="text"
     )
     mips: Option[int] = Option(
-        whole(0, 12), "the last level at which bleeding is measured", default=_LEVELS - 1, shown=str(_LEVELS - 1)
+        whole(0, 12), "last mip level at which bleeding is measured", default=_LEVELS - 1, shown=str(_LEVELS - 1)
     )
     budget: Option[int | None] = Option(
-        whole(1), "megabytes that a page may take uncompressed", default=None, form="MB", shown="none"
+        whole(1), "uncompressed megabytes allowed for each page", default=None, form="MB", shown="none"
     )
-    sides: Option[bool] = Option(FLAG, "each frame is a tile: do its sides meet?", default=False)
-    clock: Option[Fraction | None] = Option(RATE, "the target's ticks a second, to hold holds against", default=None)
+    sides: Option[bool] = Option(FLAG, "frames are tiles: check whether their sides meet", default=False)
+    clock: Option[Fraction | None] = Option(
+        RATE, "the target's clock, R ticks a second; reports holds that are not whole ticks", default=None
+    )
     plays: Option[str | None] = Option(
-        PATH, "prove that a manifest shows what this source shows, pixel by pixel at its exact times", default=None,
+        PATH, "proof: compare a manifest with its source, pixel by pixel and time by time", default=None,
         form="SRC", from_folder=moved_path,
     )  # fmt: skip
-    tolerance: Option[int] = Option(
-        whole(0, 255), "of a proof: how far values may be off, of 255", default=0, shown="0"
-    )
-    frames_only: Option[bool] = Option(
-        FLAG, "of a proof: compare frames by their numbers, whatever their order and times", default=False
-    )
+    tolerance: Option[int] = Option(whole(0, 255), "proof: largest difference allowed, of 255", default=0, shown="0")
+    frames_only: Option[bool] = Option(FLAG, "proof: compare frames by number, ignoring order and times", default=False)
     difference: Option[str | None] = Option(
-        PATH, "of a proof: a picture of the first difference", default=None, form="OUT.png", from_folder=moved_path
+        PATH, "proof: draw a picture of the first difference", default=None, form="OUT.png", from_folder=moved_path
     )
     profile: Option[str | None] = Option(
-        PATH, "SRC is the folder of a pack that is as this profile says", default=None, from_folder=moved_path
+        PATH,
+        "profile (NAME.toml) of the engine or pack; SRC is the folder of the pack",
+        default=None,
+        from_folder=moved_path,
     )
     on: Option[tuple[str, ...]] = Option(
-        PATH, "with a profile: the manifests that the pack is of (many)", default=(), form="MANIFEST", many=True,
+        PATH, "manifests of the sheets that the profile is for (many)", default=(), form="MANIFEST", many=True,
         from_folder=moved_path,
     )  # fmt: skip
 

@@ -1,4 +1,6 @@
-"""Write what a manifest says for other programs: the numbers of every frame, and when each shows."""
+"""Write what a manifest says for other programs: rectangles and times, CSS, SVG, shaders, glTF, KTX 2.0, WebVTT, or
+a pack.
+"""
 
 from __future__ import annotations
 
@@ -120,59 +122,64 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         from_folder=moved_path,
     )
     to: Option[tuple[str, ...]] = Option(
-        choice(*TARGETS), "what to write (many)", default=(), many=True, shown="by the suffix of OUT, else table"
+        choice(*TARGETS), "what to export to (many)", default=(), many=True, shown="from the suffix of OUT, else table"
     )
     out = OutputOptions.out.but(
-        form="OUT", help="the file, its suffix choosing the form; a folder where there are several"
+        form="OUT", help="where to write; the suffix chooses the format, several files need a folder"
     )
-    show = ShowOptions.show.but(help="which map is meant")
+    show = ShowOptions.show.but(help="which map to use: color, emission, ...; of a manifest")
     page: Option[int | None] = Option(
-        whole(0), "one page alone, its frames numbered anew", default=None, form="N", shown="all pages"
+        whole(0), "export only this page; its frames are numbered from 0", default=None, form="N", shown="all pages"
     )
     origin: Option[TextureOrigin] = Option(
-        choice(TextureOrigin), "where texture coordinates begin", default="top", shown="top"
+        choice(TextureOrigin), "corner where texture coordinates begin", default="top", shown="top"
     )
     filter: Option[Literal["nearest", "smooth"] | None] = Option(
         SCALING,
-        "how pixels are scaled by whoever shows them",
+        "sampling: nearest for pixel art, or smooth; for the program that shows the pixels",
         default=None,
         shown="nearest up to 128 px a side, else smooth",
     )
     pixel_format: Option[str] = Option(
         choice("rgba8", "bc1", "bc3", "bc7", "etc2", "astc-4x4", "astc-6x6"),
-        "ktx2: how the graphics card keeps the pixels",
+        "ktx2: pixel format on the graphics card",
         default="rgba8",
-        shown="rgba8, exact",
+        shown="rgba8, lossless",
     )
     layers: Option[Literal["steps", "frames"] | None] = Option(
         choice("steps", "frames"),
-        "ktx2: a layer for each step of one clip, repeated where holds differ, or for each frame",
+        "ktx2: a layer for each step of the clip, repeated for longer holds, or for each frame",
         default=None,
-        shown="whatever is fewer",
+        shown="whichever is fewer",
     )
-    levels: Option[int | None] = Option(
-        whole(1), "ktx2: how many levels, each half as large as the one before", default=None, shown="down to one pixel"
-    )
+    levels: Option[int | None] = Option(whole(1), "ktx2: number of mip levels", default=None, shown="down to one pixel")
     half_texel: Option[bool] = Option(
         FLAG,
-        "texture coordinates from the centres of the outermost texels, so that neighbours never show",
+        "texture coordinates at the centres of the outermost texels, against bleeding",
         default=False,
     )
     clock: Option[Fraction | None] = Option(
-        RATE, "holds in whole ticks of another clock, R a second; prints the largest rounding error", default=None
+        RATE,
+        "the target's clock, R ticks a second; rounds holds to whole ticks and prints the largest error",
+        default=None,
     )
 
-    strict: Option[bool] = Option(FLAG, "refuse what a target has no place for; otherwise it is told", default=False)
-    list: Option[bool] = Option(FLAG, "say what there is to export to, and nothing else", default=False)
+    strict: Option[bool] = Option(
+        FLAG, "fail instead of warning; where the target has no place for something", default=False
+    )
+    list: Option[bool] = Option(FLAG, "list what can be made, and write nothing", default=False)
 
     profile: Option[str | None] = Option(
-        PATH, "a whole pack into the folder OUT, as a profile of yours says", default=None, from_folder=moved_path
+        PATH,
+        "profile (NAME.toml) of the engine or pack; OUT is the folder of the pack",
+        default=None,
+        from_folder=moved_path,
     )
     diff: Option[bool] = Option(
-        FLAG, "with a profile: say what would change in the pack, and write nothing", default=False
+        FLAG, "with a profile: list what would change in the pack, and write nothing", default=False
     )
     prune: Option[bool] = Option(
-        FLAG, "with a profile: remove what Kivel wrote there, nobody edited, and is no longer made", default=False
+        FLAG, "remove files that Kivel wrote, nobody edited, and that are no longer made", default=False
     )
 
     def check(self) -> None:

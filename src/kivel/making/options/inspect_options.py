@@ -1,4 +1,6 @@
-"""Say what is there: frames, gaps, sizes, alpha, timing, memory; and whether a manifest still holds."""
+"""Show what is there: frames, gaps, sizes, alpha, timing and memory. For a manifest, also whether its images still
+match.
+"""
 
 from __future__ import annotations
 
@@ -16,13 +18,13 @@ class InspectOptions(SourceOptions):
     title = "output"
     chart: Option[str | None] = Option(
         PATH,
-        "draw the changes, the seam and the path of the mass",
+        "draw a chart of the changes between frames, the seam and the path of the centre of mass",
         default=None,
         form="OUT.png",
         from_folder=moved_path,
     )
-    force = WritingOptions.force.but(help="overwrite a chart that is there")
-    schema: Option[bool] = Option(FLAG, "print the JSON Schema of a manifest, and nothing else", default=False)
+    force = WritingOptions.force.but(help="overwrite files that Kivel did not write")
+    schema: Option[bool] = Option(FLAG, "print the JSON Schema, and nothing else; of manifests", default=False)
 
     def check(self) -> None:
         if not self.schema:

@@ -1,4 +1,4 @@
-"""Stack sequences frame by frame, each with a blend, an opacity and an offset."""
+"""Stack sequences frame by frame, each with a blend mode, an opacity and an offset."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
     )  # fmt: skip
     base: Option[str] = Option(
         ValueKind("BASE", str, written_path, python=A_PATH),
-        "the sequence at the bottom; the result has its size",
+        "the bottom sequence; the result has its size",
         default="",
         positional=True,
         needed=True,
@@ -47,7 +47,7 @@ class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
     )
     over: Option[tuple[str, ...]] = Option(
         ValueKind("OVER", str, written_path, python=A_PATH),
-        'what goes over it: "SRC blend=screen opacity=0.5"',
+        'layers above it, from the bottom up: "SRC blend=screen opacity=0.5"',
         default=(),
         many=True,
         positional=True,
@@ -56,12 +56,11 @@ class LayerOptions(ReadingOptions, CompanionOptions, FrameOutputOptions):
     )
     until: Option[Length] = Option(
         choice(Length),
-        "how many frames: until the longest ends (default), the base does, or all end together; shorter ones repeat",
+        "length of the result: until the longest ends (default), the base ends, or all end together; shorter ones "
+        "repeat",
         default="longest",
     )
     opacity: Option[float] = Option(
-        ValueKind("N", _share, python="float | str"), "of the result, 0 to 1", default=1.0, shown="1"
+        ValueKind("N", _share, python="float | str"), "opacity of the result, 0 to 1", default=1.0, shown="1"
     )
-    linear: Option[bool] = Option(
-        FLAG, "blend in linear light (default: on sRGB values, as browsers do)", default=False
-    )
+    linear: Option[bool] = Option(FLAG, "blend in linear light (default: in sRGB, as browsers do)", default=False)

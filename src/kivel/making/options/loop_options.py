@@ -1,4 +1,4 @@
-"""Say how well a sequence loops; find where a long one loops best; close one by a cross-fade. Say how a tile meets."""
+"""Check how well a sequence loops, find the part that loops best, or close a loop with a cross-fade."""
 
 from __future__ import annotations
 
@@ -22,23 +22,21 @@ class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOpt
         "out", "find", "pick", "close", "sides", "map", "map-suffix", "as", "series", "range", "odd-size", "force",
     )  # fmt: skip
     find: Option[tuple[int, int] | None] = Option(
-        LENGTH_RANGE, "rank the windows of so many frames that loop best", default=None
+        LENGTH_RANGE, "rank the windows of MIN to MAX frames that loop best", default=None
     )
     pick: Option[int | None] = Option(
-        whole(1), "which of the windows found is written", default=None, form="RANK", shown="1"
+        whole(1), "which of the listed candidates to use", default=None, form="RANK", shown="1"
     )
     close: Option[int | None] = Option(
         whole(1),
-        "turn the K frames after the loop into its first ones, and write it; if none is to be found, the last K frames",
+        "close the loop over K frames and write it: the frames after it (else its last K) blend into its first K",
         default=None,
         form="K",
     )
     fade: Option[bool] = Option(
-        FLAG, "close by fading alone (default: frames are warped into each other where that is better)", default=False
+        FLAG, "cross-fade only; never warp frames (default: warp where that is better)", default=False
     )
-    sides: Option[bool] = Option(
-        FLAG, "judge each frame as a tile: how left meets right and top meets bottom", default=False
-    )
+    sides: Option[bool] = Option(FLAG, "frames are tiles: check whether their sides meet", default=False)
 
     def check(self) -> None:
         super().check()

@@ -1,4 +1,4 @@
-"""Say which layouts a sequence could have: columns and rows, sheet size, waste, memory, and what would fit a page."""
+"""List the sheet layouts that a sequence could have: columns and rows, size, waste, memory, and what fits a page."""
 
 from __future__ import annotations
 
@@ -25,25 +25,25 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
         "cell", "fit-page", "gap", "margin", "pow2", "multiple-of", "page-limit", "motion", "error", "one-shot",
         "range", "odd-size", "series",
     )  # fmt: skip
-    cell: Option[Size | None] = Option(SIZE, "cell size", default=None, shown="that of the frames")
+    cell: Option[Size | None] = Option(SIZE, "cell size in pixels: 64x64", default=None, shown="frame size")
     fit_page = FitPageOptions.fit_page.but(group="layout")
     motion: Option[bool] = Option(
         FLAG,
-        "how few frames would do, with a map of motion and without: what is missed of the others, the memory",
+        "use a motion map: players warp frames into the next; lists how few frames are enough",
         default=False,
         group="motion",
     )
     error: Option[float | None] = Option(
         number(0.01, 255),
-        "with motion: the fewest frames that miss at most so much, as a root mean square in 1/255",
+        "with motion: the fewest frames with an error of at most N (root mean square, of 255)",
         default=None,
         group="motion",
     )
     one_shot: Option[bool] = Option(
-        FLAG, "with motion: include both ends (default: a loop, if it closes)", default=False, group="motion"
+        FLAG, "include both ends; by default a loop, if it closes", default=False, group="motion"
     )
     tile: Option[bool] = Option(
-        FLAG, "with motion: frames are tiles, what leaves at one side comes in at the other", default=False,
+        FLAG, "with motion: frames are tiles, motion wraps around", default=False,
         group="motion",
     )  # fmt: skip
 

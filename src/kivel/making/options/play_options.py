@@ -1,4 +1,6 @@
-"""Play in the terminal, at the exact timing: space pauses, arrows step, + and - change the speed, q quits."""
+"""Play in the terminal at the exact timing. Space pauses, left and right step, up and down change the speed, q
+quits.
+"""
 
 from __future__ import annotations
 
@@ -21,9 +23,12 @@ class PlayOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOptions):
 
     title = "look"
     clip = ChoosingOptions.clip.but(
-        help="which clip of a manifest comes first, by name or pattern", shown="the first", group="look"
+        help="choose clips by name or pattern; the first one found plays first", shown="the first", group="look"
     )
     backdrop: Option[Backdrop] = Option(
-        BACKDROP, "what transparent pixels show", default="none", shown="none, the terminal's own ground"
+        BACKDROP,
+        "background: checker, none, #rrggbb or a CSS colour name",
+        default="none",
+        shown="none, the terminal's background",
     )
-    speed: Option[Fraction] = Option(RATE, "to begin with: 2, 1/2", default=Fraction(1), form="N")
+    speed: Option[Fraction] = Option(RATE, "playback speed: 2, 1/2", default=Fraction(1), form="N")

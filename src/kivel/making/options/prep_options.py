@@ -1,4 +1,4 @@
-"""Prepare frames: a chain of steps, done in the order given, from frames as rendered or drawn to frames fit to pack."""
+"""Prepare frames by a chain of steps, in the order given: matte, trim, scale, colour and more."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class PrepOptions(SourceOptions, KindOptions, CompanionOptions, ColourOptions, F
     )  # fmt: skip
     step: Option[tuple[str, ...]] = Option(
         ValueKind('"NAME ..."', str),
-        "what to do: a name, its arguments, key=value; give it several times for a chain",
+        "a step of prep: its name, then its values and key=value; repeat the option for a chain",
         default=(),
         many=True,
         from_folder=_moved_step,

@@ -1,4 +1,4 @@
-"""Look at frames: an animated image at their own timing, or a contact sheet (.png) of every frame."""
+"""Make an animated image (.apng, .gif, .webp), a contact sheet (.png) or a viewer page (.html)."""
 
 from __future__ import annotations
 
@@ -36,44 +36,44 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
     )  # fmt: skip
     out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp|.html")
     clip = ChoosingOptions.clip.but(
-        help="which clip of a manifest, by name or pattern", shown="the first; in a timing chart all", group="look"
+        help="choose clips by name or pattern", shown="the first; in a timing chart all", group="look"
     )
     view: Option[View] = Option(
         choice("frames", "timing", "layout"),
-        "frames (default); timing: a timing chart, each clip's steps to scale with events, cycles and pace (.png); "
-        "layout: the pages of a manifest, with cells, boxes, frame numbers, gaps and free space (.png)",
+        "frames (default); timing: a chart of each clip's steps, events and cycles (.png); layout: the pages of a "
+        "manifest with cells, boxes and frame numbers (.png)",
         default="frames",
     )
     scale: Option[Fraction | None] = Option(
-        SCALE, "4, 0.5, 1/3", default=None, shown="small art is enlarged to about 256 px"
+        SCALE, "enlarge or shrink: 4, 0.5, 1/3", default=None, shown="up to about 256 px"
     )
     filter: Option[Literal["nearest", "smooth"] | None] = Option(
         SCALING,
-        "how to scale",
+        "sampling: nearest for pixel art, or smooth",
         default=None,
-        shown="nearest; smooth in a contact sheet that shrinks",
+        shown="nearest; smooth if a contact sheet shrinks frames",
     )
     backdrop: Option[Backdrop] = Option(
-        BACKDROP, "what transparent pixels show: a colour as #rrggbb or by its CSS name", default="checker",
-        shown="checker",
+        BACKDROP, "background: checker, none, #rrggbb or a CSS colour name",
+        default="checker", shown="checker",
     )  # fmt: skip
     tile: Option[Size | None] = Option(
-        SIZE, "each frame so many times across and down, to see how a tile goes on: 3x3", default=None, form="CxR"
+        SIZE, "repeat each frame, to see how a tile continues: 3x3", default=None, form="CxR"
     )
     mark: Option[tuple[Literal["pivot", "outline"], ...]] = Option(
-        choice("pivot", "outline"), "draw over frames where they turn, or the polygon of an atlas (many)",
+        choice("pivot", "outline"), "draw pivots, or outlines of an atlas, over the frames (many)",
         default=(), many=True,
     )  # fmt: skip
 
     beside: Option[tuple[str, ...]] = Option(
-        PATH, "of a page (.html): another source, whose clips can be seen beside or wiped over (many)",
+        PATH, "another source to compare with in the viewer page; .html; side by side or with a wipe (many)",
         default=(), many=True, form="SRC", from_folder=moved_path,
     )  # fmt: skip
     serve: Option[bool] = Option(
-        FLAG, "show the page at 127.0.0.1, for this machine alone, and again when sources change", default=False,
+        FLAG, "serve the page at 127.0.0.1, for this machine only, and reload it when sources change", default=False,
         kept=False,
     )  # fmt: skip
-    port: Option[int] = Option(whole(0, 65535), "where it is served", default=0, shown="any that is free", kept=False)
+    port: Option[int] = Option(whole(0, 65535), "port of the served page", default=0, shown="any free port", kept=False)
 
     @property
     def needs_out(self) -> bool:

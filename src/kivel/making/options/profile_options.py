@@ -1,4 +1,6 @@
-"""Describe an engine or a pack in a file of your own: write a profile, check it, see what its templates get."""
+"""Describe in a file of your own what an engine or a pack wants: write a profile, check it, and list what its
+templates can use.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,7 @@ class ProfileOptions(WritingOptions):
     everyday: ClassVar = ("on", "example", "force", "dry-run")
     action: Option[Literal["new", "check", "show"] | None] = Option(
         choice("new", "check", "show"),
-        "new: write one to fill in; check: is it right; show: what its templates get",
+        "new: write a profile to fill in; check: find errors in it; show: list what its templates can use",
         default=None,
         form="new|check|show",
         positional=True,
@@ -33,14 +35,14 @@ class ProfileOptions(WritingOptions):
     )
     on: Option[tuple[str, ...]] = Option(
         PATH,
-        "check, show: try it on a manifest (many)",
+        "manifests of the sheets that the profile is for (many)",
         default=(),
         form="MANIFEST",
         many=True,
         from_folder=moved_path,
     )
     example: Option[str] = Option(
-        choice(*SHIPPED_PROFILES), "new: begin with one of the demo's profiles", default="blank", shown="blank"
+        choice(*SHIPPED_PROFILES), "new: start from one of the demo's profiles", default="blank", shown="blank"
     )
 
     def check(self) -> None:

@@ -1,4 +1,4 @@
-"""Fewer or more frames over the same motion, evenly spaced or at a pace; the clip lasts as long as before."""
+"""Make fewer or more frames of the same motion, evenly spaced or with easing. The clip keeps its length."""
 
 from __future__ import annotations
 
@@ -26,23 +26,20 @@ class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, CompanionOpti
         "out", "count", "one-shot", "mix", "pace", "motion", "even", "tile", "map", "map-suffix", "as", "series",
         "range", "odd-size", "compress", "force",
     )  # fmt: skip
-    count: Option[int] = Option(whole(1, MOST_FRAMES), "how many frames to make", default=0, needed=True)
-    one_shot: Option[bool] = Option(
-        FLAG, "include both ends (default: a loop, whose end is its start again)", default=False
-    )
+    count: Option[int] = Option(whole(1, MOST_FRAMES), "number of frames to make", default=0, needed=True)
+    one_shot: Option[bool] = Option(FLAG, "include both ends; by default the result is a loop", default=False)
     mix: Option[bool] = Option(
         FLAG,
-        "average what lies between, premultiplied and in linear light, instead of taking the nearest frame; "
-        "with more frames than before: in-betweens, two frames warped into each other where that is better",
+        "average frames instead of picking the nearest; in linear light; in-betweens are warped where that is better",
         default=False,
     )
-    fade: Option[bool] = Option(FLAG, "with more frames than before: fade, never warp", default=False)
+    fade: Option[bool] = Option(FLAG, "cross-fade only; never warp frames when adding in-betweens", default=False)
     pace: Option[Easing | None] = Option(
-        PACE, 'a CSS easing function: ease-in, "cubic-bezier(...)", "steps(...)"', default=None
+        PACE, 'easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS', default=None
     )
     even: Option[bool] = Option(
         FLAG,
-        "with motion: keep evenly spaced frames (default: those between which what is left out is rebuilt best)",
+        "with motion: keep evenly spaced frames; by default those from which the rest is rebuilt best",
         default=False,
     )
 

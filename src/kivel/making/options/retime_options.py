@@ -1,4 +1,4 @@
-"""Change how clips play: rates, holds, order, direction, repeat, phase, pace, events; new clips from old ones."""
+"""Change how the clips of a manifest play: frame rate, holds, order, direction, repeat, phase, easing, events."""
 
 from __future__ import annotations
 
@@ -24,8 +24,8 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
     title = "which clips"
     everyday: ClassVar = (
         "clip", "order", "fps", "hold", "holds", "length", "speed", "pace", "direction", "hold-ends", "repeat",
-        "end", "then", "interpolation", "phase", "event", "no-events", "new", "rename", "remove", "stagger",
-        "make-group", "choose", "pivot", "dry-run",
+        "end", "then", "interpolation", "phase", "event", "new", "rename", "remove", "stagger",
+        "make-group", "pivot", "dry-run",
     )  # fmt: skip
     manifest: Option[str] = Option(
         PATH,
@@ -37,22 +37,24 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
         from_folder=moved_path,
     )
     new: Option[str | None] = Option(
-        ANY_TEXT, "keep the clip, and give the changed copy this name", default=None, form="NAME"
+        ANY_TEXT, "change a copy with this name, and keep the clip", default=None, form="NAME"
     )
-    rename: Option[str | None] = Option(ANY_TEXT, "give the clip another name", default=None, form="NAME")
-    remove: Option[bool] = Option(FLAG, "remove the clips that are chosen", default=False)
-    row_clips = RowClipOptions.row_clips.but(
-        help="a new clip for each row of the sheet, by these names", group="which clips"
-    )
+    rename: Option[str | None] = Option(ANY_TEXT, "rename the clip", default=None, form="NAME")
+    remove: Option[bool] = Option(FLAG, "remove the chosen clips", default=False)
+    row_clips = RowClipOptions.row_clips.but(help="one clip for each row: walk,run,rest", group="which clips")
     make_group = GroupOptions.make_group.but(group="many instances")
     choose = GroupOptions.choose.but(group="many instances")
     stagger: Option[int | None] = Option(
-        whole(1, 100_000), "add N clips at evenly spread phases", default=None, group="many instances"
+        whole(1, 100_000), "add N copies of the clip at evenly spread phases", default=None, group="many instances"
     )
     stagger_seed: Option[int | None] = Option(
-        whole(0), "scatter their phases instead, by this seed", default=None, form="SEED", group="many instances"
+        whole(0),
+        "spread the phases of the copies at random, from this seed",
+        default=None,
+        form="SEED",
+        group="many instances",
     )
-    dry_run = WritingOptions.dry_run.but(help="show what would change, and write nothing")
+    dry_run = WritingOptions.dry_run.but(help="print what would be written, and write nothing")
 
     def check(self) -> None:
         super().check()

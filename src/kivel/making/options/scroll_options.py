@@ -1,4 +1,4 @@
-"""Make a loop from tiles: scrolled a whole number of tiles, displaced by a grey image, several over each other."""
+"""Make a looping sequence from tiles that scroll, with a grey image to displace them."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ class ScrollOptions(TimingOptions, CompanionOptions, FrameOutputOptions):
         needed=True,
         from_folder=_moved_tile,
     )
-    count: Option[int] = Option(whole(1, MOST_FRAMES), "how many frames", default=0, needed=True)
+    count: Option[int] = Option(whole(1, MOST_FRAMES), "number of frames to make", default=0, needed=True)
     filter: Option[Literal["nearest", "smooth"]] = Option(
-        SCALING, "how pixels are sampled: nearest for pixel art, by whole pixels", default="smooth", shown="smooth"
+        SCALING, "sampling: nearest for pixel art, or smooth", default="smooth", shown="smooth"
     )

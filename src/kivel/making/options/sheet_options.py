@@ -1,4 +1,6 @@
-"""Put frames on sheets of equal cells, with a manifest that says where each one is and how it plays."""
+"""Put frames on sheets of equal cells: a flipbook, a grid or a strip. The manifest says where each frame is and how
+it plays.
+"""
 
 from __future__ import annotations
 
@@ -55,30 +57,36 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
     title = "layout"
     everyday: ClassVar = (
         "out", "columns", "cell", "gap", "pow2", "page-limit", "fit-page", "fps", "hold", "repeat", "order",
-        "direction", "event", "map", "motion", "pivot", "odd-size", "compress", "fresh-clips",
+        "direction", "map", "pivot", "odd-size", "compress", "fresh-clips",
     )  # fmt: skip
-    layout: Option[Layout] = Option(choice(Layout), "", default="grid", shown="grid")
-    columns: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="what makes the sheet compact")
-    rows: Option[int | None] = Option(whole(1, FARTHEST), "", default=None, shown="as many as the frames fill")
-    fill: Option[Fill] = Option(FILL, "which way frames run", default="across", shown="across")
-    sequences: Option[Literal["apart", "joined"]] = Option(
-        choice("apart", "joined"), "several SRC: each begins a new row (default), or all run on", default="apart"
+    layout: Option[Layout] = Option(choice(Layout), "a grid, one row or one column", default="grid", shown="grid")
+    columns: Option[int | None] = Option(
+        whole(1, FARTHEST), "number of columns", default=None, shown="the most compact sheet"
     )
-    cell: Option[Size | None] = Option(SIZE, "cell size in pixels", default=None, shown="that of the frames")
+    rows: Option[int | None] = Option(whole(1, FARTHEST), "number of rows", default=None, shown="as many as needed")
+    fill: Option[Fill] = Option(
+        FILL, "order of the frames: row by row (across) or column by column (down)", default="across", shown="across"
+    )
+    sequences: Option[Literal["apart", "joined"]] = Option(
+        choice("apart", "joined"),
+        "several SRC: each begins a new row (apart, default), or all run on (joined)",
+        default="apart",
+    )
+    cell: Option[Size | None] = Option(SIZE, "cell size in pixels: 64x64", default=None, shown="frame size")
     scale_to_cell: Option[Literal["nearest", "smooth"] | None] = Option(
         SCALING,
-        "scale frames to the cell, keeping their aspect; nearest for pixel art",
+        "scale frames to the cell, keeping their aspect ratio; nearest for pixel art",
         default=None,
     )
     fit_page = FitPageOptions.fit_page.but(group="layout")
     fit_by: Option[Literal["scale", "thin"]] = Option(
         choice("scale", "thin"),
-        "how they come to fit: smaller (default), or as they are, evenly thinned to as many as fit",
+        "how to fit the page: scale frames down (default), or thin them: keep their size and skip frames evenly",
         default="scale",
     )
     into: Option[str | None] = Option(
         PATH,
-        "add the frames in the free cells of this sheet, moving nothing",
+        "add the frames to the free cells of this sheet; nothing else moves",
         default=None,
         form="OLD.kivel.json",
         from_folder=moved_path,
@@ -86,35 +94,39 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
     )
     fold: Option[Literal["alternate", "steps"] | None] = Option(
         choice("alternate", "steps"),
-        "store each picture once, and prove that it plays the same; a mirrored half is played to and fro "
-        "(alternate, default), or as steps for targets without that",
+        "merge duplicate frames, proved to play the same; a mirrored half becomes ping-pong (alternate, default), "
+        "or plain steps",
         default=None,
         bare="alternate",
         group="clips",
     )
     inbetween: Option[int | None] = Option(
         whole(1, 1000),
-        "N blended frames between neighbours, for targets that cannot interpolate",
+        "add N blended frames between neighbours, for targets that cannot interpolate",
         default=None,
         group="clips",
     )
 
     replace: Option[tuple[tuple[str, str], ...]] = Option(
         named("knight_0006=new.png", "FRAME=FILE"),
-        "edit the sheet of a manifest: another picture for a frame, by name or number, or for a map of it: "
-        "7:normal=n.png (many)",
+        "replace a frame of a sheet, by name or number, or one of its maps: 7=new.png, 7:normal=n.png (many)",
         default=(), many=True, from_folder=moved_value, kept=False, group="editing",
     )  # fmt: skip
     remove: Option[tuple[str, ...]] = Option(
-        FRAME, "remove a frame from it (many)", default=(), many=True, kept=False, group="editing"
+        FRAME,
+        "remove a frame from a sheet, by name or number (many)",
+        default=(),
+        many=True,
+        kept=False,
+        group="editing",
     )
     insert: Option[tuple[tuple[str, str], ...]] = Option(
         named("8=blink.png", "FRAME=FILE"),
-        "insert a picture before a frame; its hold is that of the frame before (many)",
+        "insert a picture before a frame, with the hold of the frame before: 7=new.png (many)",
         default=(), many=True, from_folder=moved_value, kept=False, group="editing",
     )  # fmt: skip
     keep_holes: Option[bool] = Option(
-        FLAG, "removed frames keep their cell, transparent, and their time", default=False, group="frames"
+        FLAG, "leave an empty cell, and its time, where a frame was removed", default=False, group="frames"
     )
 
     def check(self) -> None:

@@ -1,4 +1,4 @@
-"""Take sheets apart into frames: by their manifest, by a grid that is stated or found, or by islands."""
+"""Take sheets apart into frames: by their manifest, by a grid that is given or found, or by separate shapes."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ class SliceOptions(ShowOptions, SheetCutOptions, FrameOutputOptions):
     )  # fmt: skip
     sources = SheetCutOptions.sources.but(form="IMAGE-or-MANIFEST", help="sheets, or the .kivel.json beside one")
     show = ShowOptions.show.but(
-        help="one map of a manifest alone, as the colour of the frames", shown="all of them", group="frames"
+        help="which map to use: color, emission, ...; of a manifest", shown="all of them", group="frames"
     )
     steady: Option[Literal["nearest", "smooth"] | None] = Option(
         SCALING,

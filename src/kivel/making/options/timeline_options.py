@@ -25,36 +25,36 @@ class TimelineOptions(ChoosingOptions, CommonOptions):
     clip = ChoosingOptions.clip.but(group="what")
     group: Option[str | None] = Option(
         ANY_TEXT,
-        "the clips of a group; in a random group, each instance picks one clip",
+        "clips of a group; in a random group, each instance picks one",
         default=None,
         form="NAME",
     )
-    instances: Option[int] = Option(whole(1, MOST_FRAMES), "how many play", default=1, shown="1")
+    instances: Option[int] = Option(whole(1, MOST_FRAMES), "number of instances that play", default=1, shown="1")
     seed: Option[int] = Option(whole(0), "seed of everything random", default=0, shown="0")
-    random_phase: Option[bool] = Option(FLAG, "each instance starts at a random tick", default=False)
-    speed: Option[Fraction] = Option(RATE, "2, 1/2", default=Fraction(1), form="N")
+    random_phase: Option[bool] = Option(FLAG, "start each instance at a random tick", default=False)
+    speed: Option[Fraction] = Option(RATE, "playback speed: 2, 1/2", default=Fraction(1), form="N")
     for_: Option[Fraction | None] = Option(
         TIME,
-        "2s, 500ms, 1h",
+        "how much time to list: 2s, 500ms, 1h",
         default=None,
-        shown="for each clip all of a finite one, one cycle of another",
+        shown="a finite clip to its end, others for one cycle",
         group="when",
     )
     leave_at: Option[Fraction | None] = Option(
-        TIME, "when a clip that plays forever is left for the one that follows it", default=None, group="when"
+        TIME, "leave an endless clip at this time, and go on with the clip that follows", default=None, group="when"
     )
     at: Option[tuple[Fraction, ...]] = Option(
-        TIME, "what shows at this moment (many)", default=(), many=True, group="when"
+        TIME, "list what shows at this time (many)", default=(), many=True, group="when"
     )
     clock: Option[Fraction | None] = Option(
-        RATE, "what each of R rendered frames a second shows", default=None, group="when"
+        RATE, "the target's clock, R ticks a second; lists what each rendered frame shows", default=None, group="when"
     )
     manual: Option[bool] = Option(
-        FLAG, "by hand: a step further for each line of standard input", default=False, group="when"
+        FLAG, "step manually: one step for each line of standard input", default=False, group="when"
     )
     format: Option[Literal["table", "csv", "json-lines"]] = Option(
         choice("table", "csv", "json-lines"),
-        "times are exact fractions of a second in all but table",
+        "output format; csv and json-lines have exact times",
         default="table",
         shown="table",
         group="how",

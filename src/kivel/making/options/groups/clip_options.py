@@ -55,16 +55,19 @@ class TimingOptions(Options):
     exclusive: ClassVar[tuple[tuple[str, ...], ...]] = (("fps", "hold"),)
     fps: Option[Fraction | None] = Option(
         RATE,
-        "frames a second: 12, 24000/1001",
+        "frame rate: 12, 24000/1001; in frames a second",
         default=None,
-        shown="what an animated image or a manifest states, else 12",
+        shown="the source's, else 12",
     )
     hold: Option[int | Fraction | None] = Option(
-        HOLD, "how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)", default=None
+        HOLD, "frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s)", default=None
     )
     timebase: Option[Fraction | None] = Option(RATE, "ticks a second", default=None, shown="60 for a hold in ticks")
     repeat: Option[Repeat | None] = Option(
-        REPEAT, "how often it plays: a count or forever", default=None, shown="as stated, else forever"
+        REPEAT,
+        "how often it plays: a count, or forever; forever is a loop",
+        default=None,
+        shown="the source's, else forever",
     )
 
     def timing(self) -> Timing:
@@ -79,18 +82,18 @@ class GroupOptions(Options):
     title = "clips"
     make_group: Option[tuple[tuple[str, str], ...]] = Option(
         named("row=lantern-*", "NAME=CLIPS"),
-        "a group of the clips that match a pattern: row=lantern-* (many)",
+        "make a group of clips by pattern: row=lantern-* (many)",
         default=(),
         many=True,
     )
     choose: Option[Choose | None] = Option(
         choice(Choose),
-        "what becomes of the group: all are used (default), or each instance picks one",
+        "use all clips of a group (default), or a random one; each instance picks",
         default=None,
     )
 
     weight: Option[tuple[tuple[str, int], ...]] = Option(
-        WEIGHT, "how likely a clip is picked, against 1 for the others: lamp-3=2 (many)", default=(), many=True
+        WEIGHT, "chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)", default=(), many=True
     )
 
     def check(self) -> None:
@@ -117,7 +120,8 @@ class ClipOptions(GroupOptions):
     title = "clips"
     make_clip: Option[tuple[tuple[str, str], ...]] = Option(
         named("peck=4-9 or walk=walk_*", "NAME=FRAMES"),
-        "a clip of some frames: peck=4-9, peck=hen:4-9 (of the sequence hen), walk=walk_* (by name) (many)",
+        "make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the "
+        "sequence hen (many)",
         default=(),
         many=True,
     )
@@ -132,7 +136,7 @@ class RowClipOptions(Options):
     """A clip for each row of a sheet."""
 
     title = "clips"
-    row_clips: Option[tuple[str, ...]] = Option(NAMES, "a clip for each row of the sheet, by these names", default=())
+    row_clips: Option[tuple[str, ...]] = Option(NAMES, "one clip for each row: walk,run,rest", default=())
 
 
 class StepTimeOptions(Options):
@@ -142,31 +146,35 @@ class StepTimeOptions(Options):
     exclusive: ClassVar[tuple[tuple[str, ...], ...]] = (("fps", "hold", "holds"),)
     order: Option[tuple[ForClip[tuple[Ordered, ...]], ...]] = Option(
         ORDER,
-        "the clip's frames to show, from 0: 0-7, 0-3*2,4*6,3-1 (*N: held N times as long as is usual), walk:0-3,2-1",
+        "frames to show, from 0, in order: 0-7,6-1 or 0-3*2; *N holds them N times as long; walk:0-3 is for one clip",
         default=(),
         per_clip=True,
     )
-    fps: Option[tuple[ForClip[Fraction], ...]] = Option(RATE, "every step shows for 1/R s", default=(), per_clip=True)
+    fps: Option[tuple[ForClip[Fraction], ...]] = Option(
+        RATE, "frame rate: 12, 24000/1001; in frames a second; sets every hold", default=(), per_clip=True
+    )
     hold: Option[tuple[ForClip[int | Fraction], ...]] = Option(
-        HOLD, "every step: ticks (2) or a time (80ms)", default=(), per_clip=True
+        HOLD, "frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s); sets every hold", default=(), per_clip=True
     )
     holds: Option[tuple[ForClip[tuple[int | Fraction, ...]], ...]] = Option(
-        HOLDS, "one for each step: 4,2,2,8 or 80ms*3,1s", default=(), per_clip=True
+        HOLDS, "frame duration of each step: 4,2,2,8 or 80ms*3,1s", default=(), per_clip=True
     )
     length: Option[tuple[ForClip[Fraction], ...]] = Option(
-        TIME, "one cycle lasts so long (1.5s), in proportion", default=(), per_clip=True
+        TIME, "duration of one cycle: 1.5s; holds change in proportion", default=(), per_clip=True
     )
     speed: Option[tuple[ForClip[Fraction], ...]] = Option(
-        RATE, "so many times as fast: 2, 1/2", default=(), form="N", per_clip=True
+        RATE, "playback speed: 2, 1/2", default=(), form="N", per_clip=True
     )
     pace: Option[tuple[ForClip[Easing], ...]] = Option(
         PACE,
-        "a CSS easing function: frames go by unevenly, the total stays: ease-in-out, cubic-bezier(0.3, 0, 0.7, 1)",
+        'easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS; the total stays',
         default=(),
         per_clip=True,
     )
-    timebase: Option[Fraction | None] = Option(RATE, "count in R ticks a second; times stay as they are", default=None)
-    convert: Option[bool] = Option(FLAG, "round to that timebase, without accumulated error", default=False)
+    timebase: Option[Fraction | None] = Option(RATE, "ticks a second; times stay the same", default=None)
+    convert: Option[bool] = Option(
+        FLAG, "round holds that do not fit the timebase; rounding errors do not add up", default=False
+    )
 
     def check(self) -> None:
         super().check()
@@ -184,42 +192,48 @@ class PlaybackOptions(Options):
     exclusive: ClassVar[tuple[tuple[str, ...], ...]] = (("end", "then"),)
     direction: Option[tuple[ForClip[Direction], ...]] = Option(
         choice(Direction, also={"ping-pong": "alternate", "pingpong": "alternate"}),
-        "in the words of CSS; alternate is ping-pong: there and back, each end once",
+        "normal, reverse or alternate (ping-pong); alternate goes there and back, and shows each end once",
         default=(),
         per_clip=True,
     )
     hold_ends: Option[bool | None] = Option(
-        FLAG, "to and fro shows each end twice, or once again", default=None, negatable=True
+        FLAG,
+        "with alternate (ping-pong), show both ends twice",
+        default=None,
+        negatable=True,
     )
     repeat: Option[tuple[ForClip[Repeat], ...]] = Option(
-        REPEAT, "how many cycles, or forever", default=(), per_clip=True
+        REPEAT, "how often it plays: a count, or forever; forever is a loop", default=(), per_clip=True
     )
     end: Option[tuple[ForClip[End], ...]] = Option(
-        choice(End, also={"hold": "last"}), "what shows after a finite clip", default=(), per_clip=True
+        choice(End, also={"hold": "last"}),
+        "what stays at the end: last frame, first frame or none",
+        default=(),
+        per_clip=True,
     )
     then: Option[tuple[ForClip[str], ...]] = Option(
         ANY_TEXT,
-        "the clip that follows, in place of an end; after one that plays forever, when that is left",
+        "clip that follows when this one ends; after an endless clip, when that is left",
         default=(),
         form="NAME",
         per_clip=True,
     )
     interpolation: Option[tuple[ForClip[Interpolation], ...]] = Option(
         choice(Interpolation),
-        "linear: fade into the next frame; motion: warp into it",
+        "step, linear (cross-fade) or motion (warp); into the next frame",
         default=(),
         per_clip=True,
     )
     phase: Option[tuple[ForClip[Phase], ...]] = Option(
         PHASE,
-        "where it starts: in steps (3, 2.5), 25% of a cycle (kept when holds change), a time (0.5s) or ticks (12t)",
+        "start of the clip: 3 (steps), 25%, 0.5s or 12t (ticks); a share stays a share when holds change",
         default=(),
         per_clip=True,
     )
     event: Option[tuple[ForClip[tuple[int, str]], ...]] = Option(
-        EVENT, "what happens when a step begins to show: 3:chirp (many)", default=(), many=True, per_clip=True
+        EVENT, "add an event at the start of a step: 3:chirp (many)", default=(), many=True, per_clip=True
     )
-    no_events: Option[bool] = Option(FLAG, "drop the events there are", default=False)
+    no_events: Option[bool] = Option(FLAG, "remove all events", default=False)
 
 
 _FOR_ALL = {"timebase": "timebase", "convert": "convert", "hold-ends": "hold_ends", "no-events": "drop_events"}
@@ -268,11 +282,13 @@ class MadeClipOptions(ChangeOptions):
     """How the clips play that are made with a sheet, an atlas or frames."""
 
     fps = StepTimeOptions.fps.but(
-        help="frames a second: 12, 24000/1001, walk:8",
-        shown="what an animated image or a manifest states, else 12",
+        help="frame rate: 12, 24000/1001; in frames a second; walk:8 for one clip",
+        shown="the source's, else 12",
     )
-    hold = StepTimeOptions.hold.but(help="how long each frame shows: ticks (2) or a time (80ms, 0.5s, 1/12s)")
-    repeat = PlaybackOptions.repeat.but(help="how many cycles, or forever", shown="as stated, else forever")
+    hold = StepTimeOptions.hold.but(help="frame duration: ticks (2) or a time (80ms, 0.5s, 1/12s)")
+    repeat = PlaybackOptions.repeat.but(
+        help="how often it plays: a count, or forever; forever is a loop", shown="the source's, else forever"
+    )
     timebase = StepTimeOptions.timebase.but(help="ticks a second", shown="60 for a hold in ticks")
 
     def timing(self, clip: str) -> Timing:

@@ -19,11 +19,11 @@ class CommonOptions(Options):
 
     title = "general"
     jobs: Option[int | None] = Option(
-        whole(1, 1024), "threads", default=None, shown="one for each processor", kept=False
+        whole(1, 1024), "number of jobs that run in parallel", default=None, shown="one per processor", kept=False
     )
     max_pixels: Option[int | None] = Option(
         whole(1),
-        "refuse images that state more pixels",
+        "refuse images with more pixels",
         default=None,
         shown="268435456, a 16384x16384 page",
         kept=False,

@@ -138,49 +138,65 @@ class CutOptions(Options):
     title = "grid of a plain image"
     command: ClassVar[str]
     """Which takes it apart."""
-    columns: Option[int | None] = Option(whole(1, FARTHEST), "alone: the cells are square", default=None)
-    rows: Option[int | None] = Option(whole(1, FARTHEST), "alone: the cells are square", default=None)
+    columns: Option[int | None] = Option(
+        whole(1, FARTHEST), "number of columns; without rows or a cell size, cells are square", default=None
+    )
+    rows: Option[int | None] = Option(
+        whole(1, FARTHEST), "number of rows; without columns or a cell size, cells are square", default=None
+    )
     cell: Option[CellSize | None] = Option(
-        _CELL, "cell size in pixels; parts of them where the sheet was scaled: 35/2x18", default=None
+        _CELL, "cell size in pixels: 64x64; may be fractional on a scaled sheet: 35/2x18", default=None
     )
-    gap: Option[Pair | None] = Option(_PAIR, "pixels between cells: 2, or 2x0 across and down", default=None, shown="0")
-    margin: Option[Pair | None] = Option(_PAIR, "pixels around all: 1, or 1x0", default=None, shown="0")
+    gap: Option[Pair | None] = Option(
+        _PAIR, "spacing (padding) between frames, in pixels; 2x0 for across and down", default=None, shown="0"
+    )
+    margin: Option[Pair | None] = Option(
+        _PAIR, "border around everything, in pixels; 1x0 for left and top", default=None, shown="0"
+    )
     at: Option[Pair | None] = Option(
-        _POINT, "where the first cell begins; what is left over at the other end is said", default=None, shown="0,0"
+        _POINT,
+        "top left corner of the first cell: 8,4; pixels left over at the other end are noted",
+        default=None,
+        shown="0,0",
     )
-    fill: Option[Fill] = Option(FILL, "which way frames run", default="across", shown="across")
+    fill: Option[Fill] = Option(
+        FILL, "order of the frames: row by row (across) or column by column (down)", default="across", shown="across"
+    )
     grid: Option[tuple[GridRequest, ...]] = Option(
         _GRID, f'one of several grids in the picture: "{_GRID_FORM}" (many)', default=(), many=True
     )
     like: Option[str | None] = Option(
         PATH,
-        "the places, names and clips of another sheet",
+        "cut it like another sheet; same places, names and clips",
         default=None,
         form="OTHER.kivel.json",
         from_folder=moved_path,
     )
-    islands: Option[bool] = Option(
-        FLAG, "no grid: each thing with empty pixels around it is a frame", default=False, group="islands"
-    )
+    islands: Option[bool] = Option(FLAG, "no grid: each separate shape is a frame", default=False, group="islands")
     join: Option[int] = Option(
-        whole(0, 1000), "parts with at most N empty pixels between them are one", default=0, group="islands"
+        whole(0, 1000), "merge parts with at most N empty pixels between them", default=0, group="islands"
     )
     least: Option[int] = Option(
-        whole(1, FARTHEST), "islands of fewer pixels are left out", default=1, form="AREA", group="islands"
+        whole(1, FARTHEST), "skip islands of fewer pixels", default=1, form="AREA", group="islands"
     )
     visible_above: Option[int | None] = Option(
-        whole(0, 254), "pixels up to this alpha part islands", default=None, form="ALPHA", shown="7", group="islands"
+        whole(0, 254),
+        "pixels are visible if their alpha is above N, of 255; fainter ones separate islands",
+        default=None,
+        form="ALPHA",
+        shown="7",
+        group="islands",
     )
     align: Option[Align | None] = Option(
         PLACE,
-        "all on one canvas, aligned: bottom for things that stand",
+        "put frames of different sizes on one canvas, aligned: center, bottom, top-left, ...",
         default=None,
-        shown="each on its own box",
+        shown="each keeps its own box",
         group="islands",
     )
     regions: Option[str | None] = Option(
         PATH,
-        "named rectangles that stand in a file",
+        "cut the named rectangles of a regions file",
         default=None,
         form="NAME.regions.toml",
         from_folder=moved_path,
@@ -188,21 +204,21 @@ class CutOptions(Options):
     )
     find_again: Option[bool] = Option(
         FLAG,
-        "the picture changed: regions that moved or grew are found by their looks, and the file is brought up to date",
+        "find regions that moved or grew in a changed picture, and update the regions file",
         default=False,
         kept=False,
         group="regions",
     )
     as_written: Option[bool] = Option(
         FLAG,
-        "cut regions where the file says, though what was seen there lies elsewhere now",
+        "cut regions at the places in the file, even if the picture has changed there",
         default=False,
         kept=False,
         group="regions",
     )
     save_regions: Option[str | None] = Option(
         PATH,
-        "write what was found as regions, to be edited; without -o nothing else",
+        "write the found regions to a file for editing; without -o, nothing else",
         default=None,
         form="NAME.regions.toml",
         from_folder=moved_path,
@@ -211,18 +227,19 @@ class CutOptions(Options):
     )
     key: Option[KeyRequest] = Option(
         _KEY,
-        "the colour that stands for nothing, or that of the first corner",
+        "background colour to make transparent; corner: that of the top left pixel",
         default="find",
-        shown="found, where a flat colour lies behind all",
+        shown="found",
     )
     empty: Option[EmptyCells] = Option(
         choice(EmptyCells),
-        "transparent cells: leave out those after the last drawn one, of each row too, all, or none",
+        "which transparent cells to skip; drop-last: at the end; drop-row-ends: at the end of each row; drop: all; "
+        "keep: none",
         default="drop-last",
         shown="drop-last; with row clips drop-row-ends",
     )
     pick: Option[int | None] = Option(
-        whole(1), "where it was not sure how the picture divides: this one of those it named", default=None
+        whole(1), "which of the listed candidates to use; if it was not sure how to divide the picture", default=None
     )
 
     def check(self) -> None:
@@ -304,7 +321,7 @@ class SheetCutOptions(
     )
     look: Option[str | None] = Option(
         PATH,
-        "draw the likeliest ways side by side, over the picture",
+        "draw the likeliest divisions over the picture",
         default=None,
         form="OUT.png",
         from_folder=moved_path,

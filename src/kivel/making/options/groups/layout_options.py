@@ -30,12 +30,12 @@ class SpacingOptions(Options):
     """What lies between and around things on a page."""
 
     title = "layout"
-    gap: Option[int] = Option(whole(0, FARTHEST), "pixels between them", default=0, shown="0")
-    margin: Option[int] = Option(whole(0, FARTHEST), "pixels around all", default=0, shown="0")
-    skirt: Option[int] = Option(whole(0, FARTHEST), "repeat each frame's edge pixels outward", default=0)
-    skirt_wrap: Option[bool] = Option(FLAG, "for tiles: fill the skirt from the opposite edge", default=False)
+    gap: Option[int] = Option(whole(0, FARTHEST), "spacing (padding) between frames, in pixels", default=0, shown="0")
+    margin: Option[int] = Option(whole(0, FARTHEST), "border around everything, in pixels", default=0, shown="0")
+    skirt: Option[int] = Option(whole(0, FARTHEST), "extrude edge pixels N times outward, against bleeding", default=0)
+    skirt_wrap: Option[bool] = Option(FLAG, "tiles: fill the skirt from the opposite edge", default=False)
     mip_safe: Option[int | None] = Option(
-        whole(1, _MOST_MIPS), "align so that no texel of the first N mip levels mixes two frames", default=None
+        whole(1, _MOST_MIPS), "align cells so that no texel of the first N mip levels mixes two frames", default=None
     )
 
     def check(self) -> None:
@@ -59,11 +59,11 @@ class PageOptions(Options):
     """Which pages are allowed."""
 
     title = "page"
-    pow2: Option[bool] = Option(FLAG, "sides that are powers of two", default=False)
-    square: Option[bool] = Option(FLAG, "sides of one length", default=False)
-    multiple_of: Option[int] = Option(whole(1, FARTHEST), "sides that are multiples of N", default=1)
+    pow2: Option[bool] = Option(FLAG, "page width and height are powers of two", default=False)
+    square: Option[bool] = Option(FLAG, "pages are square", default=False)
+    multiple_of: Option[int] = Option(whole(1, FARTHEST), "page width and height are multiples of N", default=1)
     page_limit: Option[Size | None] = Option(
-        SIZE, "the largest page; more frames go on more pages", default=None, shown="no limit"
+        SIZE, "largest page, maximum texture size; more frames go on more pages", default=None, shown="no limit"
     )
 
     def check(self) -> None:
@@ -108,23 +108,26 @@ class CompanionOptions(Options):
     title = "companion maps"
     map: Option[tuple[tuple[str, str], ...]] = Option(
         _map_kind("emission=glow/", "MAP=SRC"),
-        "frames of another map in the same layout: emission=glow/ (for each SRC, or one for all)",
+        "companion map, laid out alike: emission=glow/; one for each SRC, or one for all",
         default=(),
         many=True,
         from_folder=moved_value,
     )
     map_suffix: Option[tuple[tuple[str, str], ...]] = Option(
-        _map_kind("normal=_n", "MAP=_x"), "the map of moth_1.png is moth_1_x.png beside it", default=(), many=True
+        _map_kind("normal=_n", "MAP=_x"),
+        "companion map by file name: normal=_n for moth_1_n.png",
+        default=(),
+        many=True,
     )
     map_kind: Option[tuple[tuple[str, str], ...]] = Option(
         _map_kind("glow=mask", "MAP=KIND"),
-        "color, mask, normal, normal-down or motion (default: by its name, else color)",
+        "kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)",
         default=(),
         many=True,
     )
     missing_map: Option[Literal["error", "neutral"]] = Option(
         choice("error", "neutral"),
-        "when a map lacks a frame: refuse (default), or put its neutral value there",
+        "if a map lacks a frame: error (default), or fill in its neutral value",
         default="error",
     )
 
@@ -158,7 +161,7 @@ class MapOptions(CompanionOptions):
 
     title = "companion maps"
     map_scale: Option[tuple[tuple[str, str], ...]] = Option(
-        _map_kind("mask=1/2", "MAP=1/N"), "a smaller map: mask=1/2", default=(), many=True
+        _map_kind("mask=1/2", "MAP=1/N"), "store a map smaller: mask=1/2", default=(), many=True
     )
 
     def map_parts(self) -> dict[str, int]:

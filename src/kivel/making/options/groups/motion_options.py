@@ -20,21 +20,19 @@ class MotionOptions(Options):
     title = "companion maps"
     motion: Option[bool] = Option(
         FLAG,
-        "a map of how things move, by which players warp one frame into the next",
+        "use a motion map: players warp frames into the next",
         default=False,
     )
     motion_bits: Option[Literal["8", "16"]] = Option(
-        choice("8", "16"), "how finely it is stored (default: 8, which loses less than a thousandth)", default="8"
+        choice("8", "16"), "bits of the motion map (default: 8, which loses less than 0.1%)", default="8"
     )
     motion_size: Option[Literal["half", "full"] | None] = Option(
         choice("half", "full"),
-        "of the map against the frames: full rebuilds more and takes four times the memory",
+        "size of the motion map: full rebuilds more, and takes four times the memory",
         default=None,
-        shown="half; full where frames are of 64 px and less",
+        shown="half; full for frames up to 64 px",
     )
-    tile: Option[bool] = Option(
-        FLAG, "with motion: frames are tiles, what leaves at one side comes in at the other", default=False
-    )
+    tile: Option[bool] = Option(FLAG, "with motion: frames are tiles, motion wraps around", default=False)
 
     @property
     def motion_storage(self) -> MotionStorage:

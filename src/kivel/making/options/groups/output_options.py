@@ -29,7 +29,7 @@ class WritingOptions(CommonOptions):
 
     title = "output"
     force: Option[bool] = Option(FLAG, "overwrite files that Kivel did not write", default=False, kept=False)
-    dry_run: Option[bool] = Option(FLAG, "say what would be written, and write nothing", default=False, kept=False)
+    dry_run: Option[bool] = Option(FLAG, "print what would be written, and write nothing", default=False, kept=False)
 
     def output_set(
         self, work: Work, *, with_manifest: bool = True, is_ours: Callable[[Path], bool] | None = None
@@ -92,7 +92,7 @@ class RebuildOptions(CommonOptions):
     retimes: tuple[StatedChanges, ...] = ()
     fresh_clips: Option[bool] = Option(
         FLAG,
-        "made again: clips, groups and pivots as they come, without what was set since",
+        "discard timing, clips and pivots set since the first run",
         default=False,
         kept=False,
     )
@@ -104,8 +104,7 @@ class PivotOptions(Options):
     title = "frames"
     pivot: Option[tuple[PivotRequest, ...]] = Option(
         PIVOT,
-        "where frames turn or stand, no pixel moved: a place of the canvas (bottom), its pixels from the top left, or "
-        'the centre of what is seen; "walk*=bottom" for one series (many)',
+        'pivot (anchor): bottom, mass, or 16,30 from the top left; "walk*=bottom" for one series (many)',
         default=(),
         many=True,
     )
@@ -117,7 +116,7 @@ class CompressOptions(Options):
     title = "output"
     compress: Option[Compress] = Option(
         choice(Compress),
-        "PNG, the same pixels always: fast (default), small (a tenth less, slower), least (another tenth, seconds)",
+        "PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change",
         default="fast",
     )
 
@@ -132,7 +131,7 @@ class ColourOptions(Options):
     )  # fmt: skip
     dither: Option[Dither] = Option(
         choice(Dither),
-        "between few colours: none (default), or by a pattern that stays in its place in the cell",
+        "dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell",
         default="none",
     )
 

@@ -13,7 +13,6 @@ from kivel.making.options.value_kinds import (
     A_PATH,
     ANY_TEXT,
     PLACE,
-    PLACES,
     RANGE,
     ValueKind,
     choice,
@@ -44,21 +43,21 @@ class ReadingOptions(CommonOptions):
     """How files become frames."""
 
     title = "frames"
-    range: Option[NumberRange | None] = Option(RANGE, "only the files with these numbers", default=None)
+    range: Option[NumberRange | None] = Option(RANGE, "only files with these numbers: 20-83", default=None)
     series: Option[str | None] = Option(
         ANY_TEXT,
-        "of a folder or a pattern that holds several: the one of this name or pattern; of a manifest: the clip",
+        "which sequence of several in a folder, by name or pattern; of a manifest, which clip",
         default=None,
         form="NAME",
     )
     layers_as: Option[Literal["layers", "groups"] | None] = Option(
         choice(LayerFrames),
-        "what is a frame in OpenRaster: each layer, or each group",
+        "OpenRaster: each layer is a frame, or each group",
         default=None,
-        shown="groups where there are any",
+        shown="groups if there are any",
     )
     exposure: Option[float | None] = Option(
-        number(-32, 32, "STOPS"), "OpenEXR to 8-bit sRGB, brightened by so many stops", default=None
+        number(-32, 32, "STOPS"), "convert OpenEXR to 8-bit sRGB, brightened by this many stops", default=None
     )
 
     def source_settings(self, work: Work, *, keep_float: bool = False, **more: Any) -> SourceSettings:
@@ -82,7 +81,8 @@ class SourceOptions(ReadingOptions):
     title = "frames"
     sources: Option[tuple[str, ...]] = Option(
         ValueKind("SRC", str, written_path, python=A_PATH),
-        "a folder, files, a pattern in quotes (*, or # for the number), an animated image, or a manifest",
+        'folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; '
+        "quote patterns",
         default=(),
         many=True,
         positional=True,
@@ -106,12 +106,12 @@ class MatchingOptions(SourceOptions):
     title = "frames"
     odd_size: Option[Literal["error", "skip", "pad", "scale"]] = Option(
         choice("error", "skip", "pad", "scale"),
-        "frames of another size than most: refuse (default), leave out, pad all to the largest, or scale to the usual",
+        "frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size",
         default="error",
     )
     align: Option[Align] = Option(
         PLACE,
-        f"where a smaller frame lies: {', '.join(PLACES)}",
+        "put frames of different sizes on one canvas, aligned: center, bottom, top-left, ...",
         default="center",
         shown="center",
     )
@@ -123,10 +123,10 @@ class KindOptions(Options):
     title = "frames"
     as_: Option[ContentName | None] = Option(
         choice(ContentName),
-        "what the values mean: color; mask: no gamma, alpha apart; normal: vectors, green up; normal-down: green down; "
-        "motion: vectors",
+        "what the values mean: color, mask, normal, motion; mask: no gamma, separate alpha; normal: green up; "
+        "normal-down: green down",
         default=None,
-        shown="as a manifest says, else color",
+        shown="the source's, else color",
     )
 
     def content(self, sequence: FrameSequence) -> Content:
@@ -141,7 +141,11 @@ class ShowOptions(CommonOptions):
 
     title = "look"
     show: Option[str] = Option(
-        ANY_TEXT, "which map of a manifest, or alpha", default="color", form="MAP", shown="color"
+        ANY_TEXT,
+        "which map to use: color, emission, ...; of a manifest, or alpha",
+        default="color",
+        form="MAP",
+        shown="color",
     )
 
     def shown_settings(self, work: Work) -> SourceSettings:
@@ -158,5 +162,5 @@ class ChoosingOptions(Options):
 
     title = "which clips"
     clip: Option[tuple[str, ...]] = Option(
-        ANY_TEXT, "a name or a pattern (many)", default=(), many=True, form="NAME", shown="all clips"
+        ANY_TEXT, "choose clips by name or pattern (many)", default=(), many=True, form="NAME", shown="all clips"
     )
