@@ -172,8 +172,8 @@ def test_a_shorter_run_removes_what_its_longer_one_wrote_and_nothing_else(place:
     assert frames == [*(f"cut_{number:04}.png" for number in range(5)), "cut_0011.png", "cut_0090.png"]
     assert len(list(place.glob("cut/*.mask.png"))) == 5
     notes = " ".join(made.notes)
-    assert "cut/cut_0011.png: no longer made, but not as Kivel wrote it; it stays" in notes
-    assert "1 older frames stay, from cut_0090.png on" in notes
+    assert "cut/cut_0011.png: no longer made, but edited since; kept" in notes
+    assert "1 older frames are left over, from cut_0090.png on" in notes
     assert sum(file.outcome == "removed" for file in made.files) == 13
     again = kivel.prep("owl", step="flip x", range="0-4", out="cut", map="mask=owl")
     assert {file.outcome for file in again.files} == {"unchanged"}
@@ -212,7 +212,7 @@ def test_an_option_of_one_value_that_is_given_twice_is_refused(place: Path) -> N
         write(place / f"owl/owl_{number}.png", art(number))
     kivel.sheet("owl", out="s.png", make_clip=["a=0", "b=1"])
     done = in_process(["sheet", "s.kivel.json", "--series", "a", "--series", "b", "-o", "t.png"], place)
-    assert (done.code, "error: --series: given twice, as a and as b; give it once" in done.err) == (2, True), done.err
+    assert (done.code, "error: --series: given twice, as a and as b; use it once" in done.err) == (2, True), done.err
     assert in_process(["sheet", "owl", "--fps", "3", "--fps", "3", "-o", "t.png"], place).code == 0
 
 

@@ -113,8 +113,8 @@ def test_the_interrupt_of_windows_and_no_keys_at_all(monkeypatch: pytest.MonkeyP
 
 
 NAMES = {
-    "con.png": "a device has it", "Lpt1.kivel.json": "a device has it", "NUL": "a device has it",
-    "moth.": "ends with a dot", "moth ": "ends with a dot", "a:b.png": "may be in it", 'a"b': "may be in it",
+    "con.png": "reserved", "Lpt1.kivel.json": "reserved", "NUL": "reserved",
+    "moth.": "ends with a dot", "moth ": "ends with a dot", "a:b.png": "contains one of", 'a"b': "contains one of",
     "contact.png": "", "com.png": "", ".hidden": "", "a b.png": "", "é.png": "",
 }  # fmt: skip
 
@@ -130,9 +130,9 @@ def test_names_that_others_take_for_the_same_and_long_paths_are_told(kivel: Kive
     for name in ("Moth_0.png", "moth_0.png", "other_0.png"):
         write(tmp_path / "in" / name, art(len(name)))
     done = kivel("sheet", "in/Moth_0.png", "-o", "con.png")
-    assert "note: con.png, con.kivel.json: Windows has no file of such a name (a device has it)" in done.err
+    assert "note: con.png, con.kivel.json: Windows does not allow this name (reserved)" in done.err
     assert portable_notes([Path("a.png"), Path("A.png"), Path("b.png")]) == [
-        "a.png, A.png: names that Windows and macOS take for the same one; rename one of them"
+        "a.png, A.png: Windows and macOS treat these names as one; rename one of them"
     ]
     assert portable_notes([Path("e\u0301.png"), Path("\u00e9.png")]) != []
     assert "more than 259 characters" in portable_notes([Path("x" * 260)])[0]

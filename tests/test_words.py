@@ -24,54 +24,54 @@ FIGURES: dict[str, Any] = {"change": 0.1, "step": 0.05, "seam": 2.0, "of_largest
 SEAMS: dict[str, tuple[Seam, tuple[Clip, ...], list[str]]] = {
     "closes": (
         Seam("closes", **FIGURES, by="largest", value=0.62, limit=1.07, confidence=0.5), (),
-        ["closes: the seam is 0.62 of its largest step (the limit is 1.07; clearly)"],
+        ["closes: the seam is 0.62 times the largest change (limit 1.07; clearly)"],
     ),
     "closes, its ends being alike": (
         Seam("closes", **FIGURES, by="pairs", value=0.7, limit=0.85, confidence=0.19), (),
-        ["closes: the seam is 0.70 of the change between any two frames (the limit is 0.85; likely)"],
+        ["closes: the seam is 0.70 times the change between any two frames (limit 0.85; likely)"],
     ),
     "closes on a hold": (
         Seam("closes", **FIGURES, by="repeat", value=0.001, limit=0.005, confidence=1.6, held=True), (),
-        ["closes: last and first differ by 0.1% (the limit is 0.5%; clearly)",
-         "its last frame holds its first, as frames are held elsewhere; leave it"],
+        ["closes: last and first differ by 0.1% (limit 0.5%; clearly)",
+         "its last frame repeats the first, as other frames repeat; nothing to do"],
     ),
     "a burst": (
         Seam("burst", **FIGURES, by="mass", value=0.41, limit=0.6, confidence=0.38), (),
-        ["a burst: its fainter end shows 41% of the most that it shows (the limit is 60%; clearly)",
-         "if it is to loop: --close K cross-fades its end into its start"],
+        ["a burst: its fainter end has 41% of the peak opacity (limit 60%; clearly)",
+         "to make it loop: --close K cross-fades its end into its start"],
     ),
     "a burst that starts afresh": (
         Seam("burst", **FIGURES, by="opacity", value=0.5, limit=0.15, confidence=1.2, afresh=True), (),
-        ["a burst that starts afresh (repeated, it shows no jump): first and last differ in opacity by 50% "
-         "(the limit is 15%; clearly)"],
+        ["a burst that restarts cleanly (no visible jump when repeated): first and last differ in opacity by 50% "
+         "(limit 15%; clearly)"],
     ),
     "repeats": (
         Seam("repeats", **FIGURES, by="repeat", value=0.004, limit=0.005, confidence=0.22), (),
-        ["repeats its first frame: last and first differ by 0.4% (the limit is 0.5%; likely)",
-         "played in a loop the last frame shows twice: drop it"],
+        ["repeats its first frame: last and first differ by 0.4% (limit 0.5%; likely)",
+         "in a loop, the last frame shows twice: drop it"],
     ),
     "does not close": (
         Seam("open", **FIGURES, by="largest", value=1.1, limit=1.07, confidence=0.03), (),
-        ["does not close: the seam is 1.10 of its largest step (the limit is 1.07; a close call)",
-         "if it is to loop: --find looks for a part that does, --close K cross-fades its end into its start"],
+        ["does not close: the seam is 1.10 times the largest change (limit 1.07; a close call)",
+         "to make it loop: --find looks for a part that does, --close K cross-fades its end into its start"],
     ),
     "to and fro": (
         Seam("open", **FIGURES, by="largest", value=2.1, limit=1.07, confidence=0.7), (TO_AND_FRO,),
-        ["does not close: the seam is 2.10 of its largest step (the limit is 1.07; clearly)",
-         "its clip plays to and fro, which closes by itself"],
+        ["does not close: the seam is 2.10 times the largest change (limit 1.07; clearly)",
+         "its clip plays as ping-pong, which always closes"],
     ),
     "a burst to and fro": (
         Seam("burst", **FIGURES, by="mass", value=0.41, limit=0.6, confidence=0.38), (TO_AND_FRO,),
-        ["a burst: its fainter end shows 41% of the most that it shows (the limit is 60%; clearly)",
-         "its clip plays to and fro, which closes by itself"],
+        ["a burst: its fainter end has 41% of the peak opacity (limit 60%; clearly)",
+         "its clip plays as ping-pong, which always closes"],
     ),
     "a part of it to and fro": (
         Seam("open", **FIGURES, by="largest", value=2.1, limit=1.07, confidence=0.7), (A_PART,),
-        ["does not close: the seam is 2.10 of its largest step (the limit is 1.07; clearly)",
-         "if it is to loop: --find looks for a part that does, --close K cross-fades its end into its start"],
+        ["does not close: the seam is 2.10 times the largest change (limit 1.07; clearly)",
+         "to make it loop: --find looks for a part that does, --close K cross-fades its end into its start"],
     ),
-    "still": (Seam("still", 0.0, 0.0, 0.0), (), ["a still: no frame differs from another"]),
-    "too few": (Seam("too few", 0.1, 0.05, 2.0, 1.5), (), ["too few frames to tell"]),
+    "still": (Seam("still", 0.0, 0.0, 0.0), (), ["a still: all frames are the same"]),
+    "too few": (Seam("too few", 0.1, 0.05, 2.0, 1.5), (), ["too few frames to judge"]),
 }  # fmt: skip
 
 
@@ -89,9 +89,9 @@ def test_verdicts_are_said_with_what_decided_and_what_may_be_done(
 
 
 TILES: dict[str, tuple[TileSeam, str]] = {
-    "meets": (TileSeam(0.8, 1.1), "tiles: no seam to be seen"),
-    "at the edge": (TileSeam(0.8, 1.4), "may tile: look at it, the seam is at the edge of what shows"),
-    "does not": (TileSeam(1.6, 0.2), "does not tile: a seam shows"),
+    "meets": (TileSeam(0.8, 1.1), "tiles: no visible seam"),
+    "at the edge": (TileSeam(0.8, 1.4), "may tile: look at it, the seam is barely visible or not"),
+    "does not": (TileSeam(1.6, 0.2), "does not tile: a visible seam"),
 }
 
 
@@ -99,7 +99,9 @@ TILES: dict[str, tuple[TileSeam, str]] = {
 def test_sides_are_said_with_their_figures(seam: TileSeam, verdict: str) -> None:
     name, across, _, last = tile_lines(["moss.png"], [seam])
     assert (name, last.split(None, 1)[1]) == ("moss.png", verdict)
-    assert f"{seam.across:.2f} of its own larger changes from line to line (up to 1.1 meets, above 1.5 shows)" in across
+    assert (
+        f"{seam.across:.2f} times its own larger changes from line to line (up to 1.1 meets, above 1.5 shows)" in across
+    )
 
 
 @pytest.fixture
@@ -118,14 +120,14 @@ REFUSED: dict[str, tuple[str, tuple[str, ...], dict[str, Any], str]] = {
         "timeline",
         ("s.kivel.json",),
         {"leave_at": 1},
-        "leaves a clip for the one that follows it; none",
+        "needs a clip with a follower; none",
     ),
-    "a map without a sheet": ("slice", ("s.png",), {"map_kind": {"n": "mask"}}, "map n: give its sheet by map="),
+    "a map without a sheet": ("slice", ("s.png",), {"map_kind": {"n": "mask"}}, "map n: give its sheet with map="),
     "a map that is none": (
         "slice",
         ("s.png",),
         {"map": {"n": "s.kivel.json"}},
-        "map n: expected an image, laid out as",
+        "map n: expected an image with the layout",
     ),
     "too many sheets": ("slice", ("s.png",), {"map": [("n", "s.png"), ("n", "s.png")]}, "expected one image, found 2"),
     "a colour that is none": (
@@ -134,7 +136,7 @@ REFUSED: dict[str, tuple[str, tuple[str, ...], dict[str, Any], str]] = {
         {"backdrop": "slatgray"},
         "found 'slatgray'; did you mean slategray?",
     ),
-    "a clip twice": ("sheet", ("lamp",), {"hold": 2, "fps": 3}, "hold= is not allowed with fps="),
+    "a clip twice": ("sheet", ("lamp",), {"hold": 2, "fps": 3}, "hold= cannot be combined with fps="),
     "an order of nobody": ("sheet", ("lamp",), {"order": "0,owl:1"}, "there is no clip 'owl'; clips: lamp"),
     "a follower of nobody": ("sheet", ("lamp",), {"then": "owl"}, "there is no clip 'owl' to follow it; clips: lamp"),
     "a series of nobody": ("inspect", (".",), {"series": "owl"}, "there is no series 'owl'; there are"),
@@ -158,12 +160,17 @@ NOTED: dict[str, tuple[str, tuple[str, ...], dict[str, Any], str]] = {
         {"fit_page": "12x5", "fit_by": "thin"},
         "lamp: 2 of 4 frames, as long as before: 0, 2",
     ),
-    "all fit": ("sheet", ("lamp",), {"fit_page": "99x99", "fit_by": "thin"}, "all 4 frames fit 99x99 as they are"),
+    "all fit": (
+        "sheet",
+        ("lamp",),
+        {"fit_page": "99x99", "fit_by": "thin"},
+        "all 4 frames fit 99x99 at their own size",
+    ),
     "clips of a part": (
         "sheet",
         ("s.kivel.json",),
         {"range": "0-3"},
-        "clips are left out, some of their frames are not",
+        "clips skipped, some of their frames are not",
     ),
     "trimmed each": ("prep", ("lamp",), {"step": ["trim each", "crop 6x5"]}, '"crop 6x5" changed no frame'),
 }
@@ -182,4 +189,4 @@ def test_what_a_person_should_know_is_noted(
 def test_a_group_whose_clips_are_gone_is_named() -> None:
     kivel.retime("s.kivel.json", make_group={"both": "*"})
     assert 'warning: group "both" no longer has moth' in kivel.sheet("lamp", out="s.png").notes
-    assert kivel.prep("lamp", step=["trim each"]).measured == ("trim: each to its own box, from 6x5 to 6x5 px",)
+    assert kivel.prep("lamp", step=["trim each"]).measured == ("trim: each to its own box, 6x5 to 6x5 px",)

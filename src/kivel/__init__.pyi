@@ -126,12 +126,12 @@ def inspect(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def prep(
@@ -207,12 +207,12 @@ def prep(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def loop(
@@ -300,12 +300,12 @@ def loop(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def layer(
@@ -378,12 +378,12 @@ def layer(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def scroll(
@@ -448,12 +448,12 @@ def scroll(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def resample(
@@ -557,12 +557,12 @@ def resample(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def plan(
@@ -649,12 +649,12 @@ def plan(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def sheet(
@@ -896,12 +896,12 @@ def sheet(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def atlas(
@@ -1105,12 +1105,12 @@ def atlas(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def slice(
@@ -1291,12 +1291,12 @@ def slice(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def adopt(
@@ -1482,12 +1482,12 @@ def adopt(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def again(target: str | PathLike[str], /, *, watch: Callable[[Note | Progress], object] | None = None, **options: Any) -> Any:
@@ -1505,7 +1505,7 @@ def again(target: str | PathLike[str], /, *, watch: Callable[[Note | Progress], 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def retime(
@@ -1617,12 +1617,12 @@ def retime(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def timeline(
@@ -1681,12 +1681,12 @@ def timeline(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def export(
@@ -1767,12 +1767,12 @@ def export(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def profile(
@@ -1810,12 +1810,12 @@ def profile(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def check(
@@ -1905,12 +1905,12 @@ def check(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def preview(
@@ -2007,12 +2007,12 @@ def preview(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
 
 def build(
@@ -2083,10 +2083,10 @@ def build(
     max_pixels : N
         refuse images with more pixels (default: 268435456, a 16384x16384 page)
     watch : callable
-        is called with each Note and Progress; what it raises stops the work
+        is called with each Note and Progress; an exception that it raises stops the work
 
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """

@@ -170,33 +170,33 @@ def test_boxes_hold_what_any_map_shows(kivel: Kivel, tmp_path: Path, mapped: lis
 
 
 REFUSED = {
-    "a frame larger than the page": ("atlas big -o o.png --page-limit 8x8", "big/b.png: 9x7 px with what lies around"),
+    "a frame larger than the page": ("atlas big -o o.png --page-limit 8x8", "big/b.png: 9x7 px with gap and skirt"),
     "no page": ("atlas big -o o.png --page-limit 0x0", "--page-limit: expected WIDTHxHEIGHT"),
     "an outline of 2": ("atlas big -o o.png --outline 2", "expected a whole number from 3 to 64, found '2'"),
-    "nothing to see": ("atlas bare -o o.png", "none of the 1 frames shows anything, there is nothing to pack"),
+    "nothing to see": ("atlas bare -o o.png", "all 1 frames are empty, nothing to pack"),
     "a map with a frame too few": (
         "atlas scene -o o.png --map-suffix mask=_m --map-suffix normal=_n",
         "scene/s_0.png: map mask has no frame for it (s_0_m.png); 5 of 5 are missing; render it, or pass --missing-map",
     ),
     "a map with frames too many": (
         "sheet scene/s_0.png scene/s_1.png -o o.png --map mask=mask",
-        "mask: map mask has 5 frames, s_0 has 2; leave some out",
+        "mask: map mask has 5 frames, s_0 has 2; remove some",
     ),
     "a map of another size": (
         "atlas scene -o o.png --map-suffix normal=_n --map mask=mask",
-        "mask/m_0.png: 6x5 px, the frame that it is the mask map of has 12x10 (s_0.png); render it again",
+        "mask/m_0.png: 6x5 px, its colour frame has 12x10 (s_0.png); render it again",
     ),
     "an unknown kind": ("atlas scene -o o.png --map-suffix n=_n --map-kind n=depth", "expected color, mask, normal"),
-    "a kind for no map": ("atlas big -o o.png --map-kind n=mask", "there is no map 'n'; give its frames by --map"),
+    "a kind for no map": ("atlas big -o o.png --map-kind n=mask", "there is no map 'n'; give its frames with --map"),
     "a scale that does not divide": (
         "atlas big -o o.png --map mask=big --map-scale mask=1/2",
         "big/b.png: 9x7 px do not divide by 2, which --map-scale mask=1/2 needs; pad it first",
     ),
     "mirrored vectors": (
         "atlas scene -o o.png --map-suffix normal=_n --share-flips",
-        "mirroring would change the vectors",
+        "mirroring would change vectors",
     ),
-    "contradictions": ("atlas big -o o.png --keep-hidden --visible-above 9", "--keep-hidden keeps what"),
+    "contradictions": ("atlas big -o o.png --keep-hidden --visible-above 9", "--keep-hidden cannot be combined"),
     "a power of three": ("atlas big -o o.png --pow2 --multiple-of 3", "no power of two is a multiple of 3"),
 }
 
@@ -261,7 +261,7 @@ def test_hidden_colour_of_several_values_is_left_unless_it_is_kept(kivel: Kivel,
     image[:4, :, 3] = 0
     write(tmp_path / "in/f.png", image)
     assert (
-        "colour under alpha 0 outside the boxes is left out (f); --keep-hidden"
+        "colour under alpha 0 outside the boxes is dropped (f); --keep-hidden"
         in kivel("atlas", "in", "-o", "o.png").err
     )
     seen = image.copy()

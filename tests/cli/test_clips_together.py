@@ -78,7 +78,7 @@ def test_a_clip_goes_on_with_the_one_that_follows(kivel: Kivel, lamp: Path) -> N
     kivel("retime", lamp.name, "--clip", "glow", "--rename", "shine")
     assert clips(lamp)["lamp"]["then"] == "shine"
     gone = kivel("retime", lamp.name, "--clip", "shine", "--remove")
-    assert 'clip "lamp": "shine", which followed it, is removed; it ends on its last step' in gone.err
+    assert 'clip "lamp": "shine", which followed it, was removed; it now ends on its last step' in gone.err
     assert "then" not in clips(lamp)["lamp"]
 
 
@@ -90,16 +90,16 @@ def test_each_clip_is_traced_for_its_own_cycle(kivel: Kivel, lamp: Path) -> None
 
 SAID: dict[str, tuple[list[str], str]] = {
     "nobody": (["--then", "owl"], "there is no clip 'owl' to follow it; clips: lamp, glow"),
-    "an end and a follower": (["--end", "last", "--then", "glow"], "--then is not allowed with --end"),
-    "weights of all": (["--make-group", "a=*", "--weight", "glow=2"], "--weight is for random groups"),
+    "an end and a follower": (["--end", "last", "--then", "glow"], "--then cannot be combined with --end"),
+    "weights of all": (["--make-group", "a=*", "--weight", "glow=2"], "--weight needs --choose random"),
     "a weight of none": (
         ["--make-group", "a=*", "--choose", "random", "--weight", "x=2"],
-        "no clip of it is called 'x'",
+        "it has no clip 'x'",
     ),
     "no weight": (["--make-group", "a=*", "--choose", "random", "--weight", "*=0"], "every weight is 0"),
     "a phase past the end": (["--phase", "5s"], "a phase of 5 s, expected from 0 up to below 400 ms"),
     "an order too far": (["--order", "glow:0,lamp:9"], 'there is no frame 9; clip "lamp" has 4 frames, 0-3'),
-    "a clip that is not there": (["--holds", "owl:2"], "there is no clip 'owl'; clips: lamp, glow"),
+    "a clip that is missing": (["--holds", "owl:2"], "there is no clip 'owl'; clips: lamp, glow"),
 }
 
 

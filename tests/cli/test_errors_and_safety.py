@@ -66,12 +66,12 @@ REFUSED = {
     "a text file named .png": ("sheet text.png -o o.png", "text.png: not an image that Kivel can read"),
     "a huge header": ("sheet huge.png -o o.png", "huge.png: its header states 60000x60000 px, more than the limit"),
     "a huge page": ("sheet moth -o o.png --margin 60000", "the page would have 120018x120020 px, more than the limit"),
-    "an output folder that is a file": ("slice s.png -o file", "file: is a file, a folder is needed there"),
-    "an output path through a file": ("sheet moth -o file/o.png", "file: is a file, a folder is needed there"),
+    "an output folder that is a file": ("slice s.png -o file", "file: is a file, but a folder is needed"),
+    "an output path through a file": ("sheet moth -o file/o.png", "file: is a file, but a folder is needed"),
     "an output file that is a folder": ("sheet moth -o d.png", "d.png: is a folder"),
     "someone's file": (
         "sheet moth -o cut.png",
-        "cut.png: already exists and is not as Kivel wrote it; pass --force",
+        "cut.png: already exists and was not written by Kivel, or was edited since; pass --force",
     ),
     "a path that climbs out": (
         "slice climbs.kivel.json -o o",
@@ -83,8 +83,8 @@ REFUSED = {
     ),
     "a wrong version": ("inspect version.kivel.json", 'version.kivel.json: "version" is 9, this Kivel reads version 1'),
     "broken JSON": ("sheet json.kivel.json -o o.png", "json.kivel.json: broken JSON in line 4, column 3"),
-    "a page that is gone": ("slice lost.kivel.json -o o", "gone.png: there is no such file or folder"),
-    "no such file": ("sheet moht -o o.png", "moht: there is no such file or folder; did you mean moth?"),
+    "a page that is gone": ("slice lost.kivel.json -o o", "gone.png: no such file or folder"),
+    "no such file": ("sheet moht -o o.png", "moht: no such file or folder; did you mean moth?"),
     "no match": ("sheet moth/fly_#.png -o o.png", "moth/fly_#.png: no file matches"),
     "nothing in range": ("sheet moth --range 50-60 -o o.png", "no file has a number from 50 to 60; there are 1-12"),
     "what does not divide": (
@@ -124,16 +124,16 @@ def test_an_unreadable_file_is_named(kivel: Kivel, tmp_path: Path) -> None:
 
 
 USAGE = {
-    "no such command": ("shete", "there is no command 'shete'; did you mean sheet?"),
+    "no such command": ("shete", "unknown command 'shete'; did you mean sheet?"),
     "no output": ("sheet moth", "-o NAME.png is needed"),
     "a bad rate": ("sheet moth -o a.png --fps 0", "expected a rate above 0, like 12 or 24000/1001, found '0'"),
     "a bad hold": ("sheet moth -o a.png --hold soon", "like 80ms or 1/12s, found 'soon'"),
-    "two clocks": ("sheet moth -o a.png --fps 2 --hold 2", "--hold is not allowed with --fps"),
+    "two clocks": ("sheet moth -o a.png --fps 2 --hold 2", "--hold cannot be combined with --fps"),
     "another suffix": ("sheet moth -o a.jpg", "ends in .png, found 'a.jpg'"),
     "another preview": ("preview moth -o a.mp4", ".png, .apng, .gif, .webp, .html, found 'a.mp4'"),
     "a bad cell": ("sheet moth -o a.png --cell 4y", "like 64x64, found '4y'"),
     "a bad number": ("sheet moth -o a.png --gap -1", "whole number from 0 to 1,000,000, found '-1'"),
-    "a grid for a manifest": ("slice s.kivel.json -o o --columns 2", "a manifest says where the cells are"),
+    "a grid for a manifest": ("slice s.kivel.json -o o --columns 2", "a manifest knows its cells"),
     "no such clip": ("preview s.kivel.json -o a.gif --clip fly", "there is no clip 'fly'; clips: moth"),
     "give SRC: a folder": ("inspect", "give SRC: a folder"),
 }
@@ -160,7 +160,10 @@ def test_files_that_kivel_wrote_are_replaced_until_someone_edits_them(kivel: Kiv
     write(tmp_path / "s.png", art(5, width=24, height=15))
     edited = kivel("sheet", "moth", "-o", "s.png")
     assert edited.code == 1
-    assert "\nerror: s.png: already exists and is not as Kivel wrote it; pass --force to overwrite it" in edited.err
+    assert (
+        "\nerror: s.png: already exists and was not written by Kivel, or was edited since; pass --force to overwrite it"
+        in edited.err
+    )
     assert kivel("sheet", "moth", "-o", "s.png", "--force").code == 0
     manifest = tmp_path / "s.kivel.json"
     manifest.write_text(manifest.read_text().replace('"repeat": null', '"repeat": 3'))
@@ -212,7 +215,7 @@ def test_a_full_disk_leaves_the_old_files(tmp_path: Path) -> None:
         text=True,
         check=False,
     )
-    assert (done.returncode, "o/s.png: it grew past the largest file" in done.stderr) == (1, True)
+    assert (done.returncode, "o/s.png: larger than the largest file" in done.stderr) == (1, True)
     assert files(tmp_path) == before
 
 
@@ -327,19 +330,23 @@ def test_a_reader_that_leaves_early_is_no_error(tmp_path: Path) -> None:
 
 
 LED: dict[str, tuple[tuple[str, ...], str, str]] = {
-    "a command": (("shete",), "there is no command 'shete'; did you mean sheet?", "kivel"),
-    "nothing like it": (("zzz",), "there is no command 'zzz'", "kivel"),
+    "a command": (("shete",), "unknown command 'shete'; did you mean sheet?", "kivel"),
+    "nothing like it": (("zzz",), "unknown command 'zzz'", "kivel"),
     "an option": (
         ("sheet", "moth", "--colums", "3"),
-        "there is no option --colums; did you mean --columns?",
+        "unknown option --colums; did you mean --columns?",
         "kivel sheet",
     ),
-    "with its value": (("sheet", "--colums=3"), "there is no option --colums; did you mean --columns?", "kivel sheet"),
-    "no value": (("sheet", "moth", "--fps"), "--fps needs a value behind it", "kivel sheet"),
+    "with its value": (
+        ("sheet", "--colums=3"),
+        "unknown option --colums; did you mean --columns?",
+        "kivel sheet",
+    ),
+    "no value": (("sheet", "moth", "--fps"), "--fps needs a value", "kivel sheet"),
     "no source": (("retime",), "MANIFEST is needed", "kivel retime"),
     "too many": (
         ("retime", "a.kivel.json", "b.png"),
-        "'b.png' is one word too many; quote what belongs together",
+        "'b.png' is unexpected; quote names with spaces",
         "kivel retime",
     ),
     "an empty source": (("sheet", "", "-o", "a.png"), "SRC: expected SRC, found nothing", "kivel sheet"),
@@ -364,7 +371,7 @@ def test_what_is_wrong_comes_first_and_then_how_to_get_help(
 def test_alone_it_greets(kivel: Kivel) -> None:
     done = kivel()
     assert (done.code, done.err) == (0, "")
-    assert "Begin with: kivel demo" in done.out
+    assert "Start with: kivel demo" in done.out
     assert kivel("-V").out == kivel("--version").out
 
 
@@ -376,26 +383,26 @@ def test_a_sheet_stands_for_the_manifest_that_knows_it(kivel: Kivel, tmp_path: P
     assert kivel("timeline", "s-0.png", "--at", "0").out == kivel("timeline", "s.kivel.json", "--at", "0s").out
     looked_at = kivel("inspect", "s-0.png")
     assert looked_at.out == kivel("inspect", "s.kivel.json").out
-    assert looked_at.err == "note: s-0.png: a page of s.kivel.json, which is looked at\n"
+    assert looked_at.err == "note: s-0.png: a page of s.kivel.json, which is inspected\n"
     write(tmp_path / "alone.png", art(1))
-    assert "alone.png: no manifest beside it knows it" in kivel("retime", "alone.png", "--fps", "4").err
+    assert "alone.png: no manifest beside it describes it" in kivel("retime", "alone.png", "--fps", "4").err
 
 
 KEPT = {
     "frames into their own folder": ("prep moth --step 'pad 1' -o moth", "these frames come from there"),
     "by a pattern": ("resample moth/moth_#.png --count 3 -o ./moth", "these frames come from there"),
     "a layer's folder": ("layer moth moth -o moth", "these frames come from there"),
-    "a sheet's manifest": ("slice s.kivel.json -o .", "s.kivel.json: is read by this command"),
-    "the same by a grid": ("slice s.png --cell 6x5 -o . --force", "s.kivel.json: is read by this command"),
-    "a sheet of itself": ("sheet s.kivel.json -o s.png --gap 1", "s.png: is read by this command"),
-    "a frame": ("sheet moth/moth_1.png -o moth/moth_1.png --force", "moth/moth_1.png: is read by this command"),
-    "a picture of a frame": ("preview moth -o moth/moth_1.png --force", "moth/moth_1.png: is read by this command"),
+    "a sheet's manifest": ("slice s.kivel.json -o .", "s.kivel.json: is an input of this command"),
+    "the same by a grid": ("slice s.png --cell 6x5 -o . --force", "s.kivel.json: is an input of this command"),
+    "a sheet of itself": ("sheet s.kivel.json -o s.png --gap 1", "s.png: is an input of this command"),
+    "a frame": ("sheet moth/moth_1.png -o moth/moth_1.png --force", "moth/moth_1.png: is an input of this command"),
+    "a picture of a frame": ("preview moth -o moth/moth_1.png --force", "moth/moth_1.png: is an input of this command"),
     "a page": ("preview moth -o s.png --force", "s.png: is a page of s.kivel.json"),
     "a chart on a page": ("inspect moth --chart s.png --force", "s.png: is a page of s.kivel.json"),
     "a pipe": ("sheet moth -o pipe.png", "pipe.png: is a pipe or a device"),
     "a pipe, dry": ("sheet moth -o pipe.png --dry-run", "pipe.png: is a pipe or a device"),
     "from a pipe": ("sheet pipe.png -o o.png", "pipe.png: is a pipe or a device"),
-    "a link to nothing": ("sheet moth -o link.png", "link.png: is a link to"),
+    "a link to nothing": ("sheet moth -o link.png", "link.png: is a broken link to"),
 }
 
 
@@ -455,7 +462,7 @@ def test_what_was_edited_by_hand_stays_marked_when_it_is_retimed(kivel: Kivel, t
     assert kivel("retime", "s.kivel.json", "--hold", "80ms").code == 0
     assert '"repeat": 3' in path.read_text()
     refused = kivel("sheet", "moth", "-o", "s.png", "--fps", "10")
-    assert (refused.code, "s.kivel.json: was edited by hand; pass --force to make it" in refused.err) == (1, True)
+    assert (refused.code, "s.kivel.json: was edited by hand; pass --force to replace it" in refused.err) == (1, True)
 
 
 TEXTS = {

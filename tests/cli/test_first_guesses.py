@@ -143,7 +143,7 @@ def test_ticks_that_were_meant_as_milliseconds_are_pointed_out() -> None:
 HELP = {
     "ping-pong": "--direction alternate", "Extrude": "--skirt", "frame rate": "--fps", "onion skin": "kivel preview",
     "trim": "--step trim", "skirt": "in kivel", "sheet": "usage: kivel sheet", "anchor": "--step anchor",
-    "qwertz": "nothing is called qwertz",
+    "qwertz": "Kivel has no word 'qwertz'",
 }  # fmt: skip
 
 

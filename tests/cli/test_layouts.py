@@ -50,7 +50,7 @@ def test_frames_go_on_as_many_pages_as_it_takes(kivel: Kivel, gaits: Path) -> No
     assert kivel("slice", "s.kivel.json", "-o", "out").code == 0
     for number in range(5):
         assert np.array_equal(read(gaits / f"out/s_{number:04d}.png"), art(50 + number, width=8, height=8))
-    assert "2 older pages stay" in kivel("sheet", "walk", "-o", "s.png").err
+    assert "2 older pages are left over" in kivel("sheet", "walk", "-o", "s.png").err
     assert "skipped, sheets by their manifests" in kivel("sheet", ".", "-o", "t.png").err
 
 
@@ -118,8 +118,8 @@ INTO = {
     "no free cell": ("sheet turn --into full.kivel.json", "3 frames need 3 cells, none is free of 5: 3 are missing"),
     "a map too few": ("sheet turn --into mapped.kivel.json", "pass --map glow=SRC"),
     "a larger frame": ("sheet walk/f_0.png --into small.kivel.json", "f_0.png: 8x8 px does not fit a cell of 6x6"),
-    "no sheet": ("sheet turn --into packed.kivel.json", "packed.kivel.json: is not a sheet, it has no grid of cells"),
-    "another gap": ("sheet turn --into full.kivel.json --gap 1", "--gap: with --into the sheet is written where and"),
+    "no sheet": ("sheet turn --into packed.kivel.json", "packed.kivel.json: has no grid of cells"),
+    "another gap": ("sheet turn --into full.kivel.json --gap 1", "--gap: with --into the sheet keeps its place"),
     "deeper frames": ("sheet deep --into small.kivel.json", "it has 8 bits a channel, the frames have 16"),
 }
 
@@ -153,9 +153,9 @@ def test_float_frames_make_float_pages(kivel: Kivel, tmp_path: Path, command: st
     assert kivel("slice", "s.kivel.json", "-o", "out").code == 0
     for number, image in enumerate(images):
         assert np.array_equal(exr_pixels(tmp_path / f"out/s_{number:04d}.exr"), image)
-    assert "OpenEXR is taken as 8-bit sRGB" in kivel(command, "f_#.exr", "-o", "s.png").err
+    assert "OpenEXR is converted to 8-bit sRGB" in kivel(command, "f_#.exr", "-o", "s.png").err
     write(tmp_path / "f_3.png", art(3))
-    assert "float frames and others" in kivel(command, "f_0.exr", "f_3.png", "-o", "m.exr").err
+    assert "float and other frames" in kivel(command, "f_0.exr", "f_3.png", "-o", "m.exr").err
 
 
 def test_plans_are_told_as_a_table_and_for_scripts(kivel: Kivel, gaits: Path) -> None:
@@ -179,7 +179,7 @@ def test_layouts_are_drawn(kivel: Kivel, gaits: Path) -> None:
     assert picture.shape[1] == 1280
     assert picture.shape[0] <= 800
     error = kivel("preview", "walk", "-o", "look.png", "--view", "layout").err
-    assert "--view layout draws what a manifest says; give one NAME.kivel.json, found 'walk'" in error
+    assert "--view layout draws a manifest; give one NAME.kivel.json, found 'walk'" in error
 
 
 def test_the_line_of_a_sheet_says_which_side_is_unused(kivel: Kivel, tmp_path: Path) -> None:

@@ -79,7 +79,7 @@ BAD = {
     ),
     "zero hold": (["--holds", "1,0"], "found '0'"),
     "holds that do not match": (["--holds", "1,2"], "2 holds for 8 steps; give one for each step, 0-7"),
-    "no such pace": (["--pace", "easy-in"], "'easy-in' is not a pace: did you mean ease-in?"),
+    "no such pace": (["--pace", "easy-in"], "'easy-in' is not an easing function: did you mean ease-in?"),
     "frame out of range": (["--order", "0-8"], 'there is no frame 8; clip "moth" has 8 frames, 0-7'),
     "event past the end": (["--event", "8:chirp"], 'event "chirp" at step 8: clip "moth" has 8 steps, 0-7'),
     "phase past the end": (["--phase", "8"], "a phase of 8 steps, expected from 0 up to below 8"),
@@ -87,12 +87,12 @@ BAD = {
     "no such clip": (["--clip", "owl*", "--fps", "8"], "there is no clip 'owl*'; clips: moth"),
     "group of none": (
         ["--make-group", "night=owl-*"],
-        "would be of no clip: none is called 'owl-*'; clips: moth",
+        "would be empty: no clip is called 'owl-*'; clips: moth",
     ),
     "between ticks": (["--timebase", "25"], "25/12 at 25; pass --convert to round them, or choose 300"),
     "ends of no ping-pong": (["--hold-ends"], "--hold-ends is for a clip that alternates, its direction is normal"),
-    "convert to what": (["--convert"], "give --timebase N too"),
-    "remove all": (["--remove"], "--remove: say which by --clip"),
+    "convert to what": (["--convert"], "--convert needs --timebase N"),
+    "remove all": (["--remove"], "--remove: choose with --clip"),
     "no length": (["--length", "0s"], "expected a length above 0"),
 }
 
@@ -166,9 +166,9 @@ def test_trace_looks_at_moments_and_at_a_games_frames(kivel: Kivel, moth: Path) 
     assert [(row["time"], row["step"], row["fraction"]) for row in rows] == [("1/20", 0, "3/4"), ("1/10", 3, "0")]
     done = kivel("timeline", moth.name, "--clock", "30", "--for", "0.2s")
     assert [line.split()[4] for line in done.out.splitlines()[1:7]] == ["0", "0", "1", "3", "5", "7"]
-    assert "at 30 frames a second: steps 1-7 missed in some cycles, shorter than a rendered frame" in done.out
+    assert "at 30 frames a second: steps 1-7 skipped in some cycles: shorter than a rendered frame" in done.out
     even = kivel("timeline", moth.name, "--clock", "60", "--format", "csv")
-    assert "every step shows evenly" in even.err
+    assert "every step shows for the same number" in even.err
 
 
 def test_instances_draw_their_clip_and_phase(kivel: Kivel, moth: Path) -> None:
@@ -268,8 +268,8 @@ def test_clips_are_named_where_frames_come_in(
         (["--make-clip", "peck=cat*"], "no frame and no sequence is called 'cat*'; sequences: hen, owl; frames 0-9"),
         (["--make-clip", "a=0", "--make-clip", "a=1"], 'two clips are called "a"'),
         (["--make-clip", "peck"], "expected NAME=FRAMES"),
-        (["--make-group", "any=cat*"], 'group "any" would be of no clip'),
-        (["--choose", "random"], "--make-group NAME=CLIPS of which clips"),
+        (["--make-group", "any=cat*"], 'group "any" would be empty'),
+        (["--choose", "random"], "--choose needs --make-group NAME=CLIPS"),
     ],
 )
 def test_clips_that_cannot_be_are_refused(kivel: Kivel, tmp_path: Path, words: list[str], message: str) -> None:
@@ -310,8 +310,8 @@ def test_folding_stores_each_picture_once_and_plays_the_same(kivel: Kivel, tmp_p
         write(tmp_path / "flap" / f"flap_{number}_glow.png", art(picture + 50))
     assert kivel("sheet", "flap/flap_?.png", "-o", "whole.png", "--fps", "12").code == 0
     done = kivel("sheet", "flap/flap_?.png", "-o", "once.png", "--fps", "12", "--fold", "--map-suffix", "glow=_glow")
-    assert "8 frames became 4, each picture once" in done.err
-    assert "8 steps became 4, played to and fro; it plays the same" in done.err
+    assert "8 frames became 4, duplicates merged" in done.err
+    assert "8 steps became 4, played as ping-pong; it plays the same" in done.err
     assert kivel("sheet", "flap/flap_?.png", "-o", "steps.png", "--fps", "12", "--fold", "steps").code == 0
     assert clips(tmp_path / "once.kivel.json")["flap"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3]]
     assert clips(tmp_path / "steps.kivel.json")["flap"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3], [2, 1], [1, 1]]

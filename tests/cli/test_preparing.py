@@ -105,7 +105,7 @@ def test_resample_prints_the_numbers_taken(kivel: Kivel, tmp_path: Path) -> None
     assert "5 of 10 frames, 3-12: 3, 5, 7, 9, 11" in done.out
     assert np.array_equal(read(tmp_path / "five/five_0001.png"), art(5))
     mixed = kivel("resample", "moth/moth_#.png", "-o", "more", "--count", "24", "--mix", "--pace", "ease-in")
-    assert "24 of 12 frames, 1-12: each the mean of" in mixed.out
+    assert "24 of 12 frames, 1-12: each averages about" in mixed.out
     assert np.array_equal(read(tmp_path / "more/more_0000.png"), art(1))
 
 
@@ -134,7 +134,7 @@ def test_loop_judges_tiles(kivel: Kivel, tmp_path: Path) -> None:
     tile[..., :3] = wave[None, :, None]
     write(tmp_path / "tile.png", tile)
     write(tmp_path / "cut.png", tile[:, :15])
-    assert "tiles: no seam" in kivel("loop", "tile.png").out
+    assert "tiles: no visible seam" in kivel("loop", "tile.png").out
     cut = json.loads(kivel("loop", "cut.png", "--json").out)
     assert not cut["tiles"][0]["meets"]
     scrolled = kivel("scroll", "cut.png scroll=1,0", "-o", "d", "--count", "5")
@@ -149,7 +149,7 @@ def test_layer_repeats_the_shorter_and_says_where_it_jumps(kivel: Kivel, tmp_pat
     spots(tmp_path / "spot", 5)
     done = kivel("layer", "spot", "moth/ offset=2,1 opacity=50%", "-o", "both")
     assert (done.code, "12 frames of 32x24 px" in done.out) == (0, True)
-    assert "spot: 5 frames do not go evenly into 12" in done.err
+    assert "spot: 5 frames do not divide 12" in done.err
     assert np.array_equal(read(tmp_path / "both/both_0007.png")[10:], read(tmp_path / "both/both_0002.png")[10:])
     assert "60 frames" in kivel("layer", "spot", "moth", "-o", "all", "--until", "common").out
     assert "5 frames" in kivel("layer", "spot", "moth", "-o", "few", "--until", "base", "--opacity", "0.5").out
@@ -171,7 +171,7 @@ def test_layered_and_float_files_are_sources(kivel: Kivel, tmp_path: Path) -> No
     kivel("prep", "glow_#.exr", "-o", "steps", "--step", "expose 1", "--step", "crop 2x2")
     assert (tmp_path / "bytes/bytes_0001.png").read_bytes() == (tmp_path / "steps/steps_0001.png").read_bytes()
     sheet = kivel("sheet", "glow_#.exr", "-o", "s.png")
-    assert "taken as 8-bit sRGB at exposure 0" in sheet.err
+    assert "converted to 8-bit sRGB at exposure 0" in sheet.err
     assert read(tmp_path / "s.png")[0, 0].tolist() == [255, 255, 255, 64]
     again = kivel("sheet", "float/float.kivel.json", "-o", "t.png", "--exposure", "-1")
     assert (again.code, again.err) == (0, "")
@@ -193,38 +193,42 @@ def test_every_step_is_explained(kivel: Kivel) -> None:
 @pytest.mark.parametrize(
     ("words", "code", "message"),
     [
-        (["prep", "moth", "-o", "x"], 2, "--step is needed: what to do"),
+        (["prep", "moth", "-o", "x"], 2, "--step is needed; kivel prep --steps"),
         (
             ["prep", "moth", "-o", "x", "--step", "trim", "--step", "fti 2x2"],
             2,
-            "error: --step 2: there is no step 'fti'",
+            "error: --step 2: no step of prep is called 'fti'",
         ),
         (
             ["prep", "moth", "-o", "x", "--step", "crop 9x9"],
             1,
             "error: moth_1.png: crop: a crop of 9x9 px at -2,-2 reaches",
         ),
-        (["prep", "moth", "-o", "x", "--step", "distort by=no.png strength=1"], 1, "no.png: there is no such file"),
+        (["prep", "moth", "-o", "x", "--step", "distort by=no.png strength=1"], 1, "no.png: no such file"),
         (
             ["prep", "moth", "-o", "x", "--step", "opacity 0", "--step", "trim"],
             1,
             "trim: none of the 12 frames has a visible",
         ),
         (["prep", "moth", "-o", "x", "--as", "normal", "--step", "matte"], 2, "--step 1: matte is for colour"),
-        (["prep", "--steps", "mate"], 2, "there is no step 'mate'; did you mean matte?"),
+        (["prep", "--steps", "mate"], 2, "no step of prep is called 'mate'; did you mean matte?"),
         (
             ["resample", "moth", "-o", "x", "--count", "0"],
             2,
             "--count: expected a whole number from 1 to 10,000, found '0'",
         ),
-        (["resample", "moth", "-o", "x", "--count", "3", "--pace", "bounce"], 2, "'bounce' is not a pace"),
+        (["resample", "moth", "-o", "x", "--count", "3", "--pace", "bounce"], 2, "'bounce' is not an easing function"),
         (["loop", "moth", "-o", "x"], 2, "-o needs --close K, --find MIN-MAX, or both"),
-        (["loop", "moth", "--close", "2"], 2, "--close makes frames: say where with -o DIR"),
+        (["loop", "moth", "--close", "2"], 2, "--close needs -o DIR"),
         (["loop", "moth", "--find", "9-3"], 2, "expected MIN-MAX frames from 2 on, like 24-48, found '9-3'"),
         (["loop", "moth", "--find", "30-40"], 2, "no window of 30 frames or more"),
-        (["loop", "moth", "-o", "x", "--close", "7"], 2, "a cross-fade of 7 frames needs as many after the loop"),
+        (
+            ["loop", "moth", "-o", "x", "--close", "7"],
+            2,
+            "a cross-fade of 7 frames needs a loop of at least that length and as many frames after it",
+        ),
         (["layer", "moth", "moth blend=add", "-o", "x"], 2, "error: layer 1: moth: blend: expected normal"),
-        (["scroll", "moth/moth_1.png", "moth -o", "-o", "x", "--count", "2"], 1, "moth -o: there is no such file"),
+        (["scroll", "moth/moth_1.png", "moth -o", "-o", "x", "--count", "2"], 1, "moth -o: no such file"),
         (["scroll", "moth/moth_1.png scroll=0.5,0", "-o", "x", "--count", "2"], 2, "expected whole numbers X,Y"),
     ],
 )

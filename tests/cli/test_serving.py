@@ -69,7 +69,7 @@ def test_what_cannot_be_served_says_why(tmp_path: Path) -> None:
     for words, told in (
         (["--serve", "-o", "x.html"], "writes no file"),
         (["--serve", "--view", "timing"], "writes no file"),
-        (["--port", "8000", "-o", "x.png"], "--port is for --serve; give both"),
+        (["--port", "8000", "-o", "x.png"], "--port needs --serve"),
     ):
         done = in_process(["preview", "owl", *words], tmp_path)
         assert (done.code, told in done.err) == (2, True), done.err

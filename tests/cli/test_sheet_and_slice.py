@@ -138,7 +138,7 @@ def test_odd_sizes_are_refused_left_out_or_padded(kivel: Kivel, tmp_path: Path) 
         "error: odd/f3.png: 8x5 px, the other 3 frames are 6x5; render it again, or pass --odd"
     )
     skipped = kivel("sheet", "odd", "-o", "skip.png", "--odd-size", "skip")
-    assert "left out, not 6x5 px: f3.png 8x5" in skipped.err
+    assert "skipped, not 6x5 px: f3.png 8x5" in skipped.err
     assert "3 frames" in skipped.out
     kivel("sheet", "odd", "-o", "pad.png", "--odd-size", "pad", "--align", "bottom-right", "--layout", "row")
     assert np.array_equal(read(tmp_path / "pad.png")[:, 2:8], art(1))
@@ -150,7 +150,7 @@ def test_a_short_last_row_is_no_frames_unless_asked(kivel: Kivel, tmp_path: Path
     sheet[5:, :6] = art(4)
     write(tmp_path / "s.png", sheet)
     done = kivel("slice", "s.png", "-o", "f", "--columns", "3", "--rows", "2")
-    assert "2 empty cells at the end left out; --empty keep keeps them" in done.err
+    assert "2 empty cells at the end skipped; --empty keep keeps them" in done.err
     assert len(list((tmp_path / "f").glob("*.png"))) == 4
     assert not read(tmp_path / "f/s_0001.png").any()
     kivel("slice", "s.png", "-o", "g", "--columns", "3", "--rows", "2", "--empty", "keep")
@@ -160,7 +160,7 @@ def test_a_short_last_row_is_no_frames_unless_asked(kivel: Kivel, tmp_path: Path
 def test_a_sheet_is_sliced_as_the_manifest_beside_it_says(kivel: Kivel, tmp_path: Path, moth: list[Pixels]) -> None:
     kivel("sheet", "moth", "-o", "m.png", "--hold", "80ms", "--repeat", "2")
     done = kivel("slice", "m.png", "-o", "frames")
-    assert "sliced as m.kivel.json beside it says" in done.err
+    assert "sliced by m.kivel.json beside it" in done.err
     assert np.array_equal(read(tmp_path / "frames/m_0011.png"), moth[11])
     kept = json.loads((tmp_path / "frames/m.kivel.json").read_text())["clips"]
     assert kept == json.loads((tmp_path / "m.kivel.json").read_text())["clips"]
@@ -203,8 +203,8 @@ SOURCES = {
     "shell pattern": (["moth/moth_?.png"], [str(n) for n in range(1, 10)], ""),
     "files as named": (["moth/moth_9.png", "moth/moth_2.png"], ["9", "2"], ""),
     "files as a shell lists them": (
-        [f"moth/moth_{n}.png" for n in (1, 10, 2)], ["1", "2", "10"], "3 files in a shell's order (10 before 2)"),
-    "a file twice": (["moth/moth_2.png"] * 2, ["2", "2-2"], "moth/moth_2.png: named 2 times"),
+        [f"moth/moth_{n}.png" for n in (1, 10, 2)], ["1", "2", "10"], "3 files in shell order (10 before 2)"),
+    "a file twice": (["moth/moth_2.png"] * 2, ["2", "2-2"], "moth/moth_2.png: given 2 times"),
     "several sources": (["moth/moth_#.png", "moth/moth_3.png", "--range", "1-2"], ["1", "2", "3"], ""),
 }  # fmt: skip
 

@@ -107,7 +107,7 @@ def test_what_a_library_prints_becomes_a_note(capfd: pytest.CaptureFixture[str])
         for text in (b"libpng warning: \x1b[2J\n", b"again\n", b"again\n"):
             os.write(2, text)
     os.write(2, b"ours\n")
-    assert told == ["a library that reads images says: libpng warning: \\x1b[2J, again"]
+    assert told == ["an image library says: libpng warning: \\x1b[2J, again"]
     assert capfd.readouterr().err == "ours\n"
 
 

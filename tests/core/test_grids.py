@@ -68,7 +68,7 @@ def test_a_fraction_of_a_pixel_is_cut_at_edges_rounded_once() -> None:
 
 
 TAKEN = {
-    "padded": (GridRequest(3, 2, cell_of(32)), (3, 2), ("4 px on the right are in no cell", "6 px at the bottom")),
+    "padded": (GridRequest(3, 2, cell_of(32)), (3, 2), ("4 px on the right are not in any cell", "6 px at the bottom")),
     "from a place": (GridRequest(cell=cell_of(30), at=Pair(5, 5)), (3, 2), ("5 px on the right", "5 px at the bottom")),
     "one pixel short": (GridRequest(cell=CellSize(Fraction(101), Fraction(70))), (1, 1), ("is 1 px short",)),
     "within a margin": (GridRequest(cell=cell_of(30), margin=Pair(5, 5)), (3, 2), ()),

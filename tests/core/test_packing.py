@@ -146,7 +146,7 @@ def test_limits_are_kept_and_misfits_are_told() -> None:
     turned = packed([Size(9, 2)], limit=Size(4, 20), turn=True)
     assert turned is not None
     assert turned.places[0].turned
-    for wrong, message in (([], "there is nothing to pack"), ([Size(3, 0)], "piece 0 has 3x0 px")):
+    for wrong, message in (([], "nothing to pack"), ([Size(3, 0)], "piece 0 has 3x0 px")):
         with pytest.raises(PackingError, match=message):
             packed(wrong)
 

@@ -120,9 +120,9 @@ def test_paces_are_those_of_css(text: str, time: float, expected: float) -> None
 @pytest.mark.parametrize(
     ("text", "message"),
     [
-        ("eas-in", "'eas-in' is not a pace: did you mean ease-in?"),
-        ("bounce", "'bounce' is not a pace: expected a CSS easing function"),
-        ("cubic-bezier(2, 0, 0, 1)", "x1 and x2 lie from 0 to 1"),
+        ("eas-in", "'eas-in' is not an easing function: did you mean ease-in?"),
+        ("bounce", "'bounce' is not an easing function: expected a CSS easing function"),
+        ("cubic-bezier(2, 0, 0, 1)", "x1 and x2 must be from 0 to 1"),
         ("cubic-bezier(0, 0, 1)", "expected four numbers"),
         ("steps(0)", "expected a whole number of steps from 1"),
         ("steps(1, jump-none)", "expected a whole number of steps from 2"),

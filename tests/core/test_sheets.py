@@ -132,7 +132,7 @@ REFUSED = {
         SheetRequest(columns=5, rule=PageRule(limit=Size(39, 80))),
         "5 columns of 8x8 px do not fit a page limit of 39x80 px; ",
     ),
-    "no such page": (SheetRequest(rule=PageRule(multiple_of=64, limit=Size(63, 80))), "multiples of 64 is within"),
+    "no such page": (SheetRequest(rule=PageRule(multiple_of=64, limit=Size(63, 80))), "multiples of 64 fits"),
     "a skirt too much": (
         SheetRequest(spacing=Spacing(skirt=2), rule=PageRule(limit=Size(11, 11))),
         "a cell of 8x8 px with 2 px of skirt does not fit",

@@ -79,7 +79,7 @@ def test_nothing_visible_is_cut_off_and_the_pivot_stays_on_the_canvas() -> None:
     frames[1] = Frame(reaching)
     decision = step.decide([step.measure(frame, place) for frame, place in zip(frames, places, strict=True)])
     made = [decision.transform(frame, place) for frame, place in zip(frames, places, strict=True)]
-    assert decision.said == "shifts 0,0 +4,0 0,0; in 14x10 px so that nothing is cut off"
+    assert decision.said == "shifts 0,0 +4,0 0,0; frames grow to 14x10 px so that nothing is cut off"
     assert [frame.image.shape[1] for frame in made] == [14] * 3
     assert made[1].image[4, 13].all()
     assert made[0].pivot[0] * 14 == 5

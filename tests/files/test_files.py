@@ -47,7 +47,7 @@ def test_adding_looks_at_the_place_by_itself(tmp_path: Path) -> None:
     (tmp_path / "one").mkdir()
     for dry_run in (False, True):
         with (
-            pytest.raises(OutputError, match="is a folder, a file is to be written there"),
+            pytest.raises(OutputError, match="is a folder, but a file is needed"),
             outputs(dry_run=dry_run) as out,
         ):
             out.add(tmp_path / "one", failing())
@@ -103,9 +103,9 @@ def test_only_our_own_files_are_replaced(
 
 def test_a_folder_and_a_file_in_the_way_are_refused(tmp_path: Path) -> None:
     (tmp_path / "file").write_bytes(b"")
-    with pytest.raises(OutputError, match="is a folder, a file is to be written there"), outputs() as out:
+    with pytest.raises(OutputError, match="is a folder, but a file is needed"), outputs() as out:
         out.check(tmp_path)
-    with pytest.raises(OutputError, match="is a file, a folder is needed there"), outputs() as out:
+    with pytest.raises(OutputError, match="is a file, but a folder is needed"), outputs() as out:
         out.check(tmp_path / "file/inside")
 
 
@@ -135,7 +135,7 @@ def test_a_full_disk_is_said_and_leaves_nothing(tmp_path: Path) -> None:
     handler = signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_FSIZE, (1000, limit[1]))
     try:
-        with pytest.raises(OutputError, match="grew past the largest file allowed"), outputs() as out:
+        with pytest.raises(OutputError, match="larger than the largest file allowed"), outputs() as out:
             out.add(tmp_path / "one", [bytes(600)] * 3)
     finally:
         resource.setrlimit(resource.RLIMIT_FSIZE, limit)

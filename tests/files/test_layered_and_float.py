@@ -41,7 +41,7 @@ def ora(path: Path, stack: str = STACK, **data: bytes) -> Path:
 def test_each_visible_layer_is_a_frame_from_the_bottom_up(tmp_path: Path) -> None:
     frames = open_image(ora(tmp_path / "fly.ora"), max_pixels=1000, layers="layers")
     assert [frame.source for frame in frames] == ["fly.ora#ground", "fly.ora#wing", "fly.ora#shine", "fly.ora#top"]
-    assert frames[0].note == "hidden, left out: note"
+    assert frames[0].note == "hidden layers skipped: note"
     assert {frame.size for frame in frames} == {(8, 6)}
     ground, wing, _, top = (frame.load() for frame in frames)
     assert np.abs(ground[..., 3] - art(3, width=8, height=6)[..., 3] / 2).max() <= 0.5
@@ -66,9 +66,9 @@ def test_each_group_is_a_frame_where_there_are_any(tmp_path: Path) -> None:
         ("<image", "stack.xml: "),
         ("<frames/>", "expected an image with a stack"),
         ('<image w="8" h="x"><stack/></image>', "h='x' is not a number of pixels"),
-        ('<image w="8" h="6"><stack/></image>', "no visible layer in it"),
+        ('<image w="8" h="6"><stack/></image>', "it has no visible layer"),
         (STACK.replace("data/a.png", "../a.png"), "layer 'top': ../a.png is not in the archive"),
-        (STACK.replace("svg:multiply", "svg:glow"), "composite-op 'svg:glow' is not one that Kivel knows"),
+        (STACK.replace("svg:multiply", "svg:glow"), "composite-op 'svg:glow' is not supported"),
         (STACK.replace('w="8"', 'w="99999"'), "more than the limit of 1,000 pixels"),
         ('<!DOCTYPE i [<!ENTITY a "b">]><image w="8" h="6"><stack name="&a;"/></image>', "stack.xml: "),
         ('<image w="8" h="6">' + "<stack>" * 80 + "</stack>" * 80 + "</image>", "nested more than 64 deep"),

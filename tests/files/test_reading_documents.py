@@ -18,7 +18,7 @@ FINE = {
 DEEP = {
     "lists": ("x = 1\ny = " + "[" * MANY + "]" * MANY, "a.toml: line 2: nested too deeply"),
     "tables": ("x = " + "{a = " * MANY + "1" + "}" * MANY, "a.toml: line 1: nested too deeply"),
-    "keys": (".".join("a" * MANY) + " = 1", "a.toml: nested too deeply; at most 64 levels are read"),
+    "keys": (".".join("a" * MANY) + " = 1", "a.toml: nested too deeply; the limit is 64 levels"),
     "a NUL": ('x = "\\u0000"', "a.toml: holds a NUL character"),
     "digits": ("x = " + "9" * 5000, "a.toml: holds a number of thousands of digits"),
 }

@@ -114,7 +114,7 @@ def test_what_is_not_kivels_is_not_removed(tmp_path: Path) -> None:
         out.remove(tmp_path / "mine")
         out.add(tmp_path / "a", [b"1"])
     assert files(tmp_path) == {"a": b"1", "mine": b"mine"}
-    assert said == [f"{tmp_path}/mine: no longer made, but not as Kivel wrote it; it stays"]
+    assert said == [f"{tmp_path}/mine: no longer made, but edited since; kept"]
 
 
 @pytest.mark.parametrize("names", PLACES.values(), ids=PLACES)
@@ -170,11 +170,11 @@ def test_where_even_taking_back_fails_it_is_said_and_the_next_to_come_does_it(
                 out.add(tmp_path / name, [b"new"])
             monkeypatch.setattr(os, "replace", faulty)
 
-    with pytest.raises(OutputError, match=r"half-made: a, b, c; .* \(broken\)"):
+    with pytest.raises(OutputError, match=r"half-written: a, b, c; .* \(broken\)"):
         write()
     monkeypatch.setattr(os, "replace", call)
     assert settled(tmp_path, touch=False) == [
-        f"{tmp_path}: a run that was cut short left a set half-made (a, b, c); the next run that writes there undoes it"
+        f"{tmp_path}: an interrupted run left files half-written (a, b, c); the next run that writes there will undo it"
     ]
     assert settled(tmp_path) != []
     assert files(tmp_path) == old
@@ -215,8 +215,8 @@ def test_a_dry_run_says_what_is_half_made_and_touches_nothing(tmp_path: Path) ->
     half_made(tmp_path)
     before = files(tmp_path)
     assert settled(tmp_path, touch=False) == [
-        f"{tmp_path}: a run that was cut short left a set half-made (a, b, c); the next run that writes there "
-        "completes it"
+        f"{tmp_path}: an interrupted run left files half-written (a, b, c); the next run that writes there will "
+        "complete it"
     ]
     with OutputSet(force=False, is_ours=lambda _path: False, dry_run=True) as out:
         out.add(tmp_path / "a", [b"other"])
@@ -234,7 +234,7 @@ def test_where_nothing_may_be_written_it_says_what_is_half_made_and_refuses(
 
     with monkeypatch.context() as patched:
         patched.setattr(FileLock, "taken", refused)
-        with pytest.raises(OutputError, match=r"left these half-made: .* cannot be put right from here \(Permission"):
+        with pytest.raises(OutputError, match=r"left these half-written: .* cannot be repaired from here \(Permission"):
             settled(tmp_path)
     assert files(tmp_path) == before
     assert settled(tmp_path) != []
@@ -262,7 +262,7 @@ def test_a_journal_from_elsewhere_is_not_believed(tmp_path: Path, journal: Any, 
     before = files(tmp_path)
     assert settled(tmp_path) == []
     assert settled(tmp_path, strangers=True) == [
-        f"{tmp_path}: .kivel-0badf00d: left by another user or machine, not used; remove it if nobody needs it"
+        f"{tmp_path}: .kivel-0badf00d: left by another user or machine and not used; remove it if nobody needs it"
     ]
     with OutputSet(force=False, is_ours=lambda _path: False) as out:
         out.add(tmp_path / "a", [b"1"])
@@ -313,11 +313,11 @@ def test_an_undoing_removes_only_what_was_put_there(tmp_path: Path, monkeypatch:
                 out.add(tmp_path / name, [b"put"])
             monkeypatch.setattr(os, "replace", faulty)
 
-    with pytest.raises(OutputError, match="half-made"):
+    with pytest.raises(OutputError, match="half-written"):
         write()
     monkeypatch.setattr(os, "replace", call)
     (tmp_path / "new").write_bytes(b"mine")
-    assert settled(tmp_path)[0].endswith("undone, as it was about to be; new: changed since then, left alone")
+    assert settled(tmp_path)[0].endswith("now undone; new: changed since then, left alone")
     assert files(tmp_path) == {"new": b"mine", "a": b"old"}
 
 
@@ -455,7 +455,7 @@ def test_a_link_is_written_through_and_never_replaced(tmp_path: Path, kind: str)
             out.add(tmp_path / "other", [b"new"])
 
     if kind == "that dangles":
-        with pytest.raises(OutputError, match=r"is a link to .*far/real, which is not there"):
+        with pytest.raises(OutputError, match=r"is a broken link to .*far/real"):
             write()
         assert files(tmp_path) == {}
     else:
@@ -473,7 +473,7 @@ def test_a_pipe_and_a_source_are_no_targets(tmp_path: Path) -> None:
     with pytest.raises(OutputError, match="is a pipe or a device"):
         out.check(tmp_path / "pipe")
     for name in ("source", "link"):
-        with pytest.raises(OutputError, match="is read by this command"):
+        with pytest.raises(OutputError, match="is an input of this command"):
             out.check(tmp_path / name)
 
 

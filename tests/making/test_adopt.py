@@ -97,7 +97,7 @@ def test_the_picture_stays_its_owners(place: Path) -> None:
     edited = read(place / "s.png").copy()
     edited[0, 0] = 9
     write(place / "s.png", edited)
-    with pytest.raises(kivel.KivelError, match="not as Kivel wrote it"):
+    with pytest.raises(kivel.KivelError, match="was not written by Kivel"):
         kivel.sheet("cut", out="s.png")
 
 
@@ -131,7 +131,7 @@ def test_likeness_to_islands_and_a_key_come_along(place: Path) -> None:
 
 
 REFUSED = {
-    "a manifest": ("s.kivel.json", {}, "give the picture, its manifest is what is written"),
+    "a manifest": ("s.kivel.json", {}, "expected a picture; its manifest is written beside it"),
     "a width beyond sense": ("s.png", {"names": "a_{row:999999999}"}, "expected a name with {row}, {column}"),
     "inside of things": ("s.png", {"names": "a_{row.real}"}, "expected a name with {row}, {column}"),
     "no field": (
@@ -141,9 +141,13 @@ REFUSED = {
     ),
     "one name for all": ("s.png", {"names": "a_{row}"}, "calls 4 frames 'a_0'; add {number}"),
     "a smaller map": ("s.png", {"map": ["glow=t.png"]}, "map glow: 6x5 px, the sheet has 24x15; render it again"),
-    "a map elsewhere": ("s.png", {"map": ["glow=../t.png"]}, "it is not in the folder of s.png"),
-    "two kinds of clips": ("s.png", {"make_clip": ["a=0-1"], "row_clips": "a,b,c"}, "is not allowed with row_clips="),
-    "what sheet made": ("made.png", {}, "adopting did not make it"),
+    "a map elsewhere": ("s.png", {"map": ["glow=../t.png"]}, "it must be in the folder of s.png"),
+    "two kinds of clips": (
+        "s.png",
+        {"make_clip": ["a=0-1"], "row_clips": "a,b,c"},
+        "cannot be combined with row_clips=",
+    ),
+    "what sheet made": ("made.png", {}, "was not made by kivel adopt"),
 }
 
 

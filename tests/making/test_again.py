@@ -158,12 +158,12 @@ def edited(change: Callable[[dict[str, Any]], Any]) -> str:
 
 
 ODD: dict[str, tuple[Callable[[dict[str, Any]], Any], str]] = {
-    "nothing": (lambda c: c.pop("made"), "nothing says how it was made"),
-    "another command": (lambda c: c["made"].update(command="export"), "was made by 'export', which is none of sheet"),
+    "nothing": (lambda c: c.pop("made"), "does not say how it was made"),
+    "another command": (lambda c: c["made"].update(command="export"), "was made by 'export', not by sheet"),
     "an option": (lambda c: c["made"]["options"].update(colums=3), "sheet has no option 'colums' here; did you mean"),
     "a value": (lambda c: c["made"]["options"].update(columns="x"), "columns"),
     "a value of a kind": (lambda c: c["made"]["options"].update(columns={"a": 1}), "columns"),
-    "out above": (lambda c: c["made"]["options"].update(out="../far.png"), "leads out of its folder; make it by"),
+    "out above": (lambda c: c["made"]["options"].update(out="../far.png"), "leads out of its folder; run the command"),
     "out from the root": (lambda c: c["made"]["options"].update(out="/far/away.png"), "leads out of its folder"),
     "out by a detour": (lambda c: c["made"]["options"].update(out="a/../../far.png"), "leads out of its folder"),
     "what is never kept": (
@@ -223,14 +223,14 @@ def test_without_a_place_nothing_is_written_elsewhere(place: Path, command: str)
 WRONG = {
     "an option": (
         "again old.png --colums 3",
-        "no option --colums; did you mean --columns?\nkivel sheet --help",
+        "unknown option --colums; did you mean --columns?\nkivel sheet --help",
     ),
-    "a word": ("again old.png --gap 1 more", "error: 'more' is one word too many"),
-    "the target behind": ("again --gap 1 old.png", "error: TARGET comes first, and --gap behind it"),
+    "a word": ("again old.png --gap 1 more", "error: 'more' is unexpected"),
+    "the target behind": ("again --gap 1 old.png", "error: TARGET comes first, then --gap"),
     "a folder of nothing": ("again owl", "error: owl: no manifest in it says how it was made"),
-    "several": ("again .", "there are several manifests in it: old.kivel.json, other.kivel.json; name one"),
+    "several": ("again .", "it holds several manifests: old.kivel.json, other.kivel.json; name one"),
     "nothing there": ("again no.png", "error: no.png: "),
-    "an image of nobody": ("again owl/owl_0.png", "no manifest beside it knows it"),
+    "an image of nobody": ("again owl/owl_0.png", "no manifest beside it describes it"),
 }
 
 
@@ -244,6 +244,6 @@ def test_what_cannot_be_done_again_is_told(place: Path, line: str, words: str) -
 
 @pytest.mark.usefixtures("place")
 def test_python_names_an_option_as_python_does() -> None:
-    with pytest.raises(kivel.KivelError, match="there is no option 'make_clips'; did you mean 'make_clip'"):
+    with pytest.raises(kivel.KivelError, match="unknown option 'make_clips'; did you mean 'make_clip'"):
         kivel.again("old.png", make_clips="a=0-1")
     assert [clip.name for clip in kivel.again("old.png", make_clip={"a": "0-1"}).manifest.clips] == ["owl", "a"]

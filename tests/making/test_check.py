@@ -383,15 +383,15 @@ def test_what_is_allowed_is_let_pass_until_its_day_and_what_is_known_is_too(
 
 
 WRONG = {
-    "a code": (["check", "f", "--ignore", "bleeding"], "there is no code 'bleeding'"),
-    "a day": (["check", "f", "--ignore", "cut until 2027-02-31"], "2027-02-31 is no day"),
+    "a code": (["check", "f", "--ignore", "bleeding"], "unknown code 'bleeding'"),
+    "a day": (["check", "f", "--ignore", "cut until 2027-02-31"], "2027-02-31 is not a date"),
     "an allowance": (["check", "f", "--ignore", "cut = x y"], "expected CODE, CODE=PATTERN"),
-    "what alone": (["check", "f", "--only", "x"], "--only x: there is no such code"),
-    "what to explain": (["check", "--codes", "x"], "there is no code 'x'"),
+    "what alone": (["check", "f", "--only", "x"], "--only x: unknown code"),
+    "what to explain": (["check", "--codes", "x"], "unknown code 'x'"),
     "nothing": (["check"], "SRC is needed"),
-    "no report": (["check", "f", "--baseline", "f/f_0.png"], "f/f_0.png: is no report"),
-    "a picture of nothing": (["check", "f", "--difference", "x.png"], "give both"),
-    "no pack": (["check", "f/f_0.png", "--profile", "p.toml"], "this is no folder"),
+    "no report": (["check", "f", "--baseline", "f/f_0.png"], "f/f_0.png: is not a JSON report"),
+    "a picture of nothing": (["check", "f", "--difference", "x.png"], "--difference needs --plays"),
+    "no pack": (["check", "f/f_0.png", "--profile", "p.toml"], "SRC must be the folder of a pack"),
 }
 
 
@@ -477,7 +477,7 @@ def test_a_proof_tells_the_first_pixel_that_differs_and_draws_it(place: Path) ->
     late = edited("t.kivel.json", clips=(replace(read_manifest(Path("t.kivel.json")).clips[0], name="f"),))
     (one,) = kivel.check("fast.kivel.json", plays=late).findings
     assert (one.code, "5 steps in 454.5 ms (11 a second)" in one.text) == ("plays-otherwise", True)
-    assert "its source's is 5 steps in 500 ms (10 a second)" in one.text
+    assert "in the source it is 5 steps in 500 ms (10 a second)" in one.text
     page = read(place / "s.png")
     page[16, 32 + 16] ^= 8
     write(place / "s.png", page)
@@ -492,12 +492,12 @@ def test_a_proof_tells_the_first_pixel_that_differs_and_draws_it(place: Path) ->
 
 SOURCES: dict[str, tuple[dict[str, Any], str]] = {
     "another length": (
-        {"fps": 30}, "a cycle is 14 steps in 466.7 ms (30 a second); its source's is 14 steps in 3.5 s",
+        {"fps": 30}, "one cycle is 14 steps in 466.7 ms (30 a second); in the source it is 14 steps in 3.5 s",
     ),
     "another repeat": ({"fps": 4, "repeat": 2}, "plays 2 times, its source plays forever"),
-    "some frames": ({"fps": 4, "order": "0-3"}, "a cycle is 4 steps in 1 s"),
-    "backwards": ({"fps": 4, "direction": "reverse"}, "it is not "),
-    "other holds": ({"holds": "2,1,3,2*11", "timebase": 8}, "it is not "),
+    "some frames": ({"fps": 4, "order": "0-3"}, "one cycle is 4 steps in 1 s"),
+    "backwards": ({"fps": 4, "direction": "reverse"}, "it does not show "),
+    "other holds": ({"holds": "2,1,3,2*11", "timebase": 8}, "it does not show "),
     "the same": ({"fps": 4}, ""),
 }  # fmt: skip
 

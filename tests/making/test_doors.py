@@ -172,7 +172,7 @@ def test_arrays_go_in_and_come_out(tmp_path: Path) -> None:
 
 
 WRONG = {
-    "a keyword": (("moth",), {"layuot": "row"}, "there is no option 'layuot'; did you mean 'layout'?"),
+    "a keyword": (("moth",), {"layuot": "row"}, "unknown option 'layuot'; did you mean 'layout'?"),
     "a value": (("moth",), {"page_limit": "big"}, "page_limit=: expected WIDTHxHEIGHT in pixels"),
     "a type": (("moth",), {"columns": True}, "columns=: expected N, found True"),
     "a source that is none": ((3.5,), {}, "SRC: expected SRC, found 3.5"),
@@ -181,11 +181,11 @@ WRONG = {
     "a shape": ((), {"frames": [np.zeros((2, 2))]}, "expected an array of shape (height, width, 4), found (2, 2)"),
     "an object": (("moth",), {"layout": object()}, "layout=: expected grid|row|column, found <object"),
     "too many": (("moth",), {"range": "1-2-3"}, "range=: expected FIRST-LAST, like 20-83"),
-    "excluding each other": (("moth",), {"fps": 12, "hold": 2}, "hold= is not allowed with fps="),
-    "one without another": (("moth",), {"skirt_wrap": True}, 'skirt_wrap=True says how, skirt="N" how far'),
+    "excluding each other": (("moth",), {"fps": 12, "hold": 2}, "hold= cannot be combined with fps="),
+    "one without another": (("moth",), {"skirt_wrap": True}, 'skirt_wrap=True needs skirt="N"'),
     "nothing": ((), {}, "give SRC or frames=: a folder, files"),
-    "what is not there": (("owl",), {}, "owl: there is no such file or folder"),
-    "a limit": (("moth",), {"max_pixels": 4}, "more than the limit of 4 pixels; if that is right, pass max_pixels="),
+    "what is missing": (("owl",), {}, "owl: no such file or folder"),
+    "a limit": (("moth",), {"max_pixels": 4}, "more than the limit of 4 pixels; if that is intended, pass max_pixels="),
 }  # fmt: skip
 
 
@@ -214,7 +214,7 @@ def test_whoever_watches_is_told_and_may_stop_the_work(tmp_path: Path) -> None:
         if isinstance(event, kivel.Progress) and event.done:
             raise kivel.Cancelled
 
-    with pytest.raises(kivel.Cancelled, match="were not written"):
+    with pytest.raises(kivel.Cancelled, match="nothing was written"):
         kivel.sheet(tmp_path / "in", out=tmp_path / "s.png", gap=1, watch=stop)
     assert files(tmp_path) == before
 

@@ -119,7 +119,7 @@ def _hex(value: float) -> str:
 def test_another_clock_tells_its_rounding_and_refuses_what_it_cannot_show() -> None:
     made = kivel.export("owl.kivel.json", clock=60)
     assert any('clip "hoot": steps end up to ' in note for note in made.notes)
-    with pytest.raises(kivel.KivelError, match=r'clip "\+blink": at 2 ticks a second steps 1 would show for no time'):
+    with pytest.raises(kivel.KivelError, match=r'clip "\+blink": at 2 ticks a second steps 1 would not show at all'):
         kivel.export("owl.kivel.json", clock=2)
 
 
@@ -209,11 +209,11 @@ def test_svg_has_the_page_in_it_and_is_well_formed(place: Path) -> None:
 REFUSED = {
     "a suffix": ({"out": "t.txt", "to": "table"}, "a table ends in .json, .csv, .h"),
     "an unknown suffix": ({"out": "t.txt"}, "its ending says what to write: .json, .csv, .h, .css"),
-    "two clips for one file": ({"out": "t.vtt", "to": "vtt"}, "a vtt is of one clip"),
+    "two clips for one file": ({"out": "t.vtt", "to": "vtt"}, "a vtt holds one clip"),
     "blends in CSS": ({"out": "t.css", "to": "css", "clip": ["soft"]}, "these would slide"),
-    "a file for many": ({"out": "t.css", "to": ["css", "vtt"]}, "there are several files; give a folder"),
+    "a file for many": ({"out": "t.css", "to": ["css", "vtt"]}, "there are several files; use a folder"),
     "no clip": ({"clip": ["fly"]}, "there is no clip 'fly'"),
-    "the manifest itself": ({"out": "owl.kivel.json"}, "is read by this command"),
+    "the manifest itself": ({"out": "owl.kivel.json"}, "is an input of this command"),
 }
 
 
@@ -255,12 +255,12 @@ def test_a_target_carries_what_the_list_says(place: Path, target: Any, feature: 
     path.write_text(manifest_text(manifest))
     carried = TARGETS[target].carries[FEATURES.index(feature)]
     if carried == "refused":
-        with pytest.raises(kivel.KivelError, match=r"CSS shows upright|these would slide"):
+        with pytest.raises(kivel.KivelError, match=r"CSS needs upright|these would slide"):
             kivel.export(path, to=target, clip=["hoot"])
         return
     notes = " ".join(kivel.export(path, to=target, clip=["hoot"]).notes)
-    word = {"repeat": "play", "end": "play", "then": "play", "turned frames": "turned"}.get(feature, feature)
-    assert (word in notes) == (carried == "told") or (word == "play" and carried == "written out")
+    word = {"repeat": "counts", "end": "counts", "then": "counts", "turned frames": "rotated"}.get(feature, feature)
+    assert (word in notes) == (carried == "noted") or (word == "counts" and carried == "written out")
 
 
 SUFFIXES = [(suffix, name) for name, target in TARGETS.items() for suffix in target.suffixes]

@@ -149,7 +149,7 @@ def test_a_viewer_shows_at_any_time_what_plays(place: Path) -> None:
             found = scene.picture(clip.name, time, (17, 13), 13)
             found, expected = (image * (image[..., 3:] > 0) for image in (found, expected))
             assert np.array_equal(found, expected), (clip.name, time, frame)
-    assert any("blending (all); how often a clip plays (once); events (once)" in note for note in made.notes)
+    assert any("blending (all); repeat counts (once); events (once)" in note for note in made.notes)
 
 
 def test_the_key_of_a_step_is_never_after_its_time() -> None:
@@ -168,8 +168,8 @@ def test_what_glTF_cannot_show_is_refused(place: Path) -> None:  # noqa: N802 - 
     path = place / "blob.kivel.json"
     manifest = read_manifest(path)
     path.write_text(manifest_text(replace(manifest, clips=())))
-    with pytest.raises(kivel.KivelError, match="there is no clip, and a glTF shows nothing else"):
+    with pytest.raises(kivel.KivelError, match="it has no clips, and a glTF shows only clips"):
         kivel.export(path, to="gltf")
     path.write_text(manifest_text(replace(manifest, pages=(replace(manifest.pages[0], alpha="premultiplied"),) * 9)))
-    with pytest.raises(kivel.KivelError, match="its colours are premultiplied, which glTF does not know"):
+    with pytest.raises(kivel.KivelError, match="its colours are premultiplied, which glTF does not support"):
         kivel.export(path, to="gltf")

@@ -164,10 +164,13 @@ def test_the_check_finds_what_readers_let_pass(at: int, form: str, value: int, t
 
 REFUSED = {
     "alpha": ({"pixel_format": "bc1"}, 'pixel_format="bc1" has no alpha, and these pixels have; choose bc3 or bc7'),
-    "steps of several clips": ({"layers": "steps", "clip": ["a", "owl"]}, "2 clips; one has its timing inside"),
+    "steps of several clips": (
+        {"layers": "steps", "clip": ["a", "owl"]},
+        "2 clips; with one, the timing is inside the file",
+    ),
     "too many layers": ({"layers": "steps", "clip": ["a"]}, "its holds would make 10001 layers, above 2048"),
-    "a page that is not there": ({"page": 3}, "there is no page 3; 1 page, 0-0"),
-    "a map that is not there": ({"show": "glow"}, "there is no map 'glow'; there are color, normal"),
+    "a page that is missing": ({"page": 3}, "there is no page 3; 1 page, 0-0"),
+    "a map that is missing": ({"show": "glow"}, "there is no map 'glow'; there are color, normal"),
 }
 
 

@@ -43,7 +43,7 @@ def test_all_pages_have_one_palette_and_maps_of_data_keep_their_values(place: Pa
         assert (read(map_page) == read(map_page.with_name(map_page.name.replace("few", "plain")))).all()
         assert page.read_bytes()[25] == 3, "a palette"
     assert any(re.fullmatch(rf"{count} colours: .* dB over black, .*", note) for note in made.notes), made.notes
-    assert "map normal holds data, and keeps its values" in made.notes
+    assert "map normal holds data and is unchanged" in made.notes
 
 
 def test_prep_and_atlas_do_it_too_and_say_when_nothing_changed(place: Path) -> None:
@@ -51,15 +51,15 @@ def test_prep_and_atlas_do_it_too_and_say_when_nothing_changed(place: Path) -> N
     assert len(colours(*(place / "few").glob("*.png"))) <= 9
     assert "9 colours: " in made.notes[-1]
     again = kivel.atlas("few", out="few.png", colors=10, effort="quick")
-    assert any(re.fullmatch(r"(9|10) colours, every pixel as it was", note) for note in again.notes), again.notes
+    assert any(re.fullmatch(r"(9|10) colours, no pixel changed", note) for note in again.notes), again.notes
     frames = np.stack([read(path) for path in sorted((place / "few").glob("*.png"))])
     assert (frames[1:] != frames[:-1]).any()
 
 
 REFUSED = {
-    "data": (("prep", "normal", "--as", "normal", "--colors", "8", "-o", "x"), "--colors is for colour, and these"),
+    "data": (("prep", "normal", "--as", "normal", "--colors", "8", "-o", "x"), "--colors is for colour, but these"),
     "too few": (("sheet", "moth", "--colors", "1", "-o", "x.png"), "expected a whole number from 2 to 256, found '1'"),
-    "dither alone": (("sheet", "moth", "--dither", "ordered", "-o", "x.png"), "give --colors N too"),
+    "dither alone": (("sheet", "moth", "--dither", "ordered", "-o", "x.png"), "--dither needs --colors N"),
     "into": (("sheet", "moth", "--into", "s.kivel.json", "--colors", "8"), "--colors: with --into the sheet"),
     "nothing to do": (("prep", "moth", "-o", "x"), "--step is needed"),
 }

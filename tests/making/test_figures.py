@@ -71,7 +71,7 @@ def test_a_folder_of_many_series_lists_a_dozen(place: Path) -> None:
 def test_one_clip_alone_gets_another_name(place: Path) -> None:
     kivel.sheet(frames=[art(1), art(2)], out="s.png", make_clip={"a": "0", "b": "1"})
     before = (place / "s.kivel.json").read_bytes()
-    with pytest.raises(kivel.UsageError, match="gives one clip another name; say which by clip=: a, b"):
+    with pytest.raises(kivel.UsageError, match="renames one clip; choose it with clip=: a, b"):
         kivel.retime("s.kivel.json", rename="c")
     assert (place / "s.kivel.json").read_bytes() == before
     assert [clip.name for clip in kivel.retime("s.kivel.json", clip="b", rename="c").manifest.clips] == ["a", "c"]

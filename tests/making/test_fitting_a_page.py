@@ -69,13 +69,13 @@ def test_what_is_thinned_lasts_as_long_and_keeps_both_ends_of_what_plays_once() 
 
 
 SAID: dict[str, tuple[str, int, str]] = {
-    "two ways": ("sheet long -o a.png --fit-page 64x32 --columns 3", 2, "--fit-page settles --columns; leave it out"),
-    "how without which": ("sheet long -o a.png --fit-by thin", 2, "--fit-by says how, --fit-page WxH which page"),
+    "two ways": ("sheet long -o a.png --fit-page 64x32 --columns 3", 2, "--fit-page decides --columns; remove it"),
+    "how without which": ("sheet long -o a.png --fit-by thin", 2, "--fit-by needs --fit-page WxH"),
     "too small": ("sheet long -o a.png --fit-page 3x3", 1, "15 frames do not fit a page of 3x3 px at any size"),
     "not one": ("sheet long -o a.png --fit-page 16x16 --fit-by thin", 1, "not even one frame of 32x16 px fits a page"),
     "one a page": ("sheet short -o a.png --page-limit 40x20", 0, "each page holds one frame; --page-limit 64x16 would"),
     "too many columns": (
-        "sheet long -o a.png --page-limit 100x100 --columns 4", 1, "--columns 3 is as many as there is room for",
+        "sheet long -o a.png --page-limit 100x100 --columns 4", 1, "--columns 3 is the most that fits",
     ),
 }  # fmt: skip
 

@@ -218,7 +218,7 @@ def test_a_value_changes_over_its_frames_and_is_held_outside() -> None:
 def test_a_step_that_does_nothing_says_so_and_what_is_measured_is_told() -> None:
     made = kivel.prep("owl/owl_#_n.png", step=["anchor mass", "crop 8x8", "fit 64x64"])
     assert made.measured == (
-        "anchor: every pixel is opaque, so that the mass is in the middle (cut it out first, by matte): "
+        "anchor: every pixel is opaque, so the centre of mass is the middle (matte it first): "
         "mass at 8.0, 6.0, moved by +0, +0 px, in 16x12 px",
     )
     assert [note.partition(":")[2] for note in made.notes] == [

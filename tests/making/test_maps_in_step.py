@@ -49,8 +49,8 @@ def test_the_map_beside_an_animated_image_goes_with_its_frames() -> None:
 
 
 OUT_OF_STEP: dict[str, tuple[tuple[int, ...], str]] = {
-    "one further": ((2, 3, 4), "map glow is out of step: glow_4.png has no colour frame of its number"),
-    "one too many": ((1, 2, 3, 9), "map glow is out of step: glow_9.png has no colour frame of its number"),
+    "one further": ((2, 3, 4), "map glow is out of step: glow_4.png has no colour frame with its number"),
+    "one too many": ((1, 2, 3, 9), "map glow is out of step: glow_9.png has no colour frame with its number"),
     "one missing": ((1, 3), "owl_2.png: map glow has no frame for it"),
 }
 

@@ -52,7 +52,7 @@ def test_vectors_that_would_lie_are_left_out_and_that_is_told(step: str) -> None
     spots()
     made = kivel.prep("dot.kivel.json", step=[step])
     assert all("motion" not in page.maps for page in made.manifest.pages)
-    assert any("its map motion is left out" in note for note in made.notes)
+    assert any("its map motion is skipped" in note for note in made.notes)
 
 
 def test_half_stays_half_and_float_stays_float(place: Path) -> None:

@@ -115,7 +115,7 @@ def test_a_map_is_half_as_large_as_frames_that_are_not_small_and_halve(
 def test_a_one_shot_is_told_from_a_loop_and_keeps_both_ends(kivel: Kivel, tmp_path: Path) -> None:
     put(tmp_path / "across", crossing(13))
     done = kivel("resample", "across", "-o", "five", "--count", "5", "--motion")
-    assert "taken as a one-shot that plays once" in done.err
+    assert "treated as a one-shot that plays once" in done.err
     found = manifest(tmp_path / "five/five.kivel.json")
     assert [found["frames"][place]["source"] for place in (0, 4)] == ["across_0.png", "across_12.png"]
     assert pairs(tmp_path / "five/five.kivel.json") == [[n, n + 1] for n in range(4)]
@@ -166,7 +166,7 @@ def test_a_scaled_sheet_reaches_as_much_less_far(kivel: Kivel, around: list[Pixe
 
 @pytest.mark.parametrize(
     ("step", "interpolation", "said"),
-    [("ramp #102030 #ffeedd", "motion", ""), ("fit 24x24", "linear", "is faded, not warped any more")],
+    [("ramp #102030 #ffeedd", "motion", ""), ("fit 24x24", "linear", "is now cross-faded, not warped")],
 )
 def test_motion_stays_as_long_as_no_pixel_moves(
     kivel: Kivel, around: list[Pixels], tmp_path: Path, step: str, interpolation: str, said: str
@@ -258,7 +258,7 @@ def test_a_cut_has_no_motion_and_stops_a_clip_from_being_warped(kivel: Kivel, tm
     scenes = [*circling(8), *(255 - frame[..., [2, 0, 1, 3]] for frame in circling(8))]
     put(tmp_path / "scenes", [np.where(frame[..., 3:] == 0, np.uint8(0), frame) for frame in scenes])
     done = kivel("sheet", "scenes", "-o", "scenes.png", "--motion")
-    assert "is not warped: no vectors lead from frame 7 to 8" in done.err
+    assert "is not warped: there are no motion vectors from frame 7 to 8" in done.err
     assert [7, 8] not in pairs(tmp_path / "scenes.kivel.json")
     assert manifest(tmp_path / "scenes.kivel.json")["clips"][0]["interpolation"] == "step"
 
@@ -275,7 +275,7 @@ def test_the_number_of_processes_changes_nothing(kivel: Kivel, tmp_path: Path) -
 
 def test_a_part_of_the_frames_keeps_the_motion_between_them(kivel: Kivel, around: list[Pixels], tmp_path: Path) -> None:
     done = kivel("sheet", "four", "-o", "part.png", "--range", "1-3")
-    assert "is faded, not warped any more: no vectors lead from frame 2 to 0" in done.err
+    assert "is now cross-faded, not warped: there are no motion vectors from frame 2 to 0" in done.err
     assert pairs(tmp_path / "part.kivel.json") == [[0, 1], [1, 2]]
     assert kivel("sheet", "four", "-o", "once.png", "--range", "1-3", "--repeat", "1").code == 0
     assert manifest(tmp_path / "once.kivel.json")["clips"][0]["interpolation"] == "motion"
@@ -287,10 +287,14 @@ def test_a_part_of_the_frames_keeps_the_motion_between_them(kivel: Kivel, around
     [
         (("--direction", "reverse"), "motion", ""),
         (("--direction", "alternate"), "motion", ""),
-        (("--order", "0,2"), "linear", "no vectors lead from frame 0 to 2, nor for 1 other change"),
-        (("--order", "0-2"), "linear", "no vectors lead from frame 2 to 0"),
+        (("--order", "0,2"), "linear", "there are no motion vectors from frame 0 to 2, nor for 1 other change"),
+        (("--order", "0-2"), "linear", "there are no motion vectors from frame 2 to 0"),
         (("--order", "0-2", "--repeat", "1"), "motion", ""),
-        (("--order", "0-2", "--repeat", "1", "--end", "first"), "linear", "no vectors lead from frame 2 to 0"),
+        (
+            ("--order", "0-2", "--repeat", "1", "--end", "first"),
+            "linear",
+            "there are no motion vectors from frame 2 to 0",
+        ),
     ],
 )
 def test_retime_says_when_an_order_breaks_the_motion(
@@ -303,7 +307,7 @@ def test_retime_says_when_an_order_breaks_the_motion(
     assert manifest(tmp_path / "four.kivel.json")["clips"][0]["interpolation"] == interpolation
     if interpolation == "linear":
         asked = kivel("retime", "four.kivel.json", "--interpolation", "motion")
-        assert (asked.code, "cannot be warped: no vectors lead" in asked.err) == (2, True)
+        assert (asked.code, "cannot be warped: there are no motion vectors" in asked.err) == (2, True)
     assert len(around) == 16
 
 
@@ -341,21 +345,24 @@ def test_how_few_frames_will_do_is_told_by_their_error(kivel: Kivel, tmp_path: P
     [
         (
             ("resample", "around", "-o", "x", "--count", "16", "--motion"),
-            "--count 16: motion is for the frames that are",
+            "--count 16: motion replaces frames that are",
         ),
-        (("resample", "around", "-o", "x", "--count", "4", "--even"), "without --motion frames are evenly spaced"),
-        (("resample", "around", "-o", "x", "--count", "4", "--motion", "--mix"), "leave out --mix"),
-        (("resample", "around", "-o", "x", "--count", "4", "--tile"), "--tile says how, --motion that there is a map"),
-        (("sheet", "around", "-o", "x.png", "--motion-bits", "16"), "--motion-bits says how"),
-        (("sheet", "around", "-o", "x.png", "--motion", "--row-clips", "a,b"), "name clips by --make-clip"),
-        (("sheet", "--into", "x.kivel.json", "around", "--motion"), "--motion: with --into the sheet is written"),
+        (
+            ("resample", "around", "-o", "x", "--count", "4", "--even"),
+            "without --motion frames are always evenly spaced",
+        ),
+        (("resample", "around", "-o", "x", "--count", "4", "--motion", "--mix"), "remove --mix"),
+        (("resample", "around", "-o", "x", "--count", "4", "--tile"), "--tile needs --motion"),
+        (("sheet", "around", "-o", "x.png", "--motion-bits", "16"), "--motion-bits needs --motion"),
+        (("sheet", "around", "-o", "x.png", "--motion", "--row-clips", "a,b"), "use --make-clip"),
+        (("sheet", "--into", "x.kivel.json", "around", "--motion"), "--motion: with --into the sheet keeps"),
         (
             ("sheet", "around", "-o", "x.png", "--interpolation", "motion"),
-            "cannot be warped: there is no map of motion",
+            "cannot be warped: there is no motion map",
         ),
         (("resample", "around", "-o", "x", "--count", "1", "--motion"), "keep 2 to 15 of 16"),
-        (("plan", "around", "--error", "3"), "--error is about --motion"),
-        (("loop", "around", "--fade"), "--fade says how, --close K that it is closed"),
+        (("plan", "around", "--error", "3"), "--error needs --motion"),
+        (("loop", "around", "--fade"), "--fade needs --close K"),
     ],
 )
 def test_what_cannot_be_is_refused(

@@ -64,7 +64,7 @@ def test_sliced_frames_and_one_clip_or_frame_have_theirs() -> None:
     assert (found["walk_2"], found["rest_0"], found["rest_1"]) == ([0.5, 1], [0.5, 0.5], [0.5, 0])
     kivel.slice("s.kivel.json", out="cut", pivot={"rest": "left"})
     assert pivots("cut/s.kivel.json")["rest_1"] == [0, 0.5]
-    with pytest.raises(kivel.KivelError, match="nothing is called 'run'; series: walk, rest"):
+    with pytest.raises(kivel.KivelError, match="no series is called 'run'; series: walk, rest"):
         kivel.sheet("walk", "rest", pivot={"run": "top"})
     with pytest.raises(kivel.KivelError, match="or X,Y in pixels, like 16,30, found 'toes'"):
         kivel.sheet("walk", pivot="toes")
@@ -76,7 +76,7 @@ def test_odd_frames_are_scaled_to_the_usual_size_with_their_maps() -> None:
         write(Path(f"n/n_{number}.png"), art(number, width=16 if number == 3 else 8, height=20 if number == 3 else 10))
     made = kivel.sheet("walk", odd_size="scale", map={"normal": "n"})
     assert {frame.canvas for frame in made.manifest.frames} == {(8, 10)}
-    assert any("scaled to 8x10 px, their aspect kept: walk_3.png 16x20" in note for note in made.notes)
+    assert any("scaled to 8x10 px, keeping the aspect ratio: walk_3.png 16x20" in note for note in made.notes)
 
 
 def test_an_atlas_says_how_frames_of_several_sizes_register() -> None:

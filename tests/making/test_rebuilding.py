@@ -64,8 +64,8 @@ SET: dict[str, tuple[list[dict[str, Any]], str]] = {
          {"clip": "lamp", "rename": "glow"}, {"clip": "glow", "then": "moth", "repeat": 2}],
         'clip "lamp", now "glow": kept as set: name, order, direction, held ends, repeat, follower',
     ),
-    "staggered copies": ([{"clip": "moth", "stagger": 3}], 'clip "moth-2" is kept, added since it was made'),
-    "a new clip": ([{"clip": "lamp", "new": "rise", "order": "1-2"}], 'clip "rise" is kept'),
+    "staggered copies": ([{"clip": "moth", "stagger": 3}], 'clip "moth-2" kept: it was added later'),
+    "a new clip": ([{"clip": "lamp", "new": "rise", "order": "1-2"}], 'clip "rise" kept'),
     "a removed clip": ([{"clip": "moth", "remove": True}], 'clip "moth" stays removed'),
     "a group": ([{"make_group": {"any": "*"}, "choose": "random", "weight": {"moth": 3}}], 'group "any" is kept'),
 }  # fmt: skip
@@ -133,11 +133,11 @@ GONE: dict[str, tuple[dict[str, Any], Callable[[Manifests], bool], str]] = {
     ),
     "an event": (
         {"clip": "lamp", "event": ["1:dim"]}, lambda found: found["lamp"]["events"] == [{"step": 1, "name": "dim"}],
-        'warning: clip "lamp": event "dim" moved to what shows at its time, its frame was removed',
+        'warning: clip "lamp": event "dim": its frame was removed; moved to the step that shows at its time',
     ),
     "an added clip": (
         {"clip": "lamp", "new": "rise", "order": "1-2"}, lambda found: shown(found["rise"]) == [1],
-        'clip "rise" is kept',
+        'clip "rise" kept',
     ),
 }  # fmt: skip
 
@@ -158,14 +158,14 @@ def test_what_was_set_on_a_clip_that_is_not_asked_for_any_more_is_refused_unless
     sheet(make_clip={"rise": "lamp:1-2"})
     retime(clip="rise", repeat=2)
     before = Path("l.kivel.json").read_bytes(), Path("l.png").read_bytes()
-    message = 'clip "rise": no such clip is made any more, and its repeat was set'
+    message = 'clip "rise": this clip is no longer made, and its repeat was set'
     with pytest.raises(kivel.KivelError, match=re.escape(message)) as error:
         sheet()
     assert "fresh_clips=True" in str(error.value)
     assert (Path("l.kivel.json").read_bytes(), Path("l.png").read_bytes()) == before
     made = sheet(fresh_clips=True)
     assert [clip.name for clip in made.manifest.clips] == ["lamp", "moth"]
-    assert any("made afresh, without what was set before" in note for note in made.notes)
+    assert any("reset, without earlier settings" in note for note in made.notes)
 
 
 def test_a_clip_of_which_no_frame_is_left_goes_with_a_warning() -> None:
@@ -174,8 +174,8 @@ def test_a_clip_of_which_no_frame_is_left_goes_with_a_warning() -> None:
     retime(clip="moth", repeat=2)
     made = kivel.sheet("lamp", out="l.png")
     assert [(clip.name, clip.then) for clip in made.manifest.clips] == [("lamp", None)]
-    assert 'warning: clip "moth" is left out, all its frames were removed' in made.notes
-    assert any("nothing follows it any more" in note for note in made.notes)
+    assert 'warning: clip "moth" removed: all its frames were removed' in made.notes
+    assert any("nothing follows it now" in note for note in made.notes)
 
 
 def test_a_clip_follows_its_frames_under_another_name_and_number() -> None:
@@ -202,7 +202,7 @@ def test_what_is_stated_now_wins_and_what_was_stated_before_does_not() -> None:
     made = sheet(fps=24)
     lamp = clips()["lamp"]
     assert [(frame, hold / lamp["timebase"][0]) for frame, hold in lamp["steps"]] == [(0, 1 / 24), (1, 1 / 24)]
-    assert any('clip "lamp": holds as stated now, not as set before' in note for note in made.notes)
+    assert any('clip "lamp": holds taken from this command, not as set before' in note for note in made.notes)
     sheet(fps=24, order={"lamp": "2"})
     assert [frame for frame, _ in clips()["lamp"]["steps"]] == [2]
 
@@ -230,7 +230,7 @@ def test_what_was_edited_by_hand_counts_as_set() -> None:
     found["frames"][0]["pivot"] = [0.25, 0.75]
     found["x-mood"] = "calm"
     Path("l.kivel.json").write_text(json.dumps(found))
-    with pytest.raises(kivel.KivelError, match="was edited by hand; pass force=True to make it again: what was set"):
+    with pytest.raises(kivel.KivelError, match="was edited by hand; pass force=True to replace it: settings"):
         sheet()
     sheet(force=True)
     assert clips()["lamp"]["steps"] == [[3, 1], [0, 2]]

@@ -86,7 +86,7 @@ def test_regions_are_found_again_and_what_a_person_wrote_stays(place: Path) -> N
     moved[40:60, 60:80] = (0, 0, 200, 255)
     write(place / "shed.png", moved)
     made = kivel.slice("shed.png", regions="shed.regions.toml", find_again=True, out="cut")
-    assert {"moved: rake", "grown: rake", "new: shed_0000", "lost, and kept in the file as such: leaf"} <= set(
+    assert {"moved: rake", "grown: rake", "new: shed_0000", "lost, and marked as lost in the file: leaf"} <= set(
         made.notes
     )
     text = (place / "shed.regions.toml").read_text()
@@ -122,7 +122,7 @@ WRONG = {
         REGION.replace("[1, 1, 2, 2]", "[70, 1, 20, 3]"),
         "r.toml:4: region[0].rect: [70, 1, 20, 3] reaches beyond shed.png, 80x60 px",
     ),
-    "a name twice": (REGION + REGION.replace('"a"', '"A"'), "r.toml:6: region[1].name: 'A' is there before, as region"),
+    "a name twice": (REGION + REGION.replace('"a"', '"A"'), "r.toml:6: region[1].name: 'A' is already used by region"),
     "no such place": (REGION + 'pivot = "foot"\n', "r.toml:5: region[0].pivot: expected top-left"),
     "one bracket": ('[region]\nname = "a"\n', "r.toml:2: region: expected [[region]]"),
     "lost is a word": (REGION + 'lost = "yes"\n', "r.toml:5: region[0].lost: expected true or false, found 'yes'"),
@@ -161,7 +161,7 @@ def test_things_that_were_rearranged_keep_their_names(number: int) -> None:
 KEY = st.sampled_from(["a", "b-1", '"c.d"', "'e f'"])
 PICTURES = {
     "none": (REGION, "r.toml: image: expected the name of a picture"),
-    "another": ('image = "barn.png"\n', "r.toml: it is about barn.png, not shed.png"),
+    "another": ('image = "barn.png"\n', "r.toml: it describes barn.png, not shed.png"),
 }
 
 

@@ -59,7 +59,7 @@ def test_the_frame_that_was_edited_is_all_that_changes(place: Path, kind: str) -
     frame = read(place / "cut/old_0002.png").copy()
     frame[frame[..., 3] > 0] = (1, 2, 3, 255)
     write(place / "cut/old_0002.png", frame)
-    with pytest.raises(kivel.KivelError, match="not as Kivel wrote it"):
+    with pytest.raises(kivel.KivelError, match="was not written by Kivel"):
         kivel.sheet("cut", out="old.png", columns=1, odd_size="pad")
     kivel.sheet("cut", out="old.png")  # all that was there is there again, but for the frame
     assert cut is not None
@@ -89,7 +89,7 @@ def test_frames_that_went_leave_the_columns_and_the_gap(place: Path) -> None:
     grid = made.manifest.grid
     assert grid is not None
     assert (grid.columns, grid.rows, tuple(grid.gap)) == (3, 2, (2, 2))
-    assert any("not all the frames that were sliced: 3 columns as before" in note for note in made.notes)
+    assert any("not all frames of the sheet: 3 columns as before" in note for note in made.notes)
 
 
 def test_timing_names_and_clips_come_along(place: Path) -> None:
@@ -157,5 +157,5 @@ def test_the_place_of_a_frame_that_went_is_left_empty(place: Path, way: str, gon
     kept = [one for one in manifest.frames if one is not frame]
     assert [one.rect for one in made.manifest.frames] == [one.cut and one.cut.rect for one in kept]
     assert len(made.manifest.clips[0].steps) == len(kept)
-    with pytest.raises(kivel.KivelError, match="not as Kivel wrote it"):
+    with pytest.raises(kivel.KivelError, match="was not written by Kivel"):
         kivel.sheet("cut", out="old.png")

@@ -55,7 +55,7 @@ def test_each_clip_is_resampled_and_what_is_in_none_stays() -> None:
     assert [group.members for group in made.manifest.groups] == [("walk", "jump")]
     assert [[share.frame for share in span.shares] for span in made.taken] == [[0], [2], [4], [6], [7]]
     assert np.array_equal(read(Path("few/few_0004.png")), art(7))
-    with pytest.raises(kivel.UsageError, match=r"motion=True fits one clip, hero has 2; pass series=\"walk\""):
+    with pytest.raises(kivel.UsageError, match=r"motion=True works on one clip, hero has 2; pass series=\"walk\""):
         kivel.resample("hero", count=2, motion=True)
 
 

@@ -77,7 +77,7 @@ REFUSED: dict[str, tuple[list[str], str]] = {
     "no such number": (["k.kivel.json", "--remove", "6"], "--remove 6: no such frame; there are 6 frames, 0-5"),
     "no such map": (["k.kivel.json", "--replace", "1:norml=new.png"], "no such map; did you mean normal?"),
     "no map for it": (["k.kivel.json", "--insert", "6=new.png"], "--insert 6:normal=FILE or --missing-map neutral"),
-    "a folder": (["raw", "--remove", "1"], "--remove edits a sheet: give its manifest, NAME.kivel.json"),
+    "a folder": (["raw", "--remove", "1"], "--remove edits a sheet: give only its manifest"),
     "no file": (["k.kivel.json", "--replace", "1=gone.png"], "gone.png"),
     "a larger map": (["k.kivel.json", "--replace", "1:normal=large.png"], "large.png has 9x9 px, expected 6x5"),
 }  # fmt: skip
@@ -111,7 +111,7 @@ def test_a_removed_frame_of_a_folder_keeps_its_cell_and_its_time_if_asked() -> N
     assert not cell("holes.png", 1).any()
     assert (cell("holes.normal.png", 1) == (128, 128, 255, 255)).all()
     assert np.array_equal(cell("holes.png", 2), art(2))
-    assert any("removed, and kept as holes: k_1" in note for note in made.notes)
+    assert any("removed, kept as empty cells: k_1" in note for note in made.notes)
 
 
 def test_a_hole_is_where_its_frame_was_when_the_others_were_counted_on() -> None:
@@ -138,5 +138,5 @@ def test_a_link_that_came_along_leads_no_page_out_of_the_folder(place: Path, wor
     Path("gift/k.kivel.json").write_text(manifest_text(replace(manifest, pages=pages)))
     before = files(place)
     done = in_process(["sheet", *words.split()], place / "gift")
-    assert (done.code, "a link leads to it out of the folder of k.kivel.json" in done.err) == (1, True)
+    assert (done.code, "leads out of the folder of k.kivel.json" in done.err) == (1, True)
     assert files(place) == before

@@ -45,7 +45,7 @@ def test_what_is_sure_is_cut_and_what_is_not_is_listed_and_nothing_written(place
     before = files(place)
     unsure = kivel("slice", "odd.png", "-o", "cut")
     assert (unsure.code, files(place)) == (1, before)
-    assert "odd.png: not sure how it divides, so it is not taken apart; it may be\n  1 " in unsure.err
+    assert "odd.png: the grid is not clear, so nothing is written; candidates:\n  1 " in unsure.err
     commands = [line.strip() for line in unsure.err.splitlines() if line.strip().startswith("kivel slice")]
     assert len(commands) == 5
     for number, command in enumerate(commands, 1):
@@ -87,8 +87,8 @@ def test_several_images_are_each_taken_apart_by_themselves(place: Path, kivel: K
     write(place / "c.png", irregular_sheet(3).image)
     done = kivel("slice", "a.png", "b.png", "c.png", "-o", "cut")
     assert done.code == 1
-    assert "b.png: nothing is drawn on it" in done.err
-    assert "1 of 3 pictures were not taken apart, 2 were" in done.err
+    assert "b.png: it is empty, nothing to slice" in done.err
+    assert "1 of 3 pictures were not sliced, 2 were" in done.err
     names = {path.name for path in (place / "cut").iterdir()}
     assert {"a.kivel.json", "c.kivel.json", "a_0000.png", "c_0000.png"} <= names
 
@@ -162,7 +162,9 @@ def test_a_ground_of_black_stays_where_a_grid_is_stated_and_is_said(place: Path)
     write(place / "s.png", sheet)
     made = kivel.slice("s.png", columns=2, rows=1)
     assert next(iter(made.images.values()))[0, 0, 3] == 255
-    assert any('#000000 lies behind all and stays; key="corner"' in note or "#000000" in note for note in made.notes)
+    assert any(
+        '#000000 lies behind everything and is kept; key="corner"' in note or "#000000" in note for note in made.notes
+    )
 
 
 def test_soft_frames_are_frames_and_named(place: Path) -> None:
@@ -171,7 +173,7 @@ def test_soft_frames_are_frames_and_named(place: Path) -> None:
     write(place / "s.png", sheet)
     made = kivel.slice("s.png", columns=3, rows=1)
     assert len(made.images) == 2
-    assert "hardly visible, alpha below 8 of 255 throughout: frame 1" in made.notes
+    assert "almost invisible, alpha below 8 of 255 everywhere: frame 1" in made.notes
 
 
 def test_islands_join_and_align(place: Path) -> None:
@@ -188,15 +190,15 @@ def test_islands_join_and_align(place: Path) -> None:
 
 
 REFUSED: dict[str, tuple[Pixels, dict[str, Any], str]] = {
-    "empty": (np.zeros((9, 9, 4), np.uint8), {}, "nothing is drawn on it; there is nothing to slice"),
-    "empty by hand": (np.zeros((9, 9, 4), np.uint8), {"columns": 3, "rows": 3}, "nothing is drawn on it; pass empty="),
+    "empty": (np.zeros((9, 9, 4), np.uint8), {}, "it is empty, nothing to slice"),
+    "empty by hand": (np.zeros((9, 9, 4), np.uint8), {"columns": 3, "rows": 3}, "nothing is visible; pass empty="),
     "1x1": (np.full((1, 1, 4), 255, np.uint8), {"columns": 2}, "1 px wide is too small for 2 columns"),
-    "opaque islands": (np.full((9, 9, 4), 255, np.uint8), {"islands": True}, "it is opaque all over"),
+    "opaque islands": (np.full((9, 9, 4), 255, np.uint8), {"islands": True}, "it is fully opaque"),
     "no such pick": (np.full((8, 8, 4), 255, np.uint8), {"pick": 9}, "pick=9: there are"),
-    "two ways": (art(1), {"columns": 2, "islands": True}, "columns= is not allowed with islands="),
-    "islands' own": (art(1), {"columns": 2, "join": 2}, "join= is about islands"),
-    "no way": (art(1), {"gap": 2}, "gap= alone does not say how it divides"),
-    "a grid without a cell": (art(1), {"grid": ["at=1,1"]}, "which does not say how it divides"),
+    "two ways": (art(1), {"columns": 2, "islands": True}, "columns= cannot be combined with islands="),
+    "islands' own": (art(1), {"columns": 2, "join": 2}, "join= needs islands=True"),
+    "no way": (art(1), {"gap": 2}, "gap= is not enough"),
+    "a grid without a cell": (art(1), {"grid": ["at=1,1"]}, "which needs columns, rows or a cell"),
 }  # fmt: skip
 
 

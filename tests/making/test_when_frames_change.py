@@ -106,11 +106,11 @@ ROWS: dict[str, tuple[Callable[[], object], Steps, Steps, list[str]]] = {
     ),
     "remove a frame with an event": (
         lambda: remove("walk_1"), [WALK[0], WALK[2]], DIE,
-        ['warning: clip "walk": event "step" moved to what shows at its time, its frame was removed'],
+        ['warning: clip "walk": event "step": its frame was removed; moved to the step that shows at its time'],
     ),
     "remove all frames of a clip": (
         lambda: remove("walk_0", "walk_1", "walk_2"), [], DIE,
-        ['warning: clip "walk" is left out, all its frames were removed', '"die": nothing follows it any more'],
+        ['warning: clip "walk" removed: all its frames were removed', '"die": nothing follows it now'],
     ),
 }  # fmt: skip
 

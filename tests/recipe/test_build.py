@@ -87,7 +87,7 @@ def test_a_recipe_makes_the_bytes_that_the_commands_make(place: Path, name: str)
     shutil.copytree(place, place / "hand", ignore=shutil.ignore_patterns("hand"))
     recipe({"it": {"from": "moth", **thing}})
     assert set(built().values()) == {"made"}
-    assert set(built().values()) == {"as it was"}
+    assert set(built().values()) == {"up to date"}
     assert set(built(remake=True).values()) == {"made"}
     with contextlib.chdir(place / "hand"):
         by_hand()
@@ -154,7 +154,7 @@ def test_what_a_person_edited_is_not_overwritten_and_the_rest_is_made(place: Pat
     states = {one.task.name: (one.state, "a.png" in (one.error or "")) for one in caught.value.made.outcomes}
     assert states == {"a.sheet": ("failed", True), "b.sheet": ("made", False)}
     assert (read(place / "a.png") == art(7)).all()
-    assert set(built(force=True).values()) == {"made", "as it was"}
+    assert set(built(force=True).values()) == {"made", "up to date"}
 
 
 def test_reasons_are_told_and_nothing_is_made(place: Path) -> None:
@@ -167,7 +167,7 @@ def test_reasons_are_told_and_nothing_is_made(place: Path) -> None:
     told = in_process(["build", "--why", "moth"], place).out
     assert "moth/moth_2.png changed" in told
     assert "moth/moth_9.png is new" in told
-    assert "moth.sheet: what it is made of is to be made" in told
+    assert "moth.sheet: its sources will be rebuilt" in told
     listed = in_process(["build", "--list"], place).out
     assert "both.atlas: out/both.png, out/both.kivel.json" in listed
 
@@ -243,7 +243,7 @@ def test_a_thing_of_two_patterns_is_an_error(place: Path) -> None:
     one = {"from": "{name}/", "sheet": {"out": "{name}.png"}}
     recipe({"m*": one, "*h": one})
     found = in_process(["build"], place)
-    assert "kivel.toml:4: make.*h: moth is a thing of 'm*' too; make it by its own name" in found.err
+    assert "kivel.toml:4: make.*h: moth is also made by 'm*'" in found.err
     recipe({"m*": one, "*h": one, "moth": {"from": "moth", "sheet": {"out": "a.png"}}})
     assert done() == {"moth.sheet"}
 
@@ -255,7 +255,7 @@ def test_a_state_of_another_user_is_set_aside_unread(place: Path, monkeypatch: p
     looked = in_process(["build", "--dry-run"], place)
     assert ("5 to do" in looked.out, ".kivel was not made by you" in looked.err) == (True, True)
     found = in_process(["build"], place)
-    assert "set aside as .kivel.aside, remove it if nobody needs it" in found.err
+    assert "renamed to .kivel.aside, remove it if nobody needs it" in found.err
     assert ("5 made" in found.out, done()) == (True, set())
     assert Path(".kivel.aside/mark").exists()
     monkeypatch.delenv("KIVEL_STATE_KEY")
@@ -285,21 +285,21 @@ def test_without_a_key_nothing_is_kept(monkeypatch: pytest.MonkeyPatch) -> None:
     for _ in range(2):
         made = kivel.build()
         assert {one.state for one in made.outcomes} == {"made"}
-        assert "nothing is kept from this build to the next (/proc/none/kivel/state-key: " in made.notes[0]
+        assert "builds keep nothing for the next one (/proc/none/kivel/state-key: " in made.notes[0]
         assert not list(Path().glob(".kivel*"))
 
 
 ERRORS = {
     "no TOML": ("[make", "kivel.toml:1: "),
-    "a key": ('x = 1\n[make.a]\nfrom="moth"\nsheet={out="a.png"}', "kivel.toml:1: x: there is no such key"),
-    "a close key": ('[make.a]\nform="moth"', "kivel.toml:2: make.a.form: there is no such key; did you mean from?"),
+    "a key": ('x = 1\n[make.a]\nfrom="moth"\nsheet={out="a.png"}', "kivel.toml:1: x: unknown key"),
+    "a close key": ('[make.a]\nform="moth"', "kivel.toml:2: make.a.form: unknown key; did you mean from?"),
     "an option": (
         '[make.a]\nfrom="moth"\nsheet={out="a.png", colums=2}',
-        "kivel.toml:3: make.a.sheet.colums: there is no such key; did you mean columns?",
+        "kivel.toml:3: make.a.sheet.colums: unknown key; did you mean columns?",
     ),
     "an option beside its command": (
         '[make.a]\nfrom="moth"\ncolumns=2\nsheet={out="a.png"}',
-        "kivel.toml:3: make.a.columns: there is no such key; it is an option of sheet: sheet = { columns = ... }",
+        "kivel.toml:3: make.a.columns: unknown key; it is an option of sheet: sheet = { columns = ... }",
     ),
     "a value": (
         '[make.a]\nfrom="moth"\n[make.a.sheet]\nout="a.png"\ncolumns="two"',
@@ -307,41 +307,41 @@ ERRORS = {
     ),
     "two that exclude": (
         '[make.a]\nfrom="moth"\nsheet={out="a.png", fps=2, hold=3}',
-        "hold is not allowed with fps; give one of them",
+        "hold cannot be combined with fps; use one of them",
     ),
     "a type": ("[make.a]\nfrom=3", "kivel.toml:2: make.a.from: expected text or a list of texts, found 3"),
     "a step": (
         '[make.a]\nfrom="moth"\nsteps=[{sheet={}}]',
-        "make.a.steps[0].sheet: there is no such key; there are prep",
+        "make.a.steps[0].sheet: unknown key; there are prep",
     ),
-    "nothing": ('[make.a]\nfrom="moth"', "kivel.toml:1: make.a: says nothing to make"),
-    "no source": ('[make.a]\nsheet={out="a.png"}', "make.a.sheet: of what? say it in from"),
+    "nothing": ('[make.a]\nfrom="moth"', "kivel.toml:1: make.a: has no command"),
+    "no source": ('[make.a]\nsheet={out="a.png"}', "make.a.sheet: it has no source; set from"),
     "an unknown thing": (
         '[make.a]\nfrom="@moht"\nsheet={out="a.png"}\n[make.moth]\nfrom="moth"\nsheet={out="b.png"}',
-        "kivel.toml:2: make.a.from: nothing is called moht; did you mean moth?",
+        "kivel.toml:2: make.a.from: nothing in the recipe is called moht; did you mean moth?",
     ),
     "a circle": (
         '[make.a]\nfrom="@b"\nsheet={out="a.png"}\n[make.b]\nfrom="@a"\nsheet={out="b.png"}',
-        "kivel.toml:1: make.a: stands on itself: a -> b -> a",
+        "kivel.toml:1: make.a: depends on itself: a -> b -> a",
     ),
     "one file twice": (
         '[make.a]\nfrom="moth"\nsheet={out="a.png"}\n[make.b]\nfrom="owl"\nsheet={out="A.png"}',
-        "kivel.toml:6: make.b.sheet: A.png is written by a.sheet already",
+        "kivel.toml:6: make.b.sheet: A.png is already written by a.sheet",
     ),
     "outside": (
         '[make.a]\nfrom="moth"\nsheet={out="../a.png"}',
-        "../a.png lies outside the recipe's folder; allow its",
+        "../a.png is outside the recipe's folder; allow its",
     ),
     "a default": (
         '[defaults]\npage-limt="2x2"',
-        "kivel.toml:2: defaults.page-limt: there is no such key; did you mean page-li",
+        "kivel.toml:2: defaults.page-limt: unknown key; did you mean page-li",
     ),
     "an include": ('include="no.toml"', "no.toml"),
     "itself": ('include="kivel.toml"', "includes itself"),
-    "a pattern": ('[make."*"]\nfrom="moth"\nsheet={out="a.png"}', "is a pattern; say in from where the names stand"),
+    "a pattern": ('[make."*"]\nfrom="moth"\nsheet={out="a.png"}', "is a pattern; set from to a path"),
     "a retime": (
         '[make.a]\nfrom="moth"\nretime={speed=2}',
-        "changes the clips of what is made before it, and nothing is",
+        "changes the clips of an earlier command, and there is none",
     ),
     "a retime's value": (
         '[make.a]\nfrom="moth"\nsheet={out="a.png"}\nretime={direction="back"}',
@@ -353,7 +353,7 @@ ERRORS = {
     ),
     "a step among outputs": (
         '[make.a]\nfrom="moth"\nresample={count=2}\nsheet={out="a.png"}',
-        'make.a.resample: out = "DIR" is needed, where to keep its frames; if they are for what follows, s',
+        'make.a.resample: out = "DIR" is needed for its frames; if they are only for the next command',
     ),
     "a store": ('store="lots"', "kivel.toml:1: store: expected a size as \"2 GB\", found 'lots'"),
 }
@@ -373,8 +373,8 @@ def test_a_thing_that_fails_is_named_with_its_line_and_leaves_the_others(place: 
     recipe({**things, "good": {"from": "owl", "sheet": {"out": "good.png"}}})
     found = in_process(["build", "--keep-going"], place)
     assert (found.code, Path("good.png").exists(), Path("bad.png").exists()) == (1, True, False)
-    assert "kivel.toml:3: make.bad.sheet: nowhere: there is no such file" in found.err
-    assert "held up  bad.export: bad.sheet comes before it" in found.out
+    assert "kivel.toml:3: make.bad.sheet: nowhere: no such file" in found.err
+    assert "held up  bad.export: bad.sheet failed before it" in found.out
 
 
 def swapped(one: str, other: str) -> None:
@@ -581,7 +581,7 @@ def test_a_recipe_that_is_saved_while_it_is_read_is_read_again(place: Path, monk
 
 
 def test_verify_reads_what_no_time_tells_of(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A disk that lost a byte: size, times and number are as they were, and only reading the file shows it."""
+    """A disk that lost a byte: size, times and number are up to date, and only reading the file shows it."""
     path = "moth/moth_2.png"
     recipe({"it": {"from": "moth", "sheet": {"out": "it.png"}}})
     seen, real = stamps._seen(path), stamps._seen

@@ -69,7 +69,7 @@ def test_twenty_four_sheets_fill_one_pack_and_the_next_build_makes_nothing(place
     recipe(things(names))
     assert states(jobs=jobs) == ["made"] * 48
     assert sorted(files(place / "pack")) == packed(*names)
-    assert states(jobs=jobs) == ["as it was"] * 48
+    assert states(jobs=jobs) == ["up to date"] * 48
 
 
 def test_what_one_no_longer_makes_is_removed_and_nothing_of_the_others(place: Path) -> None:
@@ -94,11 +94,11 @@ def test_two_that_write_one_name_are_an_error_and_hold_up_no_other(place: Path) 
     recipe({**same, "bat": things(["moth"])["moth"] | {"sheet": {"out": "out/bat.png"}}})
     found = in_process(["build", "--keep-going", "--jobs", "1"], place)
     assert found.code == 1
-    assert "make.owl.export: pack: moth.png, moth.txt: written by kivel.toml: moth.export already" in found.err
+    assert "make.owl.export: pack: moth.png, moth.txt: already written by kivel.toml: moth.export" in found.err
     assert sorted(files(place / "pack")) == packed("bat", "moth")
     Path("hand").mkdir()
     kivel.sheet("art/owl", out="hand/bat.png")
-    with pytest.raises(KivelError, match=r"bat\.png, bat\.txt: written by kivel\.toml: bat\.export already"):
+    with pytest.raises(KivelError, match=r"bat\.png, bat\.txt: already written by kivel\.toml: bat\.export"):
         kivel.export("hand/bat.kivel.json", profile="pack.toml", out="pack")
 
 
@@ -108,7 +108,7 @@ def test_a_task_that_is_called_otherwise_takes_over_what_it_wrote(place: Path) -
     states()
     recipe({"butterfly": things(["moth"])["moth"]})
     assert states() == ["made", "made"]
-    assert states() == ["as it was"] * 2
+    assert states() == ["up to date"] * 2
     assert sorted(files(place / "pack")) == packed("moth")
 
 
@@ -209,7 +209,7 @@ def random_edits(place: Path, count: int, seed: int) -> Iterator[str]:
             states(jobs=1)
         if outputs(place) != outputs(place.parent / "elsewhere"):
             yield f"{number}: {what}: other outputs"
-        if set(states(jobs=1)) - {"as it was"}:
+        if set(states(jobs=1)) - {"up to date"}:
             yield f"{number}: {what}: the second build makes something"
 
 

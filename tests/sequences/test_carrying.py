@@ -72,7 +72,7 @@ def test_what_moves_pixels_carries_everything(place: Path, name: str, options: d
 def test_sliced_frames_keep_the_grid_they_came_from(place: Path) -> None:
     made: Any = kivel.slice("owl.kivel.json", out="new").manifest
     assert (made.grid, made.sliced_from.grid.columns, made.sliced_from.grid.rows) == (None, 3, 2)
-    folder: Any = kivel.inspect("new")  # the maps beside the frames are not taken for frames
+    folder: Any = kivel.inspect("new")  # the maps beside the frames are not used for frames
     assert (folder.inspection.document()["count"], len(list((place / "new").glob("*.normal.png")))) == (6, 6)
     assert not any("map" in note for note in folder.notes)
 
@@ -130,8 +130,8 @@ REFUSES: dict[str, tuple[str, tuple[str, ...], dict[str, Any], str]] = {
     "again": ("prep", ("owl.kivel.json",), {"step": ["premultiply"]}, "premultiply needs straight alpha"),
     "between": ("sheet", ("owl.kivel.json",), {"inbetween": 1}, "inbetween= needs straight alpha"),
     "scaling": ("sheet", ("owl.kivel.json",), {"cell": "9x9", "scale_to_cell": "smooth"}, "scale_to_cell= needs"),
-    "two kinds": ("sheet", ("owl.kivel.json", "owl"), {}, "premultiplied in owl, and straight in owl"),
-    "two kinds packed": ("atlas", ("owl.kivel.json", "owl"), {}, "premultiplied in owl, and straight in owl"),
+    "two kinds": ("sheet", ("owl.kivel.json", "owl"), {}, "premultiplied in owl, but straight in owl"),
+    "two kinds packed": ("atlas", ("owl.kivel.json", "owl"), {}, "premultiplied in owl, but straight in owl"),
     "into straight": ("sheet", ("owl.kivel.json",), {"into": "other.kivel.json"}, "its colours are straight"),
 }
 
@@ -159,10 +159,10 @@ def test_what_is_looked_at_is_straight(place: Path) -> None:
 
 
 LEFT: dict[str, tuple[str, dict[str, Any], list[str]]] = {
-    "fewer frames": ("resample", {"count": 3}, ["1 event is left out: it counts", "groups are left out"]),
-    "other frames": ("prep", {"step": ["reverse"]}, ["1 event is left out: it counts", "groups are left out"]),
-    "a part": ("sheet", {"range": "2-4"}, ["1 event is left out, its step is not taken"]),
-    "a stack": ("layer", {}, ["its map normal is left out, it cannot follow"]),
+    "fewer frames": ("resample", {"count": 3}, ["1 event is dropped: it counts", "groups are dropped"]),
+    "other frames": ("prep", {"step": ["reverse"]}, ["1 event is dropped: it counts", "groups are dropped"]),
+    "a part": ("sheet", {"range": "2-4"}, ["1 event is dropped, its step is not taken"]),
+    "a stack": ("layer", {}, ["its map normal is skipped: it cannot follow"]),
 }  # fmt: skip
 
 
@@ -207,7 +207,7 @@ def test_maps_of_several_sources_come_together_where_all_have_them(place: Path) 
     kivel.sheet("owl", out="b.png", map={"normal": "maps", "glow": "maps"})
     made = kivel.resample("owl.kivel.json", "b.kivel.json", count=12)
     assert {tuple(page.maps) for page in made.manifest.pages} == {("color", "normal")}
-    assert any("b.kivel.json: its map glow is left out, not all sources have one" in note for note in made.notes)
+    assert any("b.kivel.json: its map glow is skipped: not all sources have one" in note for note in made.notes)
     normals = [image for name, image in made.images.items() if "normal" in name]
     assert all(np.array_equal(image, read(place / f"maps/owl_{n % 6}.png")) for n, image in enumerate(normals))
 
@@ -215,7 +215,7 @@ def test_maps_of_several_sources_come_together_where_all_have_them(place: Path) 
 def test_a_map_that_only_some_bring_along_is_named_or_filled() -> None:
     """Of two sequences one has normals: they are left out with a note, or neutral for the other."""
     said = kivel.sheet("owl.kivel.json", "maps").notes
-    assert any("map normal is left out, maps has none" in note for note in said)
+    assert any("map normal skipped, maps has none" in note for note in said)
     made = kivel.sheet("owl.kivel.json", "maps", missing_map="neutral")
     assert list(made.manifest.pages[0].maps) == ["color", "normal"]
     assert any("map normal: neutral for" in note for note in made.notes)

@@ -114,7 +114,7 @@ def test_a_folder_that_changed_is_meant_by_its_manifest_a_range_and_the_names_of
     assert kivel.sheet("owl", series="raw").manifest.clips == whole.clips
     for number in range(3):
         paint(f"owl/glow_{number}.png")
-    with pytest.raises(kivel.KivelError, match='2 series; series="owl" or the pattern of one'):
+    with pytest.raises(kivel.KivelError, match='2 series; series="owl" or a pattern in quotes'):
         kivel.sheet("owl")
     assert kivel.sheet("owl", series="owl").manifest.clips == whole.clips
     assert [clip.name for clip in kivel.sheet("owl", series="glow,owl").manifest.clips] == ["glow", "raw"]
@@ -127,4 +127,4 @@ def test_equal_pictures_under_new_names_are_told() -> None:
     for number in (1, 2):
         Path(f"same/same_{number:04d}.png").rename(f"same/new_{number}.png")
     notes = kivel.sheet("same").notes
-    assert "new_1.png, new_2.png look the same: their order decides which was which" in notes, notes
+    assert "new_1.png, new_2.png look the same: their order decides which is which" in notes, notes

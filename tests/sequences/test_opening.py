@@ -68,7 +68,7 @@ def test_older_float_frames_go_as_older_png_do(place: Path) -> None:
 def test_a_manifest_leaves_no_grid_to_ask_for() -> None:
     kivel.sheet(frames=[art(1), art(2)], out="s.png")
     for options in ({"empty": "keep"}, {"columns": 2}, {"gap": 0}):
-        with pytest.raises(kivel.UsageError, match="a manifest says where the cells are"):
+        with pytest.raises(kivel.UsageError, match="a manifest knows its cells"):
             kivel.slice("s.kivel.json", **options)
     assert len(kivel.slice("s.png", columns=2, rows=1, empty="keep").images) == 2
 
@@ -89,7 +89,7 @@ def test_empty_cells_go_or_stay(place: Path, empty: Any, cells: list[int]) -> No
 def test_some_frames_of_16_bits_are_told_but_not_beside_floats(place: Path) -> None:
     write(place / "a_1.png", art(1, dtype=np.uint16))
     write(place / "a_2.png", art(2))
-    said = "1 of 2 frames have 16 bits a channel (a_1.png); all are taken as 16 bits"
+    said = "1 of 2 frames have 16 bits a channel (a_1.png); all become 16 bits"
     assert kivel.inspect("a_1.png", "a_2.png").notes == (said,)
     (place / "a_3.exr").write_bytes(encode_exr(np.ones((5, 6, 4), np.float32)))
     assert kivel.inspect("a_1.png", "a_3.exr").notes == ()

@@ -58,7 +58,7 @@ def test_several_are_picked_and_each_is_a_clip() -> None:
     assert [clip.name for clip in kivel.sheet("chars", series="owl/*").manifest.clips] == ["owl/fly", "owl/rest"]
     few = kivel.resample("chars", series="owl/*", count=2).manifest
     assert [(clip.name, len(clip.steps)) for clip in few.clips] == [("owl/fly", 2), ("owl/rest", 2)]
-    with pytest.raises(kivel.KivelError, match='2 series; series="fly" or the pattern of one'):
+    with pytest.raises(kivel.KivelError, match='2 series; series="fly" or a pattern in quotes'):
         kivel.resample("chars/owl", count=2)
     with pytest.raises(kivel.KivelError, match="there is no series 'swim'; there are portrait, run, walk, keeper"):
         kivel.sheet("chars", series="swim")
@@ -70,7 +70,7 @@ def test_a_series_that_looks_like_a_map_is_pointed_out() -> None:
             write(Path(f"lamps/{name.format(number)}.png"), art(number))
     with pytest.raises(kivel.KivelError) as error:
         kivel.sheet("lamps")
-    assert "(lamp_glow looks like a map of lamp: map_suffix='glow=_glow' takes it along)" in str(error.value).replace(
+    assert "(lamp_glow looks like a map of lamp: map_suffix='glow=_glow' includes it)" in str(error.value).replace(
         '"', "'"
     )
     assert list(kivel.sheet("lamps", map_suffix={"glow": "_glow"}).manifest.pages[0].maps) == ["color", "glow"]
@@ -84,7 +84,7 @@ def test_an_atlas_goes_down_and_every_name_is_its_own() -> None:
     assert [clip.name for clip in made.clips] == ["run", "walk", "keeper", "owl/fly", "owl/rest"]
     Path("up").mkdir()
     Path("chars").rename("up/chars")
-    with pytest.raises(kivel.KivelError, match=r"no images in it, its sub-folders hold chars/.*; give one of them"):
+    with pytest.raises(kivel.KivelError, match=r"no images in it, its sub-folders hold chars/.*; use one of them"):
         kivel.sheet("up")
 
 
@@ -118,10 +118,10 @@ TWICE: dict[str, tuple[list[str], int, str]] = {
     "padded and not": (
         ["f_1", "f_01", "f_02", *(f"f_{n}" for n in range(3, 13))],
         13,
-        "padded and unpadded, each file",
+        "with and without leading zeros, each file",
     ),
     "in capitals": (["f_1", "F_1", "f_2"], 3, ""),
-    "by suffix": (["f_1", "f_2", "f_1.PNG"], 3, "number 1 is there 2 times: f_1.PNG, f_1.png; all are taken"),
+    "by suffix": (["f_1", "f_2", "f_1.PNG"], 3, "number 1 appears 2 times: f_1.PNG, f_1.png; all are used"),
 }
 
 
@@ -142,9 +142,7 @@ def test_notes_name_their_series_and_depths_that_become_one_are_said() -> None:
         write(Path(f"chars/deep_{number}.png"), art(number, dtype=np.uint16))
     notes: tuple[Any, ...] = kivel.atlas("chars").notes
     assert any(note.startswith("chars/walk_#.png: numbers missing: 1 ") for note in notes), notes
-    assert any(
-        "8 bits a channel are laid out as 16 bits, as others have: portrait, run, walk" in note for note in notes
-    ), notes
+    assert any("8 bits a channel become 16 bits, like the others: portrait, run, walk" in note for note in notes), notes
 
 
 MEANT: dict[str, tuple[tuple[str, ...], str, list[str]]] = {
@@ -189,7 +187,7 @@ def test_clips_of_parts_are_judged_each_by_itself(kivel: Kivel) -> None:
     kivel("retime", "owl.kivel.json", "--direction", "rest:alternate")
     told = kivel("inspect", "owl.kivel.json").out
     assert "loop         fly: " in told
-    assert "\n             rest: plays to and fro\n" in told
+    assert "\n             rest: plays as ping-pong\n" in told
     one, _ = json.loads(kivel("inspect", "owl.kivel.json", "--json").out)["clips"]
     alone = json.loads(kivel("inspect", "owl.kivel.json", "--series", "fly", "--json").out)
     assert one["seam"] == alone["motion"]["seam"]

@@ -94,7 +94,7 @@ class _Once(argparse.Action):
     def __call__(self, _: object, namespace: argparse.Namespace, values: Any, option: object = None) -> None:  # noqa: ARG002
         before = getattr(namespace, self.dest, values)
         if before != values:
-            raise argparse.ArgumentError(self, f"given twice, as {before} and as {values}; give it once")
+            raise argparse.ArgumentError(self, f"given twice, as {before} and as {values}; use it once")
         setattr(namespace, self.dest, values)
 
 

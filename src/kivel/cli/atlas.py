@@ -51,7 +51,7 @@ def _frames_line(figures: AtlasFigures) -> str:
         parts.append(f"trimmed to {figures.trimmed_share:.0%} of {'their' if count > 1 else 'its'} area")
     if figures.shared:
         mirrored = f" ({figures.mirrored} mirrored)" if figures.mirrored else ""
-        parts.append(f"{figures.shared} the same as others{mirrored}")
+        parts.append(f"{figures.shared} duplicates{mirrored}")
     parts += [f"{number} {what}" for number, what in ((figures.turned, "turned"), (figures.empty, "empty")) if number]
     if figures.outline_unseen is not None and figures.box_unseen is not None:
         parts.append(

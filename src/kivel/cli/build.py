@@ -38,7 +38,7 @@ def _watch(options: BuildOptions, report: Report) -> int:
                 report.line(f"changed: {first_few(changed)}")
             try:
                 made = make_build(options, Work(report))
-                if changed or any(one.state != "as it was" for one in made.outcomes):
+                if changed or any(one.state != "up to date" for one in made.outcomes):
                     _show_made(made, options, report)
             except KivelError as error:
                 report.fault(str(error))
@@ -57,11 +57,11 @@ def _show_made(made: BuildMade, options: BuildOptions, report: Report) -> int:
             report.line(line)
         report.plain_document(made.schema)
         return 0
-    shown = [one for one in made.outcomes if one.state != "as it was" or options.why]
+    shown = [one for one in made.outcomes if one.state != "up to date" or options.why]
     for outcome in shown:
         _show(outcome, report)
     for path in made.leftover:
-        report.line(f"no longer made: {path}")
+        report.line(f"no longer built: {path}")
     for path in made.removed:
         report.line(f"removed: {path}")
     report.written(made.files, {}, dry_run=options.dry_run)
@@ -97,11 +97,11 @@ def _document(one: Outcome) -> dict[str, object]:
 def _show(outcome: Outcome, report: Report) -> None:
     task = outcome.task
     if outcome.state == "made":
-        what = first_few(outcome.changed) if outcome.changed else "nothing is other than it was"
-        what = "nothing to report" if task.command == "check" else what
+        what = first_few(outcome.changed) if outcome.changed else "unchanged"
+        what = "no findings" if task.command == "check" else what
         what = counted(len(outcome.changed), "file") if task.step and outcome.changed else what
     elif outcome.state == "listed":
-        what = first_few(outcome.files) or "fails where it finds an error"
+        what = first_few(outcome.files) or "fails if it finds an error"
     else:
         what = "; ".join(outcome.reasons[:3]) or "nothing changed"
         more = len(outcome.reasons) - 3
@@ -110,11 +110,11 @@ def _show(outcome: Outcome, report: Report) -> None:
 
 
 def _summary(made: BuildMade) -> str:
-    words = ("made", "to do", "failed", "held up", "as it was")
+    words = ("made", "to do", "failed", "held up", "up to date")
     counts = {word: sum(one.state == word for one in made.outcomes) for word in words}
     told = [
         f"{count} {word if word != 'as it was' or count == 1 else 'as they were'}"
         for word, count in counts.items()
         if count
     ]
-    return ", ".join(told) or "the recipe makes nothing"
+    return ", ".join(told) or "the recipe has nothing to build"

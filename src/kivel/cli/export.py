@@ -30,8 +30,8 @@ def _list(report: Report) -> None:
         add_row(table, feature, *(target.carries[number] for target in TARGETS.values()))
     report.tables([table])
     report.line("")
-    report.line("written out: exactly, as steps and frames; told: left out, and said (refused under --strict);")
-    report.line("one: the map that --show names. A profile of your own says what it carries: kivel profile new")
+    report.line("written out: exactly, as steps and frames. noted: left out with a note (--strict makes it an error).")
+    report.line("one: the map that --show names. For anything else, write your own profile: kivel profile new")
     targets = [
         {"name": name, **target._asdict(), "carries": dict(zip(FEATURES, target.carries, strict=True))}
         for name, target in TARGETS.items()

@@ -71,7 +71,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     args, unknown = parser.parse_known_args(words)
     if unknown and args.command == "again":
         if words.index(unknown[0]) == 1:
-            parser.error_of("again", f"TARGET comes first, and {unknown[0]} behind it")
+            parser.error_of("again", f"TARGET comes first, then {unknown[0]}")
         args.behind = unknown  # options of the command that made what is named
     elif unknown:
         parser.error_of(args.command, unknown_words(unknown, parser.options_of(args.command)))

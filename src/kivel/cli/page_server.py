@@ -72,9 +72,7 @@ class PageServer:
         try:
             self._server = _Server(("127.0.0.1", port), self._handler())
         except OSError as error:
-            raise UsageError(
-                f"{option('port', port)} is taken or not allowed; choose another, or leave it out"
-            ) from error
+            raise UsageError(f"{option('port', port)} is taken or not allowed; choose another, or remove it") from error
 
     @property
     def address(self) -> str:

@@ -38,7 +38,7 @@ def show(made: PlanMade, options: PlanOptions, report: Report) -> int:
         report.line(line)
     if made.counts:
         report.line("")
-        report.line("missed of the frames that are left out, as a root mean square in 1/255:")
+        report.line("error of the frames that are left out (root mean square, of 255):")
         report.tables([motion_table(made.counts)])
     for line in _enough(made, options):
         report.line(line)
@@ -72,7 +72,7 @@ def _enough(made: PlanMade, options: PlanOptions) -> list[str]:
     with_motion, faded = made.enough
     said = f"at most {options.error:g}: {counted(with_motion, 'frame')} with motion, {faded} without"
     if with_motion == made.frames:
-        return [f"{said}; all of them, so that no motion is needed"]
+        return [f"{said}; those are all frames, so no motion map is needed"]
 
     given: dict[str, Any] = {"sources": list(options.sources), "out": f"{made.name}-{with_motion}"}
     given |= {"count": str(with_motion), "motion": "True"}
@@ -120,7 +120,7 @@ def _advice(made: PlanMade) -> list[str]:
         lines += ["", f"{_all_in(count, made.fitting)}{_against(frame, made.fitting.cell)}"]
         lines.append(f"  {_typed(made.fitting_commands[0])}")
     if made.page and 0 < made.as_they_are < count:
-        lines.append(f"{made.as_they_are} of {count} frames fit {made.page} as they are, evenly thinned")
+        lines.append(f"{made.as_they_are} of {count} frames fit {made.page} at their own size, evenly thinned")
         lines.append(f"  {_typed(made.fitting_commands[1])}")
     lines += [""] if made.next_pages else []
     for one in made.next_pages:
@@ -141,7 +141,7 @@ def _all_in(count: int, fitting: LargestCell) -> str:
 
 def _against(frame: Size, cell: Size) -> str:
     share = cell.w / frame.w
-    return "" if cell == frame else f"; {share:.0%} of their size" if share < 1 else "; they need not shrink"
+    return "" if cell == frame else f"; {share:.0%} of their size" if share < 1 else "; no scaling needed"
 
 
 def _document(one: WorthHaving, frame: Size) -> dict[str, Any]:

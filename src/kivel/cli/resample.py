@@ -39,7 +39,7 @@ def _taken(made: ResampleMade) -> str:
     if any(len(span.shares) > 1 for span in spans):
         each = sum(len(span.shares) for span in spans) / len(spans)
         shown = texts if len(texts) <= _SHOWN else [*texts[:4], "...", texts[-1]]
-        return f"{every}: each the mean of {each:.3g} on average, {', '.join(shown)}"
+        return f"{every}: each averages about {each:.3g} frames: {', '.join(shown)}"
     return f"{every}: {', '.join(texts)}"
 
 

@@ -129,7 +129,7 @@ def _interrupted(report: Report) -> str:
     files = [file.path.as_posix() for file in report.files if file.outcome != "unchanged"]
     if not files:
         return "interrupted; nothing was written"
-    return f"interrupted; {counted(len(files), 'file')} had been finished before: {first_few(files)}"
+    return f"interrupted; {counted(len(files), 'file')} were finished before that: {first_few(files)}"
 
 
 def _bug(error: Exception) -> str:

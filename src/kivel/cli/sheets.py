@@ -30,9 +30,9 @@ def report_sheets(
                 report.line(way.line(number))
             continue
         report.line(line(sheet, sheet.manifest))
-        described = {file.path.name: "their places, to be edited" for file in sheet.regions}
+        described = {file.path.name: "regions, for editing" for file in sheet.regions}
         report.written(sheet.regions, described, dry_run=dry_run)
-    described = {file.path.name: "the likeliest ways to divide it" for file in made.looks}
+    described = {file.path.name: "the likeliest divisions" for file in made.looks}
     report.written(made.looks, described, dry_run=dry_run)
     rows = []
     for sheet in made.sheets:

@@ -48,7 +48,7 @@ def library_prints(tell: Callable[[str], object]) -> Iterator[TextIO]:
             theirs.seek(0)
             lines = dict.fromkeys(line.strip() for line in theirs.read(_MOST_KEPT).splitlines())
             if said := [printable(line) for line in lines if line]:
-                tell(f"a library that reads images says: {first_few(said, most=3)}")
+                tell(f"an image library says: {first_few(said, most=3)}")
 
 
 def _descriptor_of(stream: object) -> int | None:

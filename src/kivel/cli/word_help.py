@@ -74,4 +74,7 @@ def _unknown(word: str, commands: Sequence[str]) -> list[str]:
     options = {name for one in COMMANDS for name in command(one).options.declared()}
     close = get_close_matches(word, [*commands, *TRADE, *sorted(options)], n=3, cutoff=0.7)
     near = f"; near it: {', '.join(close)}" if close else ""
-    return [f"nothing is called {word}{near}", "kivel --help lists the commands, kivel COMMAND --help-all all options"]
+    return [
+        f"Kivel has no word {word!r}{near}",
+        "kivel --help lists the commands, kivel COMMAND --help-all the options",
+    ]

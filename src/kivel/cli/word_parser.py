@@ -21,21 +21,21 @@ def unknown_words(words: Sequence[str], options: Sequence[str]) -> str:
     """What to say of words that nothing takes; the first is what people mistyped."""
     word = words[0].partition("=")[0]
     if not word.startswith("-"):
-        return f"{words[0]!r} is one word too many; quote what belongs together"
-    return f"there is no option {word}{_meant(word, options, 'option')}"
+        return f"{words[0]!r} is unexpected; quote names with spaces"
+    return f"unknown option {word}{_meant(word, options, 'option')}"
 
 
 _IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
     (r"argument COMMAND: invalid choice: '(.*)' \(choose from .*", lambda found: _no_command(found[1])),
     (r"the following arguments are required: (.*)", lambda found: f"{found[1]} is needed"),
-    (r"argument (\S+): expected one argument", lambda found: f"{found[1]} needs a value behind it"),
+    (r"argument (\S+): expected one argument", lambda found: f"{found[1]} needs a value"),
     (r"argument (\S+): (.*)", lambda found: f"{found[1]}: {found[2]}"),
 )
 """What argparse says, and what is said instead."""
 
 
 def _no_command(word: str) -> str:
-    return f"there is no command {word!r}{_meant(word, Parser.known_commands, 'command')}"
+    return f"unknown command {word!r}{_meant(word, Parser.known_commands, 'command')}"
 
 
 def _meant(word: str, known: Sequence[str], kind: WordKind) -> str:

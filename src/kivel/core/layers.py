@@ -20,8 +20,8 @@ _MOST_FRAMES = 10_000
 LAYER = (
     p.choice("blend", tuple(BLENDS), "blend mode", default="normal"),
     p.number("opacity", "of the layer", least=0, most=1, default=1.0),
-    p.flag("matte", "it is bright on black: cut it out by brightness first"),
-    p.point("offset", "where its top left goes, in pixels", default=(0, 0), whole=True),
+    p.flag("matte", "art that is bright on black: cut it out by brightness first"),
+    p.point("offset", "where its top left corner goes, in pixels", default=(0, 0), whole=True),
 )
 """What may follow the source of a layer."""
 

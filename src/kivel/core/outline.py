@@ -72,7 +72,7 @@ def outlined(mask: NDArray[np.bool_], most: int) -> Polygon | None:
         If `most` is less than 3.
     """
     if most < 3:
-        raise KivelError(f"an outline of {most} points encloses nothing; ask for 3 at least")
+        raise KivelError(f"an outline of {most} points encloses nothing; use at least 3")
     hull = convex_hull(mask)
     if not hull:
         return None

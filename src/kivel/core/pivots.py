@@ -84,7 +84,7 @@ def pivots_of(
         meant = _meant(request, series, names)
         if not meant:
             known = first_few([one.name for one in series])
-            raise UsageError(f"{option('pivot')}: nothing is called {request.pattern!r}; series: {known}")
+            raise UsageError(f"{option('pivot')}: no series is called {request.pattern!r}; series: {known}")
         for one in meant:
             if request.at == "mass":
                 centre = _centre(list(measure(one.frames)))

@@ -39,7 +39,7 @@ def require_room(
     bits: int = 8,
     frames: int = 1,
     what: str = "an image would have",
-    todo: str = "if that is right",
+    todo: str = "if that is intended",
     limit: int | None = None,
 ) -> None:
     """Pass the gate.
@@ -66,7 +66,7 @@ def require_room(
 
 def require_total(pixels: int, *, bits: int = 8, what: str, limit: int | None = None) -> None:
     """Pass the gate with many images at a time, of so many pixels together; as `require_room`."""
-    _require(pixels, bits, f"{what} {pixels:,} pixels together", "if that is right", limit)
+    _require(pixels, bits, f"{what} {pixels:,} pixels together", "if that is intended", limit)
 
 
 def _require(pixels: int, bits: int, what: str, todo: str, limit: int | None) -> None:

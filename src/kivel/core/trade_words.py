@@ -26,7 +26,7 @@ _PING_PONG = TradeWord(("direction alternate",), ("alternate",), said="A clip th
 _SKIRT = TradeWord(("skirt",), step="pad", said="Repeat the edge pixels of each frame, against bleeding.")
 _HOLD = TradeWord(("hold", "length"), command="retime", said="How long each frame shows: 80ms, or 2 for two ticks.")
 _FOREVER = TradeWord(("repeat forever",), ("forever",), said="A clip that plays for ever.")
-_FOLD = TradeWord(("fold",), said="Store each picture once; an atlas does so by itself.")
+_FOLD = TradeWord(("fold",), said="Store duplicates merged; an atlas does so by itself.")
 _COLORS = TradeWord(("colors",), said="One palette of at most N colours for all frames.")
 _SEE = TradeWord(command="preview SRC -o look.html", said="The viewer page shows it: scrub, zoom, onion skin, speed.")
 _CLIPS = TradeWord(("make-clip", "row-clips", "clip"), said="A named animation of a sheet: steps, holds, direction.")

@@ -66,7 +66,7 @@ def encode_animation(
         raise UsageError(f"expected a name that ends in .png, {', '.join(_ENCODERS)}, found {suffix!r}")
     if repeat != "forever" and repeat > _MOST_PLAYS[suffix]:
         name, most = suffix.removeprefix(".").upper(), _MOST_PLAYS[suffix]
-        raise UsageError(f"{name} cannot say that it plays {repeat:,} times, {most:,} is the most; say forever")
+        raise UsageError(f"{name} cannot play {repeat:,} times, {most:,} is the most; use forever")
     if repeat == 0:
         frames, holds, repeat = frames[:1], holds[:1], 1
     return _ENCODERS[suffix](frames, holds, 0 if repeat == "forever" else repeat, jobs)
@@ -87,7 +87,7 @@ def _clocked(name: str, frames: Frames8, holds: Sequence[Fraction], tick: Fracti
     notes = []
     if clocked.largest_error:
         step, off = float(tick * 1000), float(clocked.largest_error * 1000)
-        notes.append(f"{name} keeps time in steps of {step:g} ms: no frame is off by more than {off:.3g} ms")
+        notes.append(f"{name} has a clock of {step:g} ms: no frame is off by more than {off:.3g} ms")
     longer = sum(clocked.ticks) * tick - sum(holds)
     if longer and loops:
         hourly = float(3600 * longer / sum(holds))
@@ -97,7 +97,7 @@ def _clocked(name: str, frames: Frames8, holds: Sequence[Fraction], tick: Fracti
     if clocked.merged:
         places = first_few([str(place) for place in clocked.merged])
         many = "steps that are" if len(clocked.merged) > 1 else "a step that is"
-        notes.append(f"{name} cannot show {many} too short, and merges them into their neighbours: {places}")
+        notes.append(f"{name} cannot show {many} too short; they are merged into their neighbours: {places}")
     return _Clocked([frame for frame, _ in shown], [ticks for _, ticks in shown], notes)
 
 
@@ -119,7 +119,7 @@ def _gif(frames: Frames8, holds: Sequence[Fraction], plays: int, _jobs: int) -> 
     if min(ticks) < _GIF_SHORTEST_TICKS:
         notes.append("GIF: most players show holds below 20 ms for 100 ms; APNG and WebP keep them")
     if any(((frame[..., 3] > 0) & (frame[..., 3] < 255)).any() for frame in frames):
-        notes.append(f"GIF: soft alpha is cut at one half; {option('backdrop', 'checker')} or a colour keeps it")
+        notes.append(f"GIF: soft alpha is cut off at one half; {option('backdrop', 'checker')} or a colour keeps it")
     if max(ticks) > _GIF_LONGEST_TICKS:
         longest = max(ticks) * _GIF_TICK
         raise UsageError(f"GIF cannot hold a frame for more than 655.35 s, found {float(longest):g} s; choose .apng")

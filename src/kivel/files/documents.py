@@ -133,7 +133,7 @@ def _require_levels(content: Any) -> None:
             if isinstance(one, (dict, list))
         ]
     if level:
-        raise DocumentError(f"nested too deeply; at most {_DEEPEST} levels are read")
+        raise DocumentError(f"nested too deeply; the limit is {_DEEPEST} levels")
 
 
 def _require_flat(data: bytes, text: str) -> None:
@@ -148,7 +148,7 @@ def _require_flat(data: bytes, text: str) -> None:
         depth += (token in ("[", "{")) - (token in ("]", "}"))
         line += token.count("\n")
         if depth > _DEEPEST:
-            raise DocumentError(f"line {line}: nested too deeply; at most {_DEEPEST} levels are read")
+            raise DocumentError(f"line {line}: nested too deeply; the limit is {_DEEPEST} levels")
 
 
 def _whole(text: str) -> int:
@@ -168,7 +168,7 @@ def _require_whole(content: Any) -> None:
     try:
         json.dumps(content, ensure_ascii=False).encode()
     except UnicodeEncodeError as error:
-        what = "an escape like \\ud800 stands for half a character; write the whole one"
+        what = "an escape like \\ud800 is half a character; write the whole character"
         raise DocumentError(f"not UTF-8 text: {what}") from error
 
 

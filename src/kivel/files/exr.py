@@ -87,7 +87,7 @@ def exr_pixels(path: Path) -> Pixels:
         names = _chosen(list(part.channels))
         planes = [np.asarray(part.channels[name].pixels, np.float32) for name in names]
     if any(plane.shape != (data.h, data.w) for plane in planes):
-        raise ExrError("its channels are not all of one size (subsampled); render it as RGBA")
+        raise ExrError("its channels differ in size (subsampled); render it as RGBA")
     image = np.ones((data.h, data.w, 4), np.float32)
     has_alpha = names[-1].rpartition(".")[2] == "A"
     colours = planes[:-1] if has_alpha else planes

@@ -28,7 +28,7 @@ def settled(folder: Path, *, touch: bool = True, strangers: bool = False) -> lis
         told = [_sentence(one, touch=touch) for one in settle(folder, touch=touch)]
     odd = [path.name for path in strangers_in(folder)] if strangers else []
     if odd:
-        what = "left by another user or machine, not used; remove it if nobody needs it"
+        what = "left by another user or machine and not used; remove it if nobody needs it"
         told.append(f"{shown(folder)}: {first_few(odd)}: {what}")
     return told
 
@@ -40,17 +40,17 @@ def told_half_made() -> Iterator[None]:
         yield
     except HalfMadeError as error:
         raise OutputError(
-            f"a run that was cut short left these half-made: {first_few(error.names)}; "
-            f"they cannot be put right from here ({error.reason})",
+            f"an interrupted run left these half-written: {first_few(error.names)}; "
+            f"they cannot be repaired from here ({error.reason})",
             where=shown(error.folder),
         ) from error
 
 
 def _sentence(one: Settled, *, touch: bool) -> str:
     does = {
-        "completed": "completed, as it was about to be" if touch else "the next run that writes there completes it",
-        "undone": "undone, as it was about to be" if touch else "the next run that writes there undoes it",
+        "completed": "now completed" if touch else "the next run that writes there will complete it",
+        "undone": "now undone" if touch else "the next run that writes there will undo it",
     }[one.what]
     changed = f"; {first_few(one.left)}: changed since then, left alone" if one.left else ""
     names = first_few(one.names)
-    return f"{shown(one.folder)}: a run that was cut short left a set half-made ({names}); {does}{changed}"
+    return f"{shown(one.folder)}: an interrupted run left files half-written ({names}); {does}{changed}"

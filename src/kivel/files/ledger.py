@@ -71,7 +71,7 @@ class Ledger(NamedTuple):
         return {name: digest for owned in self.packs.get(pack, ()) for name, digest in owned.files.items()}
 
     def is_as_written(self, pack: str, folder: Path, name: str) -> bool:
-        """Whether a file of a pack is there, and is still what Kivel wrote."""
+        """Whether a file of a pack is there, and is still the text that Kivel wrote."""
         digest = self.digests(pack).get(name)
         return digest is not None and not leads_out(folder, name) and file_digest(folder / name) == digest
 
@@ -109,7 +109,7 @@ def read_ledger(path: Path) -> Ledger:
         packs = {pack: tuple(_owned(one) for one in owned) for pack, owned in json_table(data)["packs"].items()}
     except (KeyError, TypeError, AttributeError, KivelError) as error:
         raise OutputError(
-            "is damaged, so that nobody can tell which files are Kivel's; mend it, or move it away", where=shown(path)
+            "is damaged, so Kivel cannot tell which files are its own; repair it or move it away", where=shown(path)
         ) from error
     return Ledger(path, packs)
 

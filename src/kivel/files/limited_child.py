@@ -70,7 +70,7 @@ def _rendered(
     except Exception as error:  # whatever an expression raises is the template's
         if "no loader" in str(error):
             return {
-                "error": "a template stands alone: it cannot include, import or extend another",
+                "error": "a template cannot include, import or extend another",
                 "line": _line(error),
             }
         return {"error": f"{type(error).__name__}: {error}"[:500], "line": _line(error)}
@@ -96,7 +96,7 @@ def _judged(jsonschema: Any, referencing: Any, schema: Any, text: str) -> dict[s
         # nothing is fetched: the registry is empty
         kind(schema, registry=referencing.Registry()).validate(json.loads(text))
     except jsonschema.SchemaError as error:
-        return {"schema": f"is no JSON Schema: {error.message[:_MOST_MESSAGE]}"}
+        return {"schema": f"is not a JSON Schema: {error.message[:_MOST_MESSAGE]}"}
     except jsonschema.ValidationError as error:
         return {"error": error.message[:_MOST_MESSAGE], "at": error.json_path}
     except MemoryError:

@@ -54,7 +54,7 @@ class LimitedProcess:
         threading.Thread(target=_give, args=(self._child, json.dumps(whole).encode()), daemon=True).start()
         if not self._line()[0]:
             self._end()
-            raise KivelError("the process for templates and schemas did not start; is Kivel installed whole?")
+            raise KivelError("the process for templates and schemas did not start; is Kivel installed completely?")
 
     def __enter__(self) -> Self:
         return self

@@ -165,7 +165,7 @@ def value_problem(error: Exception, content: Any, model: type) -> Problem:
     if unknown:
         known = list(field_types(kind.kind))
         meant = did_you_mean(unknown[1], known, otherwise=f"there are {', '.join(known)}")
-        return Problem((*place, unknown[1]), f"there is no such key{meant}", (*place, unknown[1]))
+        return Problem((*place, unknown[1]), f"unknown key{meant}", (*place, unknown[1]))
     return Problem(place, f"expected {expected(kind)}, found {_shown(found)}", place)
 
 

@@ -88,9 +88,9 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
     chosen = list(root.children) if by_group else list(_leaves(root, hidden=False))
     shown_nodes = [node for node in chosen if node.visible]
     hidden = [node.name for node in chosen if not node.visible]
-    note = f"hidden, left out: {', '.join(hidden[:8])}" if hidden else ""
+    note = f"hidden layers skipped: {', '.join(hidden[:8])}" if hidden else ""
     if not shown_nodes:
-        raise OpenRasterError("no visible layer in it")
+        raise OpenRasterError("it has no visible layer")
     for node in shown_nodes:
         check(size, depth, size.w * size.h + _pixels_within(node, headers, size))
     frames = tuple(LayeredFrame(node.name, _loader(path, node, size, depth)) for node in shown_nodes)
@@ -203,7 +203,7 @@ def _composite(text: str) -> tuple[str, str]:
         return "plus-lighter", "src-over"
     if name in BLENDS:
         return name, "src-over"
-    raise OpenRasterError(f"composite-op {text!r} is not one that Kivel knows; flatten that layer")
+    raise OpenRasterError(f"composite-op {text!r} is not supported; flatten that layer")
 
 
 def _leaves(node: _Node, *, hidden: bool = True) -> Iterator[_Node]:

@@ -160,14 +160,16 @@ class OutputSet:
             place = self._place_of(target)
             there = _stat(place)
         if there and stat.S_ISDIR(there.st_mode):
-            raise OutputError("is a folder, a file is to be written there; choose another name", where=shown(target))
+            raise OutputError("is a folder, but a file is needed; choose another name", where=shown(target))
         if there and not stat.S_ISREG(there.st_mode):
             raise OutputError("is a pipe or a device, not a file; choose another name", where=shown(target))
         if there and (there.st_dev, there.st_ino) in self._inputs:
-            raise OutputError("is read by this command, and would be overwritten; write elsewhere", where=shown(target))
+            raise OutputError(
+                "is an input of this command and would be overwritten; write elsewhere", where=shown(target)
+            )
         manifest = self._page_of(target) if there else None
         if manifest:
-            what = f"is a page of {shown(manifest)}, which would no longer be true of it; choose another name"
+            what = f"is a page of {shown(manifest)}, which would no longer match; choose another name"
             raise OutputError(what, where=shown(target))
         if place.parent not in self._stages:
             self._check_folder(target, place)
@@ -176,7 +178,7 @@ class OutputSet:
         parent = next(p for p in place.absolute().parents if p.exists())
         if not parent.is_dir():
             relative = next((p for p in target.parents if p.is_file()), parent)
-            raise OutputError("is a file, a folder is needed there; choose another place", where=shown(relative))
+            raise OutputError("is a file, but a folder is needed; choose another place", where=shown(relative))
         if not os.access(parent, os.W_OK | os.X_OK):
             raise OutputError("no permission to write there; choose another place", where=shown(parent))
 
@@ -217,7 +219,7 @@ class OutputSet:
         if target.is_symlink() or not target.is_file() or any(target == pending.target for pending in self._pending):
             return
         if not self._is_ours(target):
-            self._tell(f"{shown(target)}: no longer made, but not as Kivel wrote it; it stays")
+            self._tell(f"{shown(target)}: no longer made, but edited since; kept")
             return
         if self._dry_run:
             self.written.append(Written(target, "removed", 0))
@@ -277,7 +279,7 @@ class OutputSet:
     def _judge_again(self, pending: _Pending) -> None:
         """The same after another has changed what is there; what was to be removed stays then."""
         if pending.outcome == "removed":
-            self._tell(f"{shown(pending.target)}: changed meanwhile; it stays")
+            self._tell(f"{shown(pending.target)}: changed meanwhile; kept")
             pending.outcome = "unchanged"
         else:
             self._judge(pending)
@@ -288,8 +290,8 @@ class OutputSet:
         may_replace = target in self._replaceable and not target.is_symlink()
         if not (self._force or half_made or may_replace or self._is_ours(target)):
             raise OutputError(
-                f"already exists and is not as Kivel wrote it; pass {option('force', True)} to overwrite it, "
-                "or choose another name",
+                f"already exists and was not written by Kivel, or was edited since; "
+                f"pass {option('force', True)} to overwrite it, or choose another name",
                 where=shown(target),
             )
         return "replaced"
@@ -320,7 +322,7 @@ class OutputSet:
     def _place_locked(self) -> None:
         for path, seen in self._expected.items():
             if _Stamp.of(path) != seen:
-                raise OutputError("was changed by another program meanwhile; run it again", where=shown(path))
+                raise OutputError("was changed by another program meanwhile; run the command again", where=shown(path))
         for pending in self._pending:
             if _Stamp.of(pending.place) != pending.seen:
                 self._judge_again(pending)
@@ -357,9 +359,11 @@ def _linked(target: Path) -> Path:
     """What a link points to, for a link is never replaced."""
     place = Path(os.path.realpath(target))
     if not place.exists():
-        raise OutputError(f"is a link to {shown(place)}, which is not there; remove the link", where=shown(target))
+        raise OutputError(f"is a broken link to {shown(place)}; remove the link", where=shown(target))
     return place
 
 
 def _busy(path: Path) -> OutputError:
-    return OutputError("another Kivel has been writing there for a minute; run it again", where=shown(path.parent))
+    return OutputError(
+        "another Kivel has been writing there for a minute; run the command again", where=shown(path.parent)
+    )

@@ -122,7 +122,7 @@ class OwnFolder(NamedTuple):
             with _opened(place, name, flags) as descriptor:
                 state = os.fstat(descriptor)
                 if not stat.S_ISREG(state.st_mode) or state.st_nlink != 1:
-                    raise OSError(f"{place.named(name)} is no file of Kivel's own")
+                    raise OSError(f"{place.named(name)} is not one of Kivel's own files")
                 _write_all(descriptor, content)
 
     def kept(self, name: str, purpose: str, *, most: int) -> bytes | None:

@@ -112,7 +112,7 @@ def _read_key(path: Path) -> bytes:
     finally:
         os.close(descriptor)
     if len(secret) != _SECRET_BYTES:
-        raise ValueError("is damaged; remove it, and a new key is made")
+        raise ValueError("is damaged; remove it, and Kivel makes a new key")
     return secret
 
 

@@ -59,7 +59,7 @@ def manifest_for(path: Path) -> Path:
     """
     meant = meant_manifest(path)
     if meant.suffix.lower() in IMAGE_SUFFIXES and meant.is_file():
-        raise ManifestError("no manifest beside it knows it; give a NAME.kivel.json", where=shown(path))
+        raise ManifestError("no manifest beside it describes it; give a NAME.kivel.json", where=shown(path))
     return meant
 
 

@@ -114,9 +114,7 @@ class StoredPage:
                 # people do repaint sheets, and mean the new pixels
                 if self._digest and self._file.digest() != self._digest:
                     require_unreplaced()
-                    self._tell(
-                        f"{shown(self.info.path)}: edited since Kivel wrote it; its pixels are taken as they are"
-                    )
+                    self._tell(f"{shown(self.info.path)}: edited since Kivel wrote it; the edited pixels are used")
                 self._image = without_key(image, self._key)
             return self._image
 
@@ -143,7 +141,9 @@ def stored_page(
     size = map_size(page, file)
     if stored.info.size != size:
         where = shown(path.parent / file.file)
-        raise ImageError(f"{stored.info.size} px, its manifest says {size}; run the command again", where=where)
+        raise ImageError(
+            f"{stored.info.size} px, its manifest says {size}; run the command that made it again", where=where
+        )
     return stored
 
 
@@ -258,7 +258,9 @@ class PageFiles:
         while (path := self._target.with_name(f"{self._target.stem}-{number}{self._target.suffix}")).exists():
             older += [] if path.name in files else [path]
             number += 1
-        return [f"{shown(older[0])}: {len(older)} older pages stay, from this one on; remove them"] if older else []
+        return (
+            [f"{shown(older[0])}: {len(older)} older pages are left over, starting here; remove them"] if older else []
+        )
 
 
 class PagesInPlace:

@@ -22,17 +22,15 @@ def portable_notes(paths: Sequence[Path]) -> list[str]:
     """What a person should know who takes these files to Windows or macOS.
 
     >>> portable_notes([Path("walk.png"), Path("CON.png")])
-    ['CON.png: Windows has no file of such a name (a device has it); choose another name to take it there']
+    ['CON.png: Windows does not allow this name (reserved); choose another name to use it there']
     """
     names = {path.name: path for path in paths}
     found = []
     for what, is_so in _ODD.items():
         if odd := [path for name, path in names.items() if is_so(name)]:
-            found.append(
-                f"{_few(odd)}: Windows has no file of such a name ({what}); choose another name to take it there"
-            )
+            found.append(f"{_few(odd)}: Windows does not allow this name ({what}); choose another name to use it there")
     if alike := _alike(paths):
-        found.append(f"{_few(alike)}: names that Windows and macOS take for the same one; rename one of them")
+        found.append(f"{_few(alike)}: Windows and macOS treat these names as one; rename one of them")
     if long := [path for path in paths if len(str(path.absolute())) > _LONGEST]:
         found.append(
             f"{_few(long)}: {counted(len(long), 'path')} of more than {_LONGEST} characters, which many programs on "
@@ -66,7 +64,7 @@ def _composed(text: str) -> str:
 
 
 _ODD: dict[str, Callable[[str], bool]] = {
-    "a device has it": lambda name: name.partition(".")[0].lower() in _DEVICES,
+    "reserved": lambda name: name.partition(".")[0].lower() in _DEVICES,
     "it ends with a dot or a space": lambda name: name.endswith((".", " ")),
-    'none of <>:"|?*\\ may be in it': lambda name: not _FORBIDDEN.isdisjoint(name),
+    'it contains one of <>:"|?*\\': lambda name: not _FORBIDDEN.isdisjoint(name),
 }

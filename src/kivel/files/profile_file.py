@@ -201,29 +201,29 @@ def _problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
 def _unit_problems(units: Units) -> Iterator[tuple[KeyPath, str]]:
     if units.time == "ticks":
         if units.timebase is None:
-            yield ("units", "timebase"), "is needed where times are ticks: how many of them make a second"
+            yield ("units", "timebase"), "is needed for times in ticks: ticks a second"
         else:
             try:
                 parse_rate(str(units.timebase))
             except KivelError as error:
                 yield ("units", "timebase"), str(error)
     if units.time == "seconds" and units.timebase is not None:
-        yield ("units", "timebase"), 'times are seconds; write time = "ticks", or leave it out'
+        yield ("units", "timebase"), 'times are in seconds; write time = "ticks", or remove it'
 
 
 def _image_problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
     image = profile.image
     if image.cells == "steps" and (image.each != "clip" or image.layout == "keep"):
-        yield ("image", "cells"), 'steps are laid out anew for each clip; write each = "clip" and a layout'
+        yield ("image", "cells"), 'this needs each = "clip" and a layout'
     if image.each == "clip" and image.layout == "keep":
-        yield ("image", "each"), "an image for each clip is laid out anew; write a layout: row, column or grid"
+        yield ("image", "each"), 'each = "clip" needs a layout: row, column or grid'
     if image.layout != "keep" and image.file is None:
-        yield ("image", "file"), "is needed where pages are laid out anew: where they go"
+        yield ("image", "file"), "is needed with a layout: where pages are written"
     for name in ("phase", "unequal_holds"):
         if getattr(profile.lacks, name) == "write-out" and image.cells != "steps":
-            yield ("lacks", name), 'it is written out as cells; write cells = "steps" under image'
+            yield ("lacks", name), 'this needs cells = "steps" under image'
     if image.columns and image.layout != "grid":
-        yield ("image", "columns"), 'only a grid has them; write layout = "grid"'
+        yield ("image", "columns"), 'only a grid has columns; write layout = "grid"'
     yield from _pattern_problems(("image", "file"), image.file, PATTERN_FIELDS)
 
 
@@ -237,14 +237,14 @@ def _output_problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
             yield ("maps", name, "reach"), f"{rule.reach:g}, expected pixels above 0"
     for name, (least, most) in profile.range.items():
         if least > most:
-            yield ("range", name), f"the least, {least:g}, is above the most, {most:g}"
+            yield ("range", name), f"the minimum, {least:g}, is above the maximum, {most:g}"
         if not re.fullmatch(r"(sheet|clip|step|frame|event)\.[a-z_]+", name):
             yield ("range", name), "expected sheet, clip, step, frame or event, a point, and a number of it: step.hold"
     for number, output in enumerate(profile.output):
         place: KeyPath = ("output", number)
         yield from _pattern_problems((*place, "file"), output.file, EACH[output.each])
         if (output.template is None) == (output.template_file is None):
-            yield (*place, "template"), "give either template or template_file"
+            yield (*place, "template"), "use either template or template_file"
 
 
 def _pattern_problems(place: KeyPath, pattern: str | None, fields: tuple[str, ...]) -> Iterator[tuple[KeyPath, str]]:

@@ -44,7 +44,7 @@ class _Entry:
         "", like='a place, like "bottom", or pixels, like [16, 30]', default=None
     )
     clip: str | None = described("", like='text, like "tools"', default=None)
-    look: str = described("", like="what Kivel wrote", default="")
+    look: str = described("", like="the text that Kivel wrote", default="")
     lost: bool = False
 
 
@@ -104,7 +104,7 @@ class RegionsFile(NamedTuple):
         known = [one for one in self.images if (self.path.parent / one.image).resolve() == image.resolve()]
         if not known:
             names = first_few([one.image for one in self.images])
-            raise TomlError(f"it is about {names}, not {image.name}; write its name there", where=shown(self.path))
+            raise TomlError(f"it describes {names}, not {image.name}; add that name", where=shown(self.path))
         for number, region in enumerate(known[0].regions):
             if not region.lost and not region.rect.fits(size):
                 place = (*known[0].place, "region", number, "rect")
@@ -200,7 +200,7 @@ def _check_names(file: TomlFile, images: Sequence[ImageRegions]) -> None:
             # on some systems files of such names are one
             first = known.setdefault(region.name.casefold(), place)
             if first != place:
-                message = f"{region.name!r} is there before, as {key_path_text(first)}; give it another"
+                message = f"{region.name!r} is already used by {key_path_text(first)}; rename one"
                 raise file.error((*place, "name"), message)
 
 

@@ -17,19 +17,19 @@ __all__ = ["OutputError", "file_bytes", "file_text", "opened_file", "reading", "
 _NEVER_WAIT = getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0) | getattr(os, "O_CLOEXEC", 0)
 
 _REASONS = {
-    errno.ENOSPC: "the disk is full; free some space and run it again",
-    errno.EDQUOT: "the disk quota is used up; free some space and run it again",
+    errno.ENOSPC: "the disk is full; free some space and run the command again",
+    errno.EDQUOT: "the disk quota is used up; free some space and run the command again",
     errno.EIO: "the disk reports an error; check the disk, or copy the file again",
-    errno.EFBIG: "it grew past the largest file allowed here; raise the limit or write less",
+    errno.EFBIG: "larger than the largest file allowed here; raise the limit or write less",
     errno.EACCES: "no permission; check who owns it, or choose another place",
     errno.EPERM: "no permission; check who owns it, or choose another place",
     errno.EROFS: "the disk is read-only; choose another place",
-    errno.ENOENT: "there is no such file or folder; check the name",
-    errno.ELOOP: "it is a link, which is not followed there; remove it",
-    errno.ENODEV: "it is a pipe or a device, a file was expected; remove it",
-    errno.EISDIR: "it is a folder, a file was expected",
+    errno.ENOENT: "no such file or folder; check the name",
+    errno.ELOOP: "it is a link, and links are not followed here; remove it",
+    errno.ENODEV: "it is a pipe or a device, expected a file; remove it",
+    errno.EISDIR: "it is a folder, expected a file",
     errno.ENOTDIR: "part of its path is a file, not a folder; choose another place",
-    errno.EEXIST: "a file is in its place, a folder was expected; choose another place or move it away",
+    errno.EEXIST: "it is a file, expected a folder; choose another place or move it away",
     errno.ENAMETOOLONG: "the name is too long; choose a shorter one",
 }
 
@@ -96,7 +96,7 @@ def file_bytes(path: Path, *, most: int, follow_links: bool = True) -> bytes:
             )
         data = file.read(length + 1)
         if len(data) > length:
-            raise OutputError("grows while it is read; wait until it is written", where=shown(path))
+            raise OutputError("is still being written; try again later", where=shown(path))
         return data
 
 
@@ -111,7 +111,7 @@ def file_text(path: Path, *, most: int) -> str:
     try:
         return file_bytes(path, most=most).decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise OutputError(f"no UTF-8 at byte {error.start}; save it as UTF-8", where=shown(path)) from error
+        raise OutputError(f"not UTF-8 at byte {error.start}; save it as UTF-8", where=shown(path)) from error
 
 
 @contextlib.contextmanager
@@ -125,4 +125,4 @@ def whatever_the_system_says() -> Iterator[None]:
 
 
 def _reason(error: OSError) -> str:
-    return _REASONS.get(error.errno or 0, f"{error.strerror or error}; check the disk, and run it again")
+    return _REASONS.get(error.errno or 0, f"{error.strerror or error}; check the disk, and run the command again")

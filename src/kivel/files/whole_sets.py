@@ -63,7 +63,9 @@ def require_unreplaced() -> None:
 
     changed = next((path for path, state in watched.items() if _state(path) != state or is_half_made(path)), None)
     if changed is not None:
-        raise ReplacedError("was replaced again and again while it was read; run it again", where=shown(changed))
+        raise ReplacedError(
+            "was replaced again and again while it was read; run the command again", where=shown(changed)
+        )
 
 
 def _state(path: Path) -> _State:

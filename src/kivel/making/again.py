@@ -77,11 +77,9 @@ def made_before(target: str) -> MadeBefore:
     path = _manifest_at(Path(target))
     made = read_manifest(path).made
     if made is None:
-        raise ManifestError("nothing says how it was made; make it by its command", where=shown(path))
+        raise ManifestError("it does not say how it was made; run the command itself", where=shown(path))
     if made.command not in AGAIN_COMMANDS:
-        raise ManifestError(
-            f"was made by {made.command!r}, which is none of {', '.join(AGAIN_COMMANDS)}", where=shown(path)
-        )
+        raise ManifestError(f"was made by {made.command!r}, not by {', '.join(AGAIN_COMMANDS)}", where=shown(path))
     one = command(made.command)
     return MadeBefore(path, one, _as_given(made, one.options.declared(), path))
 
@@ -91,7 +89,7 @@ def _manifest_at(path: Path) -> Path:
         return manifest_for(path)
     known = [found for found, manifest in known_manifests(path) if manifest.made]
     if len(known) != 1:
-        several = f"there are several manifests in it: {first_few([one.name for one in known])}; name one"
+        several = f"it holds several manifests: {first_few([one.name for one in known])}; name one"
         raise ManifestError(several if known else "no manifest in it says how it was made", where=shown(path))
     return known[0]
 
@@ -128,5 +126,5 @@ def _require_inside(text: str, name: str, path: Path) -> None:
     led_out = not Path(os.path.realpath(place)).is_relative_to(os.path.realpath(path.parent))
     if led_out or inside.is_absolute() or ".." in inside.parts or "\\" in text or ":" in text:
         raise KivelError(
-            f"made.options.{name}: {text!r} leads out of its folder; make it by its command", where=shown(path)
+            f"made.options.{name}: {text!r} leads out of its folder; run the command itself", where=shown(path)
         )

@@ -53,7 +53,7 @@ def again(target: str | os.PathLike[str], /, *, watch: Watch | None = None, **op
     Raises
     ------
     KivelError
-        What cannot be done; nothing is written then.
+        If it cannot be done; then nothing is written.
     """
     from kivel.making.again import made_before, make_again
     from kivel.making.options.again_options import AgainOptions
@@ -76,7 +76,7 @@ def _named(keywords: dict[str, Option[Any]], options: dict[str, Any]) -> dict[st
     """Values by the names of options; a keyword that no option has is refused."""
     for word in options:
         if word not in keywords:
-            raise UsageError(f"there is no option {word!r}{did_you_mean(word, keywords, kind='option', written=repr)}")
+            raise UsageError(f"unknown option {word!r}{did_you_mean(word, keywords, kind='option', written=repr)}")
     return {keywords[word].name: value for word, value in options.items()}
 
 
@@ -123,6 +123,9 @@ def _doc(one: Command) -> str:
     for option in for_python(one):
         default = f" (default: {option.shown})" if option.shown else ""
         lines += [f"{option.python} : {option.form or 'bool'}", f"    {option.help}{default}"]
-    lines += ["watch : callable", "    is called with each Note and Progress; what it raises stops the work"]
-    lines += ["", "Raises", "------", "KivelError", "    What cannot be done; nothing is written then."]
+    lines += [
+        "watch : callable",
+        "    is called with each Note and Progress; an exception that it raises stops the work",
+    ]
+    lines += ["", "Raises", "------", "KivelError", "    If it cannot be done; then nothing is written."]
     return "\n".join(lines)

@@ -22,9 +22,7 @@ __all__ = ["Cancelled", "Note", "Progress", "RecipeTask", "Watch", "Work"]
 class Cancelled(KivelError):  # noqa: N818 - what happened, not what is wrong
     """Raised by whoever watches, to stop the work; sets of files that were finished before stay."""
 
-    def __init__(
-        self, message: str = "cancelled; the files that were being made were not written", *, where: str | None = None
-    ) -> None:
+    def __init__(self, message: str = "cancelled; nothing was written", *, where: str | None = None) -> None:
         super().__init__(message, where=where)
 
 

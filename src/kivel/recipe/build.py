@@ -90,7 +90,7 @@ def make_build(options: BuildOptions, work: Work) -> BuildMade:
 
         return BuildMade((), (), (), (), _texts(options, work, {path: first_recipe(path.parent)}))
     if not path.is_file():
-        raise UsageError(f"there is no {options.file}; name the recipe by {option('file')}")
+        raise UsageError(f"{options.file} not found; choose the recipe with {option('file')}")
     folder = path.parent
     if options.clean:
         return _cleaned(folder, work)
@@ -264,7 +264,7 @@ def _chosen(tasks: Sequence[Task], patterns: Sequence[str]) -> list[Task]:
     for pattern in patterns:
         if not any(fnmatchcase(thing, pattern) for thing in things):
             meant = did_you_mean(pattern, things, otherwise=f"there are {', '.join(things) or 'none'}")
-            raise UsageError(f"nothing is called {pattern}{meant}")
+            raise UsageError(f"nothing in the recipe is called {pattern}{meant}")
     wanted = {task.name for task in tasks if any(fnmatchcase(task.thing, pattern) for pattern in patterns)}
     for task in reversed(tasks):
         if task.name in wanted:
@@ -309,7 +309,7 @@ def _workers(options: BuildOptions, tasks: int, work: Work) -> Iterator[Workers 
         cluster = Cluster(options.cluster)
         idle = sum(cluster.threads.values()) - len(cluster.threads)
         if idle:
-            work.note(f"{counted(idle, 'thread')} of its workers stay idle: begin workers with --nthreads 1")
+            work.note(f"{counted(idle, 'thread')} of its workers will be idle: start workers with --nthreads 1")
     workers = cluster if options.cluster else Processes(min(options.threads, tasks))
     try:
         yield workers
@@ -323,7 +323,7 @@ def _alone(*, looks_only: bool) -> Iterator[None]:
     if looks_only:
         yield
         return
-    busy = KivelError("is held by another build, which has gone on for a day; end that one", where=STORE)
+    busy = KivelError("is locked by another build that has been running for a day; stop that one", where=STORE)
     try:
         with locked([Path(STORE, "lock")], patience_s=_PATIENCE_S, busy=lambda _path: busy):
             yield
@@ -334,5 +334,5 @@ def _alone(*, looks_only: bool) -> Iterator[None]:
 
 def _cleaned(folder: Path, work: Work) -> BuildMade:
     if removed_state(folder):
-        work.note(f"{(folder / STORE).as_posix()} was removed; the next build makes everything again")
+        work.note(f"{(folder / STORE).as_posix()} was removed; the next build will build everything")
     return BuildMade((), (), (), tuple(work.notes))

@@ -34,12 +34,12 @@ def require_as_locked(path: Path, digests: Mapping[str, str]) -> None:
         known = read_json(path, most=_MOST_BYTES, halves=True)["files"]
         known = {str(name): str(digest) for name, digest in known.items()}
     except (DocumentError, KeyError, TypeError, AttributeError) as error:
-        todo = f"write it anew by {option('lock', True)}"
-        raise KivelError(f"is no lock of a build; {todo}", where=shown(path)) from error
-    wrong = [f"{name} is not made" for name in known if name not in digests]
+        todo = f"update it with {option('lock', True)}"
+        raise KivelError(f"is not a lock file of kivel build; {todo}", where=shown(path)) from error
+    wrong = [f"{name} is no longer built" for name in known if name not in digests]
     wrong += [f"{name} is new" for name in digests if name not in known]
     wrong += [f"{name} differs" for name in digests if name in known and known[name] != digests[name]]
     if wrong:
         told = "; ".join(sorted(wrong)[:10]) + (f"; and {len(wrong) - 10} more" if len(wrong) > 10 else "")
-        todo = f"if that is meant, write it anew by {option('lock', True)}"
-        raise KivelError(f"the build comes out otherwise: {told}; {todo}", where=shown(path))
+        todo = f"if that is intended, update it with {option('lock', True)}"
+        raise KivelError(f"the build differs: {told}; {todo}", where=shown(path))

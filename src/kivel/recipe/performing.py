@@ -55,16 +55,16 @@ def perform(job: Job) -> Done:
     """Do a task. What a person can put right is told as `error`; a bug raises."""
     host = socket.gethostname()
     if job.version != __version__:
-        return Done({}, error=f"the worker on {host} has Kivel {__version__}, this build is of {job.version}")
+        return Done({}, error=f"the worker on {host} has Kivel {__version__}, this build has {job.version}")
     if not os.path.isdir(job.folder):
-        return Done({}, error=f"the worker on {host} does not see {job.folder}; all need it under the same path")
+        return Done({}, error=f"the worker on {host} does not see {job.folder}; all workers need it at the same path")
     # a process has one current folder: where a cluster's workers have several threads, one of them is used at a time
     with _in_one_folder, contextlib.chdir(job.folder):
         if job.task.step:
             try:
                 step_folder(job.task).emptied()  # what a step makes depends on nothing that it made before
             except OSError as error:
-                return Done({}, error=f"{job.task.said['out'][0]} cannot be made: {error.strerror or error}")
+                return Done({}, error=f"{job.task.said['out'][0]} cannot be written: {error.strerror or error}")
         work = Work(door="recipe", ours=frozenset(map(Path, job.ours)), task=job.of)
         try:
             with unflushed() if job.task.step else contextlib.nullcontext():

@@ -102,10 +102,10 @@ class _Planner:
             return self._results[name]
         thing = self._things.get(name)
         if thing is None:
-            raise asking.file.error(place, f"nothing is called {name}{did_you_mean(name, self._things)}")
+            raise asking.file.error(place, f"nothing in the recipe is called {name}{did_you_mean(name, self._things)}")
         if name in self._within:
             circle = " -> ".join([*self._within[self._within.index(name) :], name])
-            raise thing.file.error(thing.place, f"stands on itself: {circle}")
+            raise thing.file.error(thing.place, f"depends on itself: {circle}")
         self._within.append(name)
         try:
             self._results[name] = self._made(thing)
@@ -135,10 +135,10 @@ class _Planner:
         taken = FROM.get(act.command, "sources")
         own = taken not in given
         if own and not source.paths:
-            raise thing.file.error(act.place, f"of what? say it in from, or in {taken}")
+            raise thing.file.error(act.place, f"it has no source; set from, or {taken}")
         if not step and "out" not in given and act.command in FRAME_COMMANDS and act.command != "loop":
-            kept = 'out = "DIR" is needed, where to keep its frames'
-            message = f"{kept}; if they are for what follows, steps = [{{ {act.command} = ... }}]"
+            kept = 'out = "DIR" is needed for its frames'
+            message = f"{kept}; if they are only for the next command, use steps = [{{ {act.command} = ... }}]"
             raise thing.file.error(act.place, message)
         needs = dict.fromkeys(source.needs if own else ())
         said: Said = {}
@@ -210,7 +210,7 @@ class _Planner:
         for name, value in act.given.items():
             place = (*act.place, name)
             if name in ("manifest", "pivot"):
-                raise thing.file.error(place, "it is given by what makes the clips; leave it out")
+                raise thing.file.error(place, "it is set by the command that makes the clips; remove it")
             with _placed(thing, act, place):
                 said[name] = declared[name].texts(value)
         with _placed(thing, act, act.place):
@@ -222,13 +222,13 @@ class _Planner:
         for path in task.writes:
             full = self._full(path)
             if not any(full == one or full.startswith(one.rstrip(os.sep) + os.sep) for one in self._allowed):
-                message = f'{path} lies outside the recipe\'s folder; allow its folder, as allow = ["../art"]'
+                message = f'{path} is outside the recipe\'s folder; allow its folder: allow = ["../art"]'
                 raise thing.file.error(act.place, message)
             writers = self._written.setdefault(self._key(path), [])
             writers.append(task)
             other = writers[0]
             if other is not task and not (task.fills_a_pack and other.fills_a_pack):
-                raise thing.file.error(act.place, f"{path} is written by {other.name} already ({other.line})")
+                raise thing.file.error(act.place, f"{path} is already written by {other.name} ({other.line})")
         return task
 
 
@@ -261,7 +261,7 @@ def _in_order(tasks: Sequence[Task]) -> list[Task]:
     Raises
     ------
     TomlError
-        If some wait for each other.
+        If some depend on each other.
     """
     names: set[str] = set()
     found: list[Task] = []
@@ -276,7 +276,7 @@ def _in_order(tasks: Sequence[Task]) -> list[Task]:
                 left.append(task)
         if len(left) == len(waiting):
             told = ", ".join(task.name for task in left[:5])
-            raise TomlError(f"stand on each other, so that none can be made first: {told}", where=left[0].line)
+            raise TomlError(f"depend on each other: {told}", where=left[0].line)
         waiting = left
     return found
 

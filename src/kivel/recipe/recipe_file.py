@@ -69,7 +69,7 @@ class _Reader:
                     continue
                 other = taken.setdefault(name, pattern)
                 if other != pattern:
-                    message = f"{name} is a thing of {other!r} too; make it by its own name, or have one leave it out"
+                    message = f"{name} is also made by {other!r}; rename it in one of them"
                     raise file.error(("make", pattern), message)
                 self._add(_thing(file, name, ("make", pattern), _filled(said, name), defaults))
         things = tuple(self._things.values())
@@ -79,7 +79,7 @@ class _Reader:
 
     def file(self, path: Path, within: tuple[Path, ...]) -> None:
         if path.resolve() in within:
-            raise TomlError("includes itself, by way of what it includes", where=shown(path))
+            raise TomlError("includes itself", where=shown(path))
         if len(self._texts) == _MOST_FILES:
             raise TomlError(f"more than {_MOST_FILES} files are included", where=shown(path))
         file = read_toml_file(path, most=_MOST_BYTES)
@@ -105,7 +105,7 @@ class _Reader:
         table = _table(file, place, said)
         sources = [one for one in _texts_of(file, (*place, "from"), table.get("from", [])) if _NAME in one]
         if not sources:
-            raise file.error(place, f'is a pattern; say in from where the names stand, as "characters/{_NAME}/"')
+            raise file.error(place, f'is a pattern; set from to a path with the names, like "characters/{_NAME}/"')
         found = set()
         folder = "" if file.path.parent == Path() else f"{file.path.parent.as_posix()}/"
         for source in sources:
@@ -150,9 +150,9 @@ class _Reader:
     def _add(self, thing: Thing) -> None:
         other = self._things.get(thing.name)
         if other is not None:
-            raise thing.file.error(thing.place, f"is made in {shown(other.file.path)} already; choose another name")
+            raise thing.file.error(thing.place, f"is already defined in {shown(other.file.path)}; choose another name")
         if not re.fullmatch(r"[^\s/\\@:{}.][^/\\@:{}]*", thing.name):
-            raise thing.file.error(thing.place, "a name has none of / \\ @ : { } in it, and begins with a letter")
+            raise thing.file.error(thing.place, "a name must begin with a letter and cannot contain / \\ @ : { }")
         self._things[thing.name] = thing
 
 
@@ -166,9 +166,9 @@ def _known(
             for command in inside:
                 if key in _options_of(command).declared():
                     meant = f"it is an option of {command}: {command} = {{ {key} = ... }}"
-                    raise file.error((*place, key), f"there is no such key; {meant}")
+                    raise file.error((*place, key), f"unknown key; {meant}")
             meant = did_you_mean(key, keys, otherwise=f"there are {', '.join(keys)}")
-            raise file.error((*place, key), f"there is no such key{meant}")
+            raise file.error((*place, key), f"unknown key{meant}")
 
 
 def _wrong(file: TomlFile, place: KeyPath, expected: str, found: Any) -> NoReturn:
@@ -247,17 +247,17 @@ def _thing(file: TomlFile, name: str, place: KeyPath, said: Any, defaults: _Defa
     steps = _with_retimes(file, _steps(file, (*place, "steps"), table.get("steps", []), defaults))
     outputs = _with_retimes(file, _outputs(file, place, table, defaults))
     if not (steps or outputs):
-        raise file.error(place, f"says nothing to make; add one of {', '.join(RECIPE_COMMANDS)}")
+        raise file.error(place, f"has no command; add one of {', '.join(RECIPE_COMMANDS)}")
     return Thing(name, file, sources, tuple(steps), tuple(outputs), place)
 
 
 def _steps(file: TomlFile, place: KeyPath, said: Any, defaults: _Defaults) -> Iterator[Act]:
     """Each a table of one key, the command."""
     if not isinstance(said, list):
-        _wrong(file, place, 'a list of steps, as [{ prep = ["trim"] }]', said)
+        _wrong(file, place, 'a list of steps, like [{ prep = ["trim"] }]', said)
     for number, one in enumerate(said):
         if not isinstance(one, dict) or len(one) != 1:
-            _wrong(file, (*place, number), 'a step is one command, as { prep = ["trim"] }', one)
+            _wrong(file, (*place, number), 'a step is one command, like { prep = ["trim"] }', one)
         _known(file, (*place, number), one, (*FRAME_COMMANDS, "retime"))
         for command, given in one.items():
             yield _act(file, (*place, number, command), command, given, defaults)
@@ -292,7 +292,7 @@ def _with_retimes(file: TomlFile, acts: Iterable[Act]) -> list[Act]:
         if act.command != "retime":
             found.append(act)
         elif not found or found[-1].command not in (*FRAME_COMMANDS, *MANIFEST_COMMANDS):
-            raise file.error(act.place, "changes the clips of what is made before it, and nothing is")
+            raise file.error(act.place, "changes the clips of an earlier command, and there is none")
         else:
             found[-1] = found[-1]._replace(retimes=(*found[-1].retimes, act))
     return found

@@ -47,11 +47,11 @@ def said_in_full(task: Task) -> dict[str, Any]:
 def reasons(task: Task, record: Record | None, stamps: Stamps, inputs: Sequence[str]) -> Iterator[str]:
     """Why a task has to be done, in words; nothing where all is as it was."""
     if record is None:
-        yield "it was never made"
+        yield "never built"
         return
     full = said_in_full(task)
     if record.version != __version__:
-        yield f"it was made by version {record.version}"
+        yield f"built with version {record.version}"
     if record.said != full:
         yield from _said_otherwise(full, record.said)
     known = record.inputs
@@ -66,7 +66,7 @@ def reasons(task: Task, record: Record | None, stamps: Stamps, inputs: Sequence[
     for path, stamp in record.outputs.items():
         found = stamps.of(path)
         if found.digest != stamp.digest:
-            yield f"{path}, which it made, {'was changed' if found.digest else 'is gone'}"
+            yield f"{path}, an output, {'was changed' if found.digest else 'is gone'}"
 
 
 def _extra(task: Task, outputs: Mapping[str, Stamp]) -> Iterator[str]:
@@ -78,7 +78,7 @@ def _extra(task: Task, outputs: Mapping[str, Stamp]) -> Iterator[str]:
             names = os.listdir(folder)
         except OSError:
             return  # it is made again, for what it made is gone
-        yield from (f"{folder}/{name} is not of its making" for name in names if name not in known)
+        yield from (f"{folder}/{name} is not one of its files" for name in names if name not in known)
 
 
 def _said_otherwise(now: Mapping[str, Any], before: Mapping[str, Any]) -> Iterator[str]:
@@ -90,7 +90,7 @@ def _said_otherwise(now: Mapping[str, Any], before: Mapping[str, Any]) -> Iterat
         if old.get(name) != new.get(name):
             yield f"{name} was {_told(old.get(name))}, is {_told(new.get(name))}"
     if now["retimes"] != before.get("retimes"):
-        yield "other changes to its clips are stated"
+        yield "its retime options changed"
 
 
 def _told(texts: Sequence[str] | None) -> str:
@@ -99,10 +99,10 @@ def _told(texts: Sequence[str] | None) -> str:
 
 def _told_lost(error: Exception) -> str:
     if isinstance(error, BrokenExecutor) or type(error).__name__ == "KilledWorker":
-        return "the process that made it was killed, and so was the next; it may need more memory than there is"
+        return "its process was killed twice; it may need more memory"
     if isinstance(error, MemoryError):
-        return "there was not enough memory for it, twice; try fewer at once, or smaller frames"
-    return f"failed twice by a bug in Kivel, please report it: {type(error).__name__}: {error}"
+        return "not enough memory, twice; try fewer jobs or smaller frames"
+    return f"failed twice because of a bug in Kivel, please report it: {type(error).__name__}: {error}"
 
 
 class _Begun(NamedTuple):
@@ -186,7 +186,7 @@ class Runner:
             self._start_what_is_ready()
             if self._running:
                 self._finish_one()
-        assert len(self._outcomes) == len(tasks), "some wait for each other"
+        assert len(self._outcomes) == len(tasks), "some depend on each other"
         return self._outcomes
 
     def _start_what_is_ready(self) -> None:
@@ -214,7 +214,7 @@ class Runner:
         needed = [self._outcomes[name] for name in task.needs]
         failed = [one.task.name for one in needed if one.state in ("failed", "held up")]
         if failed:
-            self._end(Outcome(task, "held up", (f"{failed[0]} comes before it",)))
+            self._end(Outcome(task, "held up", (f"{failed[0]} failed before it",)))
             return None
         record = self._state.records.get(task.name)
         outputs = record.outputs if record else {}
@@ -222,16 +222,16 @@ class Runner:
             path for path in dict.fromkeys(f for read in task.reads for f in files_of(read)) if path not in outputs
         ]
         why = (
-            ("everything is to be made again",) if self._remake else tuple(reasons(task, record, self._stamps, inputs))
+            ("--remake builds everything",) if self._remake else tuple(reasons(task, record, self._stamps, inputs))
         ) or tuple(_extra(task, outputs))
         if self._dry_run:
             follows = any(one.state == "to do" for one in needed)
-            why = why or (("what it is made of is to be made",) if follows else ())
-            self._end(Outcome(task, "to do" if why else "as it was", why))
+            why = why or (("its sources will be rebuilt",) if follows else ())
+            self._end(Outcome(task, "to do" if why else "up to date", why))
             return None
         if not why:
             self._remember(task, inputs)
-            self._end(Outcome(task, "as it was", files=tuple(outputs)))
+            self._end(Outcome(task, "up to date", files=tuple(outputs)))
             return None
         if self._stopped:
             self._end(Outcome(task, "held up", ("another failed",)))
@@ -283,7 +283,7 @@ class Runner:
         try:
             done = future.result()
         except CancelledError as error:
-            raise KivelError("the cluster is gone; what it had finished is kept, so build again") from error
+            raise KivelError("the cluster is gone; finished steps are kept, so run it again") from error
         except Exception as error:
             self._lost(begun, error)
         else:
@@ -302,7 +302,10 @@ class Runner:
         task, why, stamps = begun
         unseen = [path for path in done.files if not os.path.lexists(path)]
         if unseen:
-            done = Done({}, error=f"{unseen[0]} was written where this machine does not see it; all need one folder")
+            done = Done(
+                {},
+                error=f"{unseen[0]} was written, but not in a folder that this machine sees; all need a shared folder",
+            )
         if done.error is not None:
             self._stopped = not self._keep_going
             self._end(Outcome(task, "failed", why, notes=done.notes, error=done.error))

@@ -46,12 +46,12 @@ def made_state(folder: Path, tell: Callable[[str], object]) -> OwnFolder:
             _make(folder / STORE)
             state = own_state(folder)
     except OSError as error:
-        raise KivelError(f"cannot be made: {error.strerror or error}", where=(folder / STORE).as_posix()) from error
+        raise KivelError(f"cannot be written: {error.strerror or error}", where=(folder / STORE).as_posix()) from error
     if state is None:
-        raise KivelError("another build set it aside; run it again", where=(folder / STORE).as_posix())
+        raise KivelError("another build renamed it; run the command again", where=(folder / STORE).as_posix())
     lacks = state_key().lacks
     if lacks:
-        tell(f"nothing is kept from this build to the next ({lacks}); set {VARIABLE} to a long random text")
+        tell(f"builds keep nothing for the next one ({lacks}); set {VARIABLE} to a long random text")
     return state
 
 
@@ -84,8 +84,8 @@ def _set_aside(path: Path, tell: Callable[[str], object]) -> None:
         aside = path.with_name(f"{_ASIDE}-{os.urandom(4).hex()}")
     os.rename(path, aside)
     tell(
-        f"{path.as_posix()} was not made by you on this machine and is not used; set aside as {aside.name}, remove it "
-        f"if nobody needs it (those who share one set the same {VARIABLE})"
+        f"{path.as_posix()} was not made by you on this machine and is not used; renamed to {aside.name}, remove "
+        f"it if nobody needs it (to share one, set the same {VARIABLE})"
     )
 
 

@@ -44,7 +44,7 @@ class StepStore:
             for name, digest in digests.items():
                 kept.share(name, target)
                 if target.digest_of(name) != digest:
-                    raise OSError(f"{name} is not what was kept")
+                    raise OSError(f"{name} is damaged")
             kept.touch()
         except (OSError, ValueError):  # not there, just thrown out, or changed
             with contextlib.suppress(OSError):

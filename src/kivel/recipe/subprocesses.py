@@ -123,11 +123,11 @@ def _send(stream: IO[bytes], data: bytes) -> None:
 def _received(stream: IO[bytes]) -> bytes:
     head = stream.read(_LENGTH.size)
     if len(head) < _LENGTH.size:
-        raise EOFError("nothing more comes")
+        raise EOFError("no more messages")
     (length,) = _LENGTH.unpack(head)
     data = stream.read(length)
     if len(data) < length:
-        raise EOFError("it ended in the midst of an answer")
+        raise EOFError("it ended in the middle of an answer")
     return data
 
 

@@ -36,7 +36,7 @@ def changes(recipe: Path) -> Iterator[tuple[str, ...]]:
     try:
         from watchfiles import watch
     except ImportError as error:
-        raise KivelError("to watch takes one more package; pip install 'kivel[watch]'") from error
+        raise KivelError("watching needs one more package; pip install 'kivel[watch]'") from error
     seen = _Reads(recipe)
     while True:
         roots = seen.folders()

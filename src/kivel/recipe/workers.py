@@ -99,17 +99,19 @@ class Cluster:
             dask.config.set({"logging": {"distributed": "critical", "distributed.client": "critical"}})
             from distributed import Client
         except ImportError as error:
-            raise UsageError(f"{option('on')} takes one more package; pip install 'kivel[dask]'") from error
+            raise UsageError(f"{option('cluster')} needs one more package; pip install 'kivel[dask]'") from error
         try:
             self._client: Any = Client(address, timeout=_ANSWER_S, set_as_default=False)
         except (OSError, TimeoutError) as error:
             raise KivelError(
                 f"no Dask scheduler answers within {counted(_ANSWER_S, 'second')}; "
-                "begin one by 'dask scheduler', and workers by 'dask worker ADDRESS'",
+                "start one with 'dask scheduler', and workers with 'dask worker ADDRESS'",
                 where=address,
             ) from error
         except (ValueError, TypeError, KeyError) as error:
-            raise UsageError(f"{option('on')}: {address!r} is no address; write it as tcp://host:8786") from error
+            raise UsageError(
+                f"{option('cluster')}: {address!r} is not an address; write it like tcp://host:8786"
+            ) from error
         try:
             self.threads = self._threads(address)
         except BaseException:
@@ -123,7 +125,7 @@ class Cluster:
             self._client.wait_for_workers(1, timeout=_ANSWER_S)
         except TimeoutError as error:
             raise KivelError(
-                f"its scheduler has no worker; begin some by 'dask worker {address} --nthreads 1'", where=address
+                f"its scheduler has no workers; start some with 'dask worker {address} --nthreads 1'", where=address
             ) from error
         return dict(self._client.nthreads())
 

@@ -77,9 +77,7 @@ def once_each(named: Sequence[NamedSeries]) -> tuple[list[NamedSeries], list[str
         taken |= {one.folder / name for name in series.names}
         if len(left) < len(series.names):
             again = [series.names[number] for number in left]
-            notes.append(
-                f"{one.name}: numbers that are there padded and unpadded, each file taken once: {first_few(again)}"
-            )
+            notes.append(f"{one.name}: numbers with and without leading zeros, each file used once: {first_few(again)}")
             series = series._replace(
                 names=tuple(again), numbers=tuple(series.numbers[number] for number in left) if series.numbers else ()
             )
@@ -150,7 +148,7 @@ def _several(named: Sequence[NamedSeries], settings: SourceSettings) -> str:
     twice = Counter(one.folder / name for one in named for name in one.series.names)
     first = sorted(named, key=lambda each: len(each.series.names) == 1)[:_LISTED]
     width = max(len(one.quoted) for one in first)
-    todo = f"{option('series', first[0].name)} or the pattern of one, in quotes, says which"
+    todo = f"{option('series', first[0].name)} or a pattern in quotes chooses one"
     lines = [f"{len(named)} series; {todo}:"]
     for one in first:
         series = one.series
@@ -162,7 +160,9 @@ def _several(named: Sequence[NamedSeries], settings: SourceSettings) -> str:
     lines += [f"  ({hint})" for hint in _companions(named)]
     both = sorted(path.name for path, times in twice.items() if times > 1)
     if both:
-        lines.append(f"  (a number is there padded and unpadded; {first_few(both)} match both ways of writing)")
+        lines.append(
+            f"  (a number appears with and without leading zeros; {first_few(both)} match both ways of writing)"
+        )
     return NEW_LINE.join(lines)
 
 
@@ -174,5 +174,5 @@ def _companions(named: Sequence[NamedSeries]) -> list[str]:
         base, underline, word = one.name.rpartition("_")
         if underline and stems.get(base) == len(one.series.names):
             suffix = option("map-suffix", f"{word}=_{word}")
-            found.append(f"{one.name} looks like a map of {base}: {suffix} takes it along")
+            found.append(f"{one.name} looks like a map of {base}: {suffix} includes it")
     return found

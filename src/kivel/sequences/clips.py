@@ -127,11 +127,11 @@ def clips_of_part(clips: ClipSet, count: int, indexes: Sequence[int]) -> ClipSet
             notes += _events_left(clip, kept[-1])
     names = {clip.name for clip in kept}
     left = [clip.name for clip in clips.clips if clip.name not in names]
-    notes += [f"clips are left out, some of their frames are not taken: {first_few(left)}"] if left else []
+    notes += [f"clips skipped, some of their frames are not used: {first_few(left)}"] if left else []
     groups = tuple(each.renamed({name: name for name in names}) for each in clips.groups)
     kept = [replace(clip, then=clip.then if clip.then in names else None) for clip in kept]
     empty = [group.name for group in groups if not group.members]
-    notes += [f"groups are left out, none of their clips is left: {first_few(empty)}"] if empty else []
+    notes += [f"groups skipped, none of their clips is left: {first_few(empty)}"] if empty else []
     return ClipSet(tuple(kept), tuple(group for group in groups if group.members), tuple(notes))
 
 
@@ -154,7 +154,7 @@ def _at_the_same_share(new: Clip, before: Clip) -> Clip:
 
 def _events_left(before: Clip, after: Clip) -> list[str]:
     count = len(before.events) - len(after.events)
-    are = "is left out, its step is" if count == 1 else "are left out, their steps are"
+    are = "is dropped, its step is" if count == 1 else "are dropped, their steps are"
     return [f'clip "{before.name}": {counted(count, "event")} {are} not taken'] if count else []
 
 
@@ -176,7 +176,7 @@ def warped_or_faded(clip: Clip, motion: MotionPairs | None, *, asked: bool) -> t
     if asked:
         fades = option("interpolation", "linear")
         raise UsageError(f'clip "{clip.name}" cannot be warped: {reason}; {_to_warp(clip, motion)}; {fades} fades')
-    return replace(clip, interpolation="linear"), [f'clip "{clip.name}" is faded, not warped any more: {reason}']
+    return replace(clip, interpolation="linear"), [f'clip "{clip.name}" is now cross-faded, not warped: {reason}']
 
 
 def _to_warp(clip: Clip, motion: MotionPairs | None) -> str:
@@ -188,10 +188,10 @@ def _to_warp(clip: Clip, motion: MotionPairs | None) -> str:
         return f"{again} makes a map"
     if why_not_warped(replace(clip, repeat=1), motion) is None:
         return (
-            f"the map was made for a clip that does not loop: {option('repeat', '1')} needs no more, {again} and "
+            f"the map was made for a clip that does not loop: {option('repeat', '1')} needs nothing else, {again} with "
             f"{option('repeat', 'forever')} makes one that loops"
         )
-    return f"the map was made for another order: {again} and this order makes one for it"
+    return f"the map was made for another order: {again} with this order makes a new one"
 
 
 def clip_over(sequence: FrameSequence, holds: Sequence[Fraction | None]) -> Clip:
@@ -235,13 +235,13 @@ def lost_clips(sequence: FrameSequence) -> tuple[str, ...]:
     notes = []
     if sequence.clips and not _plain_clip(sequence):
         names = first_few([clip.name for clip in sequence.clips])
-        notes.append(f"the manifest's clips are left out ({names}), they count frames by their old order")
+        notes.append(f"the manifest's clips are dropped ({names}): they count frames in the old order")
     elif any(clip.events for clip in sequence.clips):
         events = sum(len(clip.events) for clip in sequence.clips)
-        are = "is left out: it counts" if events == 1 else "are left out: they count"
-        notes.append(f"the clip's {counted(events, 'event')} {are} steps by their old order")
+        are = "is dropped: it counts" if events == 1 else "are dropped: they count"
+        notes.append(f"the clip's {counted(events, 'event')} {are} steps in the old order")
     if sequence.groups:
-        notes.append(f"groups are left out with their clips: {first_few([group.name for group in sequence.groups])}")
+        notes.append(f"groups are dropped with their clips: {first_few([group.name for group in sequence.groups])}")
     return tuple(notes)
 
 

@@ -57,8 +57,7 @@ def cut_apart(image: FrameSource, sheet: Pixels, divided: Divided, *, empty: Emp
     keyed = without_key(sheet, divided.key)
     if empty != "keep" and not keyed[..., 3].any():
         raise ImageError(
-            "every pixel is transparent, nothing is drawn on it; "
-            f"pass {option('empty', 'keep')} to slice it all the same"
+            f"every pixel is transparent, nothing is visible; pass {option('empty', 'keep')} to slice it anyway"
         )
     kept = kept_pieces(keyed, divided.pieces, empty)
     names = {piece: region.name for piece, region in zip(divided.pieces, divided.regions, strict=False)}
@@ -71,10 +70,10 @@ def cut_apart(image: FrameSource, sheet: Pixels, divided: Divided, *, empty: Emp
     notes = [*divided.notes, *_key_notes(divided.key, sheet)]
     if kept.dropped:
         where = {"drop-last": " at the end", "drop-row-ends": " at the ends of rows"}.get(empty, "")
-        notes.append(f"{counted(kept.dropped, 'empty cell')}{where} left out; {option('empty', 'keep')} keeps them")
+        notes.append(f"{counted(kept.dropped, 'empty cell')}{where} skipped; {option('empty', 'keep')} keeps them")
     if kept.faint:
         numbers = first_few([str(number) for number in kept.faint])
-        notes.append(f"hardly visible, alpha below 8 of 255 throughout: frame {numbers}")
+        notes.append(f"almost invisible, alpha below 8 of 255 everywhere: frame {numbers}")
     return Cut(FrameSequence(image.path.stem, frames, notes=tuple(notes)), kept.pieces, image.size, divided)
 
 

@@ -71,7 +71,7 @@ def listed_files(files: list[str], settings: SourceSettings) -> list[Found]:
     files, notes, plain_notes = _frames_among(files)
     several = _several_series(files, settings)
     if several:
-        where = files[0] if len(files) == 1 else "the files listed"
+        where = files[0] if len(files) == 1 else "the listed files"
         chosen, more = once_each(chosen_series(several, settings, where))
         every = [_chosen(one, one.quoted.strip('"'), settings) for one in chosen]
         every[0].notes += [*notes, *more]
@@ -84,8 +84,10 @@ def listed_files(files: list[str], settings: SourceSettings) -> list[Found]:
         # a shell sorts by letters: f1 f10 f2; a list in another order is somebody's wish
         if files != counted:
             found.paths = [Path(file) for file in counted]
-            found.notes.append(f"{len(files)} files in a shell's order (10 before 2) are taken in counting order")
-    found.notes += [f"{file}: named {count} times, and taken as often" for file, count in times.items() if count > 1]
+            found.notes.append(f"{len(files)} files in shell order (10 before 2) are used in number order")
+    found.notes += [
+        f"{file}: given {count} times, and used {count} times" for file, count in times.items() if count > 1
+    ]
     return [found]
 
 
@@ -109,7 +111,7 @@ def found_in(source: str, settings: SourceSettings) -> list[Found]:
         return _matching(source, settings)
     if path.exists():
         raise SequenceError("is a pipe or a device, not a file; give a file or a folder", where=source)
-    raise SequenceError(f"there is no such file or folder{_did_you_mean(path)}", where=source)
+    raise SequenceError(f"no such file or folder{_did_you_mean(path)}", where=source)
 
 
 def _entries_in(folder: Path) -> list[os.DirEntry[str]]:
@@ -215,7 +217,7 @@ def _in_sub_folders(
 def _nothing_in(names: Sequence[str], inner: Sequence[tuple[list[NamedSeries], list[str], list[str]]]) -> str:
     if inner:
         listed = first_few([one.name for named, _, _ in inner for one in named])
-        return f"no images in it, its sub-folders hold {listed}; give one of them, or {option('series', 'NAME')}"
+        return f"no images in it, its sub-folders hold {listed}; use one of them, or {option('series', 'NAME')}"
     what = "no images in it" if names else "the folder is empty"
     return f"{what}; expected {_suffix_list()} files"
 
@@ -294,7 +296,7 @@ def _suffix_list() -> str:
 
 def _numbered(path: Path, settings: SourceSettings) -> Found:
     if "#" in shown(path.parent) or glob.has_magic(shown(path.parent)):
-        raise SequenceError("the number (#) belongs in the file name, not in a folder's", where=shown(path))
+        raise SequenceError("the number (#) must be in the file name, not in a folder name", where=shown(path))
     with located(shown(path.parent)):
         pattern = number_pattern(path.name)
     if not path.parent.is_dir():
@@ -396,5 +398,5 @@ def _chosen(one: NamedSeries, where: str, settings: SourceSettings) -> Found:
     twice = [number for number, times in counted.items() if times > 1]
     if twice:
         same = [name for name, number in pairs if number == twice[0]]
-        found.notes.append(f"{where}: number {twice[0]} is there {len(same)} times: {first_few(same)}; all are taken")
+        found.notes.append(f"{where}: number {twice[0]} appears {len(same)} times: {first_few(same)}; all are used")
     return found

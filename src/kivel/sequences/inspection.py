@@ -249,7 +249,7 @@ def check_pages(manifest: Manifest, path: Path, *, max_pixels: int) -> tuple[Pag
 
 def _page_state(folder: Path, file: MapFile, size: Size, max_pixels: int) -> tuple[PageState, str]:
     if not (folder / file.file).exists():
-        return "missing", f"there is no {shown(folder / file.file)}; run the command that made it again"
+        return "missing", f"{shown(folder / file.file)} not found; run the command that made it again"
     try:
         found, digest = stored_state(folder, file, max_pixels=max_pixels)
         if found != size:

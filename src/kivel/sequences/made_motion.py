@@ -29,7 +29,7 @@ class PairMotion(NamedTuple):
 
     @property
     def ratio(self) -> float | None:
-        """How much of fading's error warping makes, if that is known."""
+        """How much of the error of cross-fading warping makes, if that is known."""
         return self.missed.ratio if self.missed else self.stored_ratio
 
     @property

@@ -170,5 +170,5 @@ def common_depth(frames: Sequence[FrameSource], name: str) -> int:
     """That of the deepest frame; raises `MapError` if float and whole numbers mix."""
     depths = {frame.depth for frame in frames} or {8}
     if 32 in depths and len(depths) > 1:
-        raise MapError(f"map {name} has float frames and others; name the sheet .png to take all as 8 bits")
+        raise MapError(f"map {name} has float and other frames; name the sheet .png to store all as 8 bits")
     return max(depths)

@@ -35,14 +35,14 @@ def map_sheets(request: MapRequest, sheets: Sequence[Path]) -> list[Path]:
         return found
     if not request.sources:
         given = f"{option('map', f'{request.name}=SHEET')} or {option('map-suffix')}"
-        raise MapError(f"map {request.name}: give its sheet by {given}")
+        raise MapError(f"map {request.name}: give its sheet with {given}")
     found = [Path(source) for source in request.sources]
     if len(found) != len(sheets):
         pages = "one image" if len(sheets) == 1 else f"{len(sheets)} images, one for each page"
         raise MapError(f"map {request.name}: expected {pages}, found {len(found)}")
     for path in found:
         if PurePath(path).suffix.lower() not in IMAGE_SUFFIXES:
-            raise MapError(f"map {request.name}: expected an image, laid out as the sheet is", where=shown(path))
+            raise MapError(f"map {request.name}: expected an image with the layout of the sheet", where=shown(path))
     return found
 
 

@@ -50,9 +50,9 @@ def matched(sequence: FrameSequence, *, odd_size: str, align: Align) -> FrameSeq
         raise _refused(sequence, odd, usual, listed)
     if odd_size == "skip":
         kept = [index for index, frame in enumerate(sequence.frames) if frame.size == usual]
-        return part_of(sequence, kept).noted(f"left out, not {usual} px: {listed}")
+        return part_of(sequence, kept).noted(f"skipped, not {usual} px: {listed}")
     if odd_size == "scale":
-        return _all_fitted(sequence, usual, align).noted(f"scaled to {usual} px, their aspect kept: {listed}")
+        return _all_fitted(sequence, usual, align).noted(f"scaled to {usual} px, keeping the aspect ratio: {listed}")
     return on_one_canvas(sequence, align).noted(
         f"padded to {_largest(sequence)} px, aligned {align}: {odd_sizes(sequence.frames)}"
     )
@@ -114,14 +114,14 @@ def registered(sequence: FrameSequence, align: Align | None) -> FrameSequence:
     if align:
         return on_one_canvas(sequence, align)
     listed = first_few([f"{count} of {size}" for size, count in sizes.most_common()])
-    todo = f"{option('align', 'bottom')} puts them on one, so that they register"
+    todo = f"{option('align', 'bottom')} puts them on one canvas, so that they line up"
     return sequence.noted(f"{sequence.stem}: frames of several sizes, {listed} px, each on its own canvas; {todo}")
 
 
 def _refused(sequence: FrameSequence, odd: list[FrameSource], usual: Size, listed: str) -> SequenceError:
     count = len(sequence.frames)
     one_of_many = len(odd) == 1 and count > 2
-    commonest = f"the commonest size, {count - len(odd)} of {count} frames, is"
+    commonest = f"the most common size, {count - len(odd)} of {count} frames, is"
     usually = f"the other {count - 1} frames are" if one_of_many else commonest
     every = f" ({len(odd)} are odd: {listed})" if len(odd) > 1 else ""
     todo = f"render it again, or pass {option('odd-size', 'pad')}, scale or skip"

@@ -46,7 +46,7 @@ def clips_of(
     names = [clip.name for clip in requested]
     if len(set(names)) < len(names):
         twice = next(name for name in names if names.count(name) > 1)
-        raise UsageError(f'two clips are called "{twice}"; give each a name of its own')
+        raise UsageError(f'two clips are called "{twice}"; rename one')
     shown = {step.frame for clip in requested for step in clip.steps}
     clips: list[Clip] = []
     groups: list[Group] = []

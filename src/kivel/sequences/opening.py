@@ -166,7 +166,7 @@ def _developed(sequence: FrameSequence, settings: SourceSettings) -> FrameSequen
     if sequence.depth != 32 or (stops is None and settings.keep_float):
         return sequence
     frames = tuple(_exposed(frame, stops or 0.0) for frame in sequence.frames)
-    note = f"OpenEXR is taken as 8-bit sRGB at exposure 0; {option('exposure')} makes it brighter or darker"
+    note = f"OpenEXR is converted to 8-bit sRGB at exposure 0; {option('exposure')} makes it brighter or darker"
     return sequence._replace(frames=frames).noted(*([note] if stops is None else []))
 
 
@@ -198,7 +198,7 @@ def _zero_notes(frames: list[FrameSource]) -> list[str]:
     zero = [frame.source for frame in frames if frame.duration == 0]
     if not zero:
         return []
-    held = f"held for 100 ms, as most players do (or see {option('hold')})"
+    held = f"held for 100 ms, as most players do (or use {option('hold')})"
     return [f"a duration of 0 is stated for {first_few(zero)}; {held}"]
 
 
@@ -216,7 +216,7 @@ def _depth_notes(frames: list[FrameSource]) -> list[str]:
         return []
     if not 0 < len(deep) < len(frames):
         return []
-    return [f"{len(deep)} of {len(frames)} frames have 16 bits a channel ({deep[0].source}); all are taken as 16 bits"]
+    return [f"{len(deep)} of {len(frames)} frames have 16 bits a channel ({deep[0].source}); all become 16 bits"]
 
 
 def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSequence:
@@ -259,5 +259,5 @@ def _meant_clips(sequence: FrameSequence, pick: str, where: str, *, several: boo
         meant += [clip for clip in found if clip not in meant]
     if len(meant) > 1 and not several:
         names = first_few([clip.name for clip in meant])
-        raise SequenceError(f"{option('series', pick)} means {len(meant)} clips, one is wanted: {names}", where=where)
+        raise SequenceError(f"{option('series', pick)} matches {len(meant)} clips, choose one: {names}", where=where)
     return meant

@@ -102,7 +102,7 @@ def _with_brought(sequences: Sequence[FrameSequence], requests: Sequence[MapRequ
     for request in requests:
         if request.is_brought and request.name not in brought:
             given = f"{option('map', f'{request.name}=SRC')} or {option('map-suffix')}"
-            raise MapError(f"there is no map {request.name!r}; give its frames by {given}")
+            raise MapError(f"there is no map {request.name!r}; give its frames with {given}")
     asked = {request.name for request in requests}
     return [*requests, *(MapRequest(name) for name in brought if name not in asked)]
 
@@ -116,14 +116,14 @@ def _lacking(sequences: Sequence[FrameSequence], request: MapRequest) -> list[st
 
 def _left(name: str, lacking: Sequence[str]) -> str:
     todo = f"{option('map', f'{name}=SRC')} or {option('missing-map', 'neutral')}"
-    return f"map {name} is left out, {first_few(lacking)} has none; pass {todo} to take it along"
+    return f"map {name} skipped, {first_few(lacking)} has none; pass {todo} to include it"
 
 
 def maps_left(sequences: Sequence[FrameSequence]) -> list[str]:
     """Notes on the maps that sequences have and that cannot follow what is done to their colour."""
     return [
-        f"{sequence.stem}{SUFFIX}: its map {one.name} is left out, it cannot follow what is done to the colour; "
-        f"kivel slice with {option('show', one.name)} takes it out by itself"
+        f"{sequence.stem}{SUFFIX}: its map {one.name} is skipped: it cannot follow what is done to the colour; "
+        f"kivel slice with {option('show', one.name)} extracts it"
         for sequence in sequences
         for one in sequence.maps
     ]
@@ -148,7 +148,7 @@ def _brought(sequences: Sequence[FrameSequence], request: MapRequest) -> _Found:
     parts = request.parts or known[0].parts
     for one in known:
         if one.content != known[0].content or (one.parts != parts and request.parts is None):
-            raise MapError(f"map {request.name} is of two kinds or scales among the sources; make it alike first")
+            raise MapError(f"map {request.name} differs in kind or scale among the sources; make it the same first")
     return _Found(frames, request.content or known[0].content, parts, [], motion)
 
 
@@ -166,7 +166,8 @@ def _found(sequences: Sequence[FrameSequence], request: MapRequest, settings: So
         sequences = [joined(sequences)]
     if len(sources) != len(sequences):
         raise MapError(
-            f"map {request.name} has {len(sources)} sources for {len(sequences)} sequences; give one for each, or one"
+            f"map {request.name} has {len(sources)} sources for {len(sequences)} sequences; give one for each, "
+            "or one for all"
         )
     frames: list[FrameSource | None] = []
     notes: list[str] = []
@@ -199,7 +200,7 @@ def _in_step(sequence: FrameSequence, opened: FrameSequence, name: str, source: 
         return _in_order(sequence, opened, name, source)
     if surplus:
         raise MapError(
-            f"map {name} is out of step: {first_few(surplus)} has no colour frame of its number; "
+            f"map {name} is out of step: {first_few(surplus)} has no colour frame with its number; "
             f"remove it, or choose the same {option('range')}",
             where=source,
         )
@@ -210,7 +211,7 @@ def _in_order(sequence: FrameSequence, opened: FrameSequence, name: str, source:
     count, others = len(sequence.frames), len(opened.frames)
     if others > count:
         raise MapError(
-            f"map {name} has {counted(others, 'frame')}, {sequence.stem} has {count}; leave some out", where=source
+            f"map {name} has {counted(others, 'frame')}, {sequence.stem} has {count}; remove some", where=source
         )
     return [*opened.frames, *[None] * (count - others)]
 
@@ -244,8 +245,7 @@ def _size_of(frame: FrameSource, other: FrameSource | None, name: str, parts: in
     if other is not None and other.size not in (size, frame.size):
         part = f" or, at 1/{parts}, {size}" if parts > 1 else ""
         raise MapError(
-            f"{other.size} px, the frame that it is the {name} map of has {frame.size}{part} "
-            f"({frame.source}); render it again",
+            f"{other.size} px, its colour frame has {frame.size}{part} ({frame.source}); render it again",
             where=shown(other.path.with_name(other.source)),
         )
     return size

@@ -118,7 +118,7 @@ def stated_motion(manifest: Manifest, name: str) -> MotionPairs | None:
 
 
 def _placed_frame(place: FramePlace, page: StoredPage, map: str, *, spread: bool = False) -> FrameSource:
-    """One frame on its canvas; what was trimmed off is the ground, or goes on as it was at the border."""
+    """One frame on its canvas; trimmed borders is the ground, or goes on as it was at the border."""
     parts, info = page.parts, page.info
     canvas = Size(place.canvas[0] // parts, place.canvas[1] // parts)
     ground = (place.ground or {}).get(map, page.ground)

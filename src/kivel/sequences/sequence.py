@@ -147,11 +147,11 @@ def joined(parts: Sequence[FrameSequence]) -> FrameSequence:
     """
     if len(parts) == 1:
         return parts[0]
-    left = [f"{part.stem}{SUFFIX}: among other sources, its clips are left out" for part in parts if part.clips]
+    left = [f"{part.stem}{SUFFIX}: one of several sources, its clips are dropped" for part in parts if part.clips]
     maps = _joined_maps(parts)
     kept = {one.name for one in maps}
     left += [
-        f"{part.stem}{SUFFIX}: its map {one.name} is left out, not all sources have one of its kind and scale"
+        f"{part.stem}{SUFFIX}: its map {one.name} is skipped: not all sources have one of its kind and scale"
         for part in parts
         for one in part.maps
         if one.name not in kept
@@ -207,8 +207,8 @@ def common_alpha(parts: Sequence[FrameSequence]) -> bool:
     straight = [part.stem for part in parts if not part.premultiplied]
     if multiplied and straight:
         raise UsageError(
-            f"colours are premultiplied in {first_few(multiplied)}, and straight in {first_few(straight)}; make them "
-            "alike with kivel prep, by premultiply or unpremultiply"
+            f"colours are premultiplied in {first_few(multiplied)}, but straight in {first_few(straight)}; convert "
+            "one of them with kivel prep (premultiply or unpremultiply)"
         )
     return bool(multiplied)
 
@@ -229,7 +229,7 @@ def require_straight(sequence: FrameSequence, what: str) -> None:
     if sequence.premultiplied:
         step = option("step", "unpremultiply")
         raise UsageError(
-            f"{what} needs straight alpha, and its colours are premultiplied; run kivel prep with {step} first",
+            f"{what} needs straight alpha, but its colours are premultiplied; run kivel prep with {step} first",
             where=sequence.stem,
         )
 
@@ -240,7 +240,7 @@ def without_motion(sequence: FrameSequence) -> FrameSequence:
     if not left:
         return sequence
     kept = tuple(one for one in sequence.maps if not one.motion)
-    note = f"map {first_few(left)} is left out: its vectors lead from frame to frame as they were"
+    note = f"map {first_few(left)} skipped: its vectors belong to the old order of frames"
     return sequence._replace(maps=kept, clips=tuple(map(_fading, sequence.clips))).noted(note)
 
 

@@ -1,4 +1,4 @@
-"""An inspection as a picture: the frames, how much changes between them, where the mass goes, how much is seen."""
+"""An inspection as a picture: the frames, how much they change, where the centre of mass goes, how much is seen."""
 
 from __future__ import annotations
 
@@ -115,7 +115,7 @@ def _mirror_mark(axes: Any, inspection: Inspection) -> str:
     if mirror is None:
         return ""
     axes.axvspan(mirror.kept - 0.5, len(inspection.signatures) - 0.5, color=_SECOND, alpha=0.2, zorder=0)
-    return f"   (from {mirror.kept} on it goes back: 0-{mirror.kept - 1} to and fro)"
+    return f"   (from {mirror.kept} on it goes back: 0-{mirror.kept - 1} as ping-pong)"
 
 
 def _points(inspection: Inspection) -> tuple[list[int], NDArray[np.float64]]:
@@ -133,7 +133,7 @@ def _draw_path(axes: Any, inspection: Inspection, middle: Pixels) -> None:
         axes.scatter(points[:, 0], points[:, 1], c=numbers, cmap="plasma", s=9, zorder=3)
     axes.set_xlim(0, width)
     axes.set_ylim(height, 0)
-    _dressed(axes, "where the mass goes", "px")
+    _dressed(axes, "path of the centre of mass", "px")
 
 
 def _dimmed(image: Pixels) -> NDArray[np.uint8]:
@@ -150,7 +150,7 @@ def _draw_mass(axes: Any, inspection: Inspection) -> None:
         for text in legend.get_texts():
             text.set_color(_INK)
     axes.axhline(0, color=_DIM, linewidth=0.6)
-    _dressed(axes, "mass, from its mean", "frame", "px")
+    _dressed(axes, "centre of mass, from its mean", "frame", "px")
 
 
 def _draw_vectors(axes: Any, made: MotionMade, load: Callable[[int], Pixels]) -> None:
@@ -185,7 +185,9 @@ def _draw_pairs(axes: Any, made: MotionMade) -> None:
     axes.plot(faded, [2] * len(faded), "v", color=_MASS, markersize=5, clip_on=False)
     axes.set_ylim(0, 105)
     known = all(pair.ratio is not None for pair in made.pairs)
-    title = ("less error than fading" if known else "how sure it is") + (f"   ({len(faded)} faded)" if faded else "")
+    title = ("error compared with cross-fading" if known else "confidence") + (
+        f"   ({len(faded)} faded)" if faded else ""
+    )
     _dressed(axes, title, "frame, to the next", "%")
 
 

@@ -25,7 +25,7 @@ _HARDLY = 0.02
 """Pixels a frame that are not told."""
 _ALPHA = {
     "none": "none, every pixel is opaque",
-    "binary": "binary: pixels are either opaque or not there",
+    "binary": "binary: pixels are opaque or transparent",
     "soft": "soft",
 }
 _PREMULTIPLIED = {True: ", looks premultiplied", False: ", straight", None: ""}
@@ -69,7 +69,7 @@ def _summary(inspection: Inspection) -> list[tuple[str, str]]:
         ("size", _counted([(f"{size} px", n) for size, n in inspection.sizes], count)),
         ("stored as", _counted(inspection.modes, count)),
         ("alpha", _ALPHA[alpha] + _PREMULTIPLIED[inspection.looks_premultiplied]),
-        ("drawn box", f"{bounds.size} px at {bounds.x}, {bounds.y}" if bounds else "none, nothing is drawn"),
+        ("drawn box", f"{bounds.size} px at {bounds.x}, {bounds.y}" if bounds else "none, all frames are empty"),
         *_reached(inspection),
         ("identical", _groups(identical_frames(inspection.surveys))),
         *_motion_rows(inspection, alpha != "none"),
@@ -97,7 +97,7 @@ def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str
         rows.append(
             (
                 "mass",
-                f"the centre of {what} gets {box.farthest:.1f} px from its mean"
+                f"the centre of {what} wanders by up to {box.farthest:.1f} px from its mean"
                 f" (x {box.left:.1f} to {box.right:.1f}, y {box.top:.1f} to {box.bottom:.1f})",
             )
         )
@@ -105,7 +105,7 @@ def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str
         rows.append(("slide", _slide(motion.slide)))
     if motion.mirror:
         kept, count = motion.mirror.kept, len(inspection.frames.frames)
-        text = f"the second half goes back: frames 0-{kept - 1}, played to and fro, show it with {count - kept} fewer"
+        text = f"the second half goes back: frames 0-{kept - 1} as ping-pong are the same, {count - kept} frames fewer"
         rows.append(("mirrored", text + (", each end twice" if motion.mirror.hold_ends else "")))
     return rows + _loop_rows(inspection)
 
@@ -117,7 +117,7 @@ def _loop_rows(inspection: Inspection) -> list[tuple[str, str]]:
     rows: list[tuple[str, str]] = []
     judged = [(clip, seam) for clip, seam in zip(inspection.clips, inspection.seams, strict=True) if seam]
     for clip, seam in judged[:_LISTED]:
-        how = "plays to and fro" if clip.alternates else "plays once" if clip.repeat == 1 else seam_text(seam)
+        how = "plays as ping-pong" if clip.alternates else "plays once" if clip.repeat == 1 else seam_text(seam)
         rows.append(("" if rows else "loop", f"{clip.name}: {how}"))
     if len(judged) > _LISTED:
         rows.append(("", f"and {len(judged) - _LISTED} clips more"))
@@ -125,7 +125,7 @@ def _loop_rows(inspection: Inspection) -> list[tuple[str, str]]:
 
 
 def _slide(slide: Slide) -> str:
-    """How it moves, and the step that would hold it."""
+    """How it moves, and the step that would cancel it."""
     ways = (("to the right", "to the left"), ("down", "up"))
     told = [abs(value) >= _HARDLY for value in slide]
     parts = [
@@ -134,7 +134,7 @@ def _slide(slide: Slide) -> str:
         if said
     ]
     dx, dy = (f"{-value:.3g}" if said else "0" for value, said in zip(slide, told, strict=True))
-    return f"moves {' and '.join(parts)}: shift {dx} {dy} each would hold it"
+    return f"moves {' and '.join(parts)}: shift {dx} {dy} each would cancel it"
 
 
 def _reached(inspection: Inspection) -> list[tuple[str, str]]:
@@ -147,7 +147,7 @@ def _reached(inspection: Inspection) -> list[tuple[str, str]]:
         for side, numbers in inspection.reached.items()
         if numbers
     ]
-    return [("border", f"reached {'; '.join(parts)}: cut off there, or standing on it")] if parts else []
+    return [("border", f"reached {'; '.join(parts)}: cut off, or touching it")] if parts else []
 
 
 def _counted(values: Sequence[tuple[str, int]], total: int) -> str:

@@ -16,8 +16,8 @@ VERDICTS: dict[Verdict, str] = {
     "burst": "a burst",
     "repeats": "repeats its first frame",
     "open": "does not close",
-    "still": "a still: no frame differs from another",
-    "too few": "too few frames to tell",
+    "still": "a still: all frames are the same",
+    "too few": "too few frames to judge",
 }
 
 
@@ -34,7 +34,7 @@ def seam_lines(name: str, numbers: Sequence[int], seam: Seam, clips: Sequence[Cl
     if seam.verdict in ("open", "burst") and any(
         clip.alternates and len(clip.shown_frames) == len(numbers) for clip in clips
     ):
-        todo = "its clip plays to and fro, which closes by itself"
+        todo = "its clip plays as ping-pong, which always closes"
     if seam.verdict == "repeats" and clips and not any(_loops(clip) for clip in clips):
         todo = ""  # played once, it ends where it began
     return [*lines, *([f"           {todo}"] if todo else [])]
@@ -47,13 +47,13 @@ def _loops(clip: Clip) -> bool:
 def _todo(seam: Seam) -> str:
     """What may be done about it."""
     if seam.verdict == "repeats":
-        return "played in a loop the last frame shows twice: drop it"
+        return "in a loop, the last frame shows twice: drop it"
     if seam.held:
-        return "its last frame holds its first, as frames are held elsewhere; leave it"
+        return "its last frame repeats the first, as other frames repeat; nothing to do"
     if seam.verdict == "open":
-        return "if it is to loop: --find looks for a part that does, --close K cross-fades its end into its start"
+        return "to make it loop: --find looks for a part that does, --close K cross-fades its end into its start"
     if seam.verdict == "burst" and not seam.afresh:
-        return "if it is to loop: --close K cross-fades its end into its start"
+        return "to make it loop: --close K cross-fades its end into its start"
     return ""
 
 
@@ -61,21 +61,21 @@ def seam_text(seam: Seam) -> str:
     """The verdict, with the figure that decided it and how sure that is."""
     said = VERDICTS[seam.verdict]
     if seam.verdict == "burst" and seam.afresh:
-        said += " that starts afresh (repeated, it shows no jump)"
+        said += " that restarts cleanly (no visible jump when repeated)"
     if not seam.by:
         return said
     figure, limit = _FIGURES[seam.by]
     found = figure.format(value=seam.value, percent=seam.value * 100)
     held_to = limit.format(value=seam.limit, percent=seam.limit * 100)
-    return f"{said}: {found} (the limit is {held_to}; {seam.sureness})"
+    return f"{said}: {found} (limit {held_to}; {seam.sureness})"
 
 
 _FIGURES: dict[Decider, tuple[str, str]] = {
-    "mass": ("its fainter end shows {percent:.0f}% of the most that it shows", "{percent:.0f}%"),
+    "mass": ("its fainter end has {percent:.0f}% of the peak opacity", "{percent:.0f}%"),
     "opacity": ("first and last differ in opacity by {percent:.0f}%", "{percent:.0f}%"),
     "repeat": ("last and first differ by {percent:.2g}%", "{percent:.2g}%"),
-    "largest": ("the seam is {value:.2f} of its largest step", "{value:.2f}"),
-    "pairs": ("the seam is {value:.2f} of the change between any two frames", "{value:.2f}"),
+    "largest": ("the seam is {value:.2f} times the largest change", "{value:.2f}"),
+    "pairs": ("the seam is {value:.2f} times the change between any two frames", "{value:.2f}"),
 }
 """What decided, and how its limit is written."""
 
@@ -95,7 +95,11 @@ def window_lines(windows: Sequence[Window], numbers: Sequence[int]) -> list[str]
     table = [("rank", "frames", "count", "off by", "seam"), *rows]
     widths = [max(len(row[column]) for row in table) for column in range(5)]
     lines = ["  ".join(cell.rjust(width) for cell, width in zip(row, widths, strict=True)) for row in table]
-    return ["", *lines, "(off by: what would follow against the start, in steps; seam: last to first, in steps)"]
+    return [
+        "",
+        *lines,
+        "(off by: error of the next frame against the first; seam: last to first; both in usual changes)",
+    ]
 
 
 def tile_lines(names: Sequence[str], seams: Sequence[TileSeam]) -> list[str]:
@@ -112,13 +116,13 @@ def tile_lines(names: Sequence[str], seams: Sequence[TileSeam]) -> list[str]:
 
 
 _TILES = {
-    "meets": "tiles: no seam to be seen",
-    "look at it": "may tile: look at it, the seam is at the edge of what shows",
-    "does not meet": "does not tile: a seam shows",
+    "meets": "tiles: no visible seam",
+    "look at it": "may tile: look at it, the seam is barely visible or not",
+    "does not meet": "does not tile: a visible seam",
 }
 
 
 def _times(value: float) -> str:
     if value == float("inf"):
-        return "a line where all else is flat"
-    return f"{value:.2f} of its own larger changes from line to line (up to 1.1 meets, above 1.5 shows)"
+        return "a line on a flat area"
+    return f"{value:.2f} times its own larger changes from line to line (up to 1.1 meets, above 1.5 shows)"

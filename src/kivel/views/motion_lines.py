@@ -24,12 +24,12 @@ def motion_lines(made: MotionMade) -> list[str]:
         part = made.pairs[first : first + _IN_A_LINE]
         lines.append(("  pairs  " if first == 0 else "         ") + ", ".join(_pair_text(pair, made) for pair in part))
     if len(made.pairs) > _SHOWN:
-        lines[-1] += f", and {len(made.pairs) - _SHOWN} more (see the result as JSON)"
+        lines[-1] += f", and {len(made.pairs) - _SHOWN} more (all with --json)"
     faded = [f"{pair.earlier}-{pair.later}" for pair in made.pairs if pair.fallback]
     if faded:
-        lines.append(f"  faded  {first_few(faded)}: warping would not be better")
+        lines.append(f"  faded  {first_few(faded)}: warping is not better there")
     if made.cuts:
-        lines.append(f"  cuts   after {first_few([str(cut) for cut in made.cuts])}: no motion leads across")
+        lines.append(f"  cuts   after {first_few([str(cut) for cut in made.cuts])}: no motion across")
     return lines
 
 
@@ -37,8 +37,8 @@ def _errors(made: MotionMade) -> list[str]:
     total = made.total
     if total.visible:
         share = f"{total.ratio:.2f} of it"
-        return [f"fitted: what is left out is missed by {total.error:.2f} of 255, by {total.faded:.2f} faded ({share})"]
-    return ["estimated from these frames alone; after each pair, how sure that is"]
+        return [f"fitted: frames left out are off by {total.error:.2f} of 255, {total.faded:.2f} cross-faded ({share})"]
+    return ["estimated from these frames only; each pair with its confidence"]
 
 
 def _pair_text(pair: PairMotion, made: MotionMade) -> str:
@@ -76,13 +76,13 @@ def _pair_document(pair: PairMotion) -> dict[str, Any]:
 def motion_text(made: MotionMade) -> str:
     """A map that is there, in a line."""
     if made.map.motion is None or not made.pairs:
-        return "a map whose vectors lead nowhere"
+        return "a map without pairs"
     ratios = sorted(pair.ratio for pair in made.pairs if not pair.fallback and pair.ratio is not None)
     sure = sorted(pair.confidence for pair in made.pairs if not pair.fallback and pair.ratio is None)
     faded = [f"{pair.earlier}-{pair.later}" for pair in made.pairs if pair.fallback]
     reach = max(made.map.motion.reach)
     parts = [f"{counted(len(made.pairs), 'pair')}, reach {reach:g} px"]
-    parts += [f"fitted, {ratios[0]:.2f} to {ratios[-1]:.2f} of fading's error"] if ratios else []
+    parts += [f"fitted, {ratios[0]:.2f} to {ratios[-1]:.2f} of the error of cross-fading"] if ratios else []
     parts += [f"estimated, sure by {sure[0]:.0%} to {sure[-1]:.0%}"] if sure else []
     parts += [f"faded: {first_few(faded)}"] if faded else []
     return ", ".join(parts)

@@ -43,7 +43,7 @@ def layout_table(layouts: Sequence[WorthHaving], frame: Size) -> Table:
 def motion_table(counts: Sequence[MotionCount]) -> Table:
     """What is missed of frames that are left out, with a map of motion and without, and what both take."""
     table = plain_table()
-    for name in ("frames kept", "missed with motion", "MiB", "faded", "MiB"):
+    for name in ("frames kept", "error with motion", "MiB", "faded", "MiB"):
         table.add_column(name, justify="right", no_wrap=True)
     for one in counts:
         sizes = (one.bytes / _MIB, one.faded_bytes / _MIB)

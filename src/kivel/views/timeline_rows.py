@@ -135,16 +135,16 @@ def _happening_row(instance: Instance, clip: Clip, happening: Happening) -> Row:
 
 def _unevenness(steps: Sequence[Rendered]) -> list[str]:
     if not steps:
-        return ["it shows its first step, and does not play"]
+        return ["it shows its first step and does not play"]
     never = [each.step for each in steps if each.most == 0]
     at_times = [each.step for each in steps if each.least == 0 < each.most]
-    lines = [f"{_steps(never)} never seen, shorter than a rendered frame"] if never else []
-    lines += [f"{_steps(at_times)} missed in some cycles, shorter than a rendered frame"] if at_times else []
+    lines = [f"{_steps(never)} never seen: shorter than a rendered frame"] if never else []
+    lines += [f"{_steps(at_times)} skipped in some cycles: shorter than a rendered frame"] if at_times else []
     uneven = [each for each in steps if 0 < each.least < each.most]
     for counts in sorted({(each.least, each.most) for each in uneven}):
         numbers = [each.step for each in uneven if (each.least, each.most) == counts]
-        lines.append(f"{_steps(numbers)} shown for {counts[0]} or {counts[1]} rendered frames by turns")
-    return lines or ["every step shows evenly, for as many rendered frames each time"]
+        lines.append(f"{_steps(numbers)} shown for {counts[0]} or {counts[1]} rendered frames in turn")
+    return lines or ["every step shows for the same number of rendered frames each time"]
 
 
 def _steps(numbers: Sequence[int]) -> str:

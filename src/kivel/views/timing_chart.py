@@ -75,7 +75,7 @@ def draw_timing(name: str, clips: Sequence[Clip], load: Callable[[int], Pixels])
 
 def _legend(figure: Any, y: float, *, with_pace: bool) -> None:
     x = 0.62
-    signs = [("event", _EVENT), ("cycle ends", _CYCLE), ("clip ends", _END), ("steps gone by", _PACE)]
+    signs = [("event", _EVENT), ("cycle ends", _CYCLE), ("clip ends", _END), ("steps elapsed", _PACE)]
     for text, colour in signs if with_pace else signs[:-1]:
         figure.text(x, y, "\u25a0", color=colour, fontsize=10)
         figure.text(x + 0.014, y, text, color=_DIM, fontsize=9)

@@ -148,7 +148,9 @@ def test_a_cross_fade_goes_on_from_the_end_and_into_the_start() -> None:
         [(4, 1.0)],
         [(5, 1.0)],
     ]
-    with pytest.raises(UsageError, match="a cross-fade of 4 frames needs as many after the loop"):
+    with pytest.raises(
+        UsageError, match="a cross-fade of 4 frames needs a loop of at least that length and as many frames after it"
+    ):
         closed(0, 6, 4, 9)
 
 

@@ -229,7 +229,7 @@ def test_looking_up_a_moment_compares_few_steps() -> None:
 @pytest.mark.parametrize(
     ("clip", "act", "message"),
     [
-        (Clip("a", Fraction(1), (Step(0, 1),)), lambda c: Player(c).at(Fraction(-1)), "begins to play at 0 s"),
+        (Clip("a", Fraction(1), (Step(0, 1),)), lambda c: Player(c).at(Fraction(-1)), "a clip starts at 0 s"),
         (Clip("a", Fraction(1), (Step(0, 1),)), lambda c: Player(c, speed=Fraction(0)), "speed above 0, found 0"),
         (Clip("a", Fraction(1), (Step(0, 1),), phase=Fraction(1)), Player, "phase of 1 steps, expected from 0 up to"),
         (Clip("a", Fraction(1), (Step(0, 1),)), lambda c: phase_at_share(c, Fraction(3, 2)), "150 % of a cycle"),

@@ -49,7 +49,7 @@ def test_an_event_of_a_removed_frame_moves_to_what_shows_at_its_time() -> None:
     for steps, repeat, at in cases:
         found = reconciled([replace(RIGHT, repeat=repeat)], [], now(steps))
         assert found.clips[0].events == (Event(at, "step"),)
-        assert "moved to what shows at its time" in found.warnings[0][1]
+        assert "moved to the step that shows at its time" in found.warnings[0][1]
     backwards = replace(RIGHT, direction="reverse", events=(Event(1, "step"),))
     assert reconciled([backwards], [], now("0 2")).clips[0].events == (Event(0, "step"),)
 

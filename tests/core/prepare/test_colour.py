@@ -102,7 +102,7 @@ def test_stops_are_spread_and_read_from_images() -> None:
     gradient = np.linspace(0, 255, 32).astype(np.uint8)[:, None, None].repeat(3, axis=1).repeat(4, axis=2)
     assert len(stops_of_image(gradient)) == 32
     assert stops_of_image(gradient)[-1] == Stop((1, 1, 1), 1)
-    with pytest.raises(UsageError, match=r"positions of stops rise from 0 to 1, found 0, 0\.8, 0\.5, 1"):
+    with pytest.raises(UsageError, match=r"positions of stops must rise from 0 to 1, found 0, 0\.8, 0\.5, 1"):
         spread_stops([Stop((0, 0, 0)), Stop((0, 0, 0), 0.8), Stop((0, 0, 0), 0.5), Stop((0, 0, 0))])
 
 

@@ -34,8 +34,8 @@ def test_steps_are_read(text: str, values: dict[str, object]) -> None:
 @pytest.mark.parametrize(
     ("text", "message"),
     [
-        ("", "a step is empty; it begins with one of matte, "),
-        ("mate", "there is no step 'mate'; did you mean matte?\n  mate\n  ^^^^"),
+        ("", "a step of prep is empty; it must begin with one of matte, "),
+        ("mate", "no step of prep is called 'mate'; did you mean matte?\n  mate\n  ^^^^"),
         (
             "fit 64x64 fliter=box",
             "fit has no fliter=; did you mean filter?\n  fit 64x64 fliter=box\n            ^^^^^^^^^^",
@@ -71,12 +71,12 @@ def test_the_error_points_at_the_word(text: str, message: str) -> None:
 @pytest.mark.parametrize(
     ("texts", "kind", "message"),
     [
-        (["matte key"], "color", "--step 1: matte: key needs the colour to take out"),
-        (["ramp #000"], "color", "--step 1: ramp: a ramp has two stops or more, found 1"),
-        (["ramp"], "color", "--step 1: ramp: give either colours"),
-        (["pad"], "color", "--step 1: pad: say how much"),
-        (["pad 1 to=9x9"], "color", "--step 1: pad: give either to=WxH, or pixels"),
-        (["turn 90", "matte"], "normal", "--step 2: matte is for colour, these frames are taken as normal"),
+        (["matte key"], "color", "--step 1: matte: key needs the background colour"),
+        (["ramp #000"], "color", "--step 1: ramp: a ramp needs at least two stops, found 1"),
+        (["ramp"], "color", "--step 1: ramp: use either colours"),
+        (["pad"], "color", "--step 1: pad: how much? Give a number"),
+        (["pad 1 to=9x9"], "color", "--step 1: pad: use either to=WxH or pixels"),
+        (["turn 90", "matte"], "normal", "--step 2: matte is for colour, but these frames are taken as normal"),
         (
             ["premultiply", "trim", "fit 2x2"],
             "color",
@@ -95,7 +95,7 @@ def test_frames_that_are_not_there_are_named() -> None:
     loads = [lambda: Frame(art(1))] * 3
     for text, message in (
         ("drop 3", "drop: there is no frame 3; there are 3 frames, 0-2"),
-        ("drop 0-2", "no frame is left"),
+        ("drop 0-2", "no frames are left"),
     ):
         actions = actions_of([parse_step(text, where="")], load_file=lambda _: art(1))
         with pytest.raises(UsageError, match=message):

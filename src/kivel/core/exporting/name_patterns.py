@@ -56,9 +56,9 @@ def filled_name(pattern: str, fields: Mapping[str, str | None]) -> str:
             raise UsageError(f"{{{found[1]}}}: there is no style {style!r}; {', '.join(filter(None, NAME_STYLES))}")
         text = fields[name]
         if text is None:
-            raise UsageError(f"{{{name}}} has no value here; leave it out of the pattern, or give each its own")
+            raise UsageError(f"{{{name}}} has no value here; remove it from the pattern, or give each one a value")
         if not _FORBIDDEN.isdisjoint(text):
-            raise UsageError(f"{{{name}}} is {text!r}, which cannot be part of a file's name; rename it")
+            raise UsageError(f"{{{name}}} is {text!r}, which cannot be part of a file name; rename it")
         return NAME_STYLES[style](text)
 
     name = _FIELD.sub(value, pattern)
@@ -76,9 +76,9 @@ def require_inside(name: str) -> None:
     """
     parts = name.split("/")
     if not name or name.startswith("/") or ".." in parts or "." in parts or "" in parts:
-        raise UsageError(f"{name!r} is no file inside the folder; write it as art/moth.png")
+        raise UsageError(f"{name!r} is not a file inside the folder; write it as art/moth.png")
     for part in parts:
         if not _FORBIDDEN.isdisjoint(part) or part.endswith((".", " ")) or len(part.encode()) > _LONGEST:
-            raise UsageError(f"{name!r}: {part!r} cannot be a file's name everywhere; choose another")
+            raise UsageError(f"{name!r}: {part!r} is not a valid file name on every system; choose another")
         if part.partition(".")[0].lower() in _DEVICES:
-            raise UsageError(f"{name!r}: {part!r} is the name of a device on Windows; choose another")
+            raise UsageError(f"{name!r}: {part!r} is a reserved name on Windows; choose another")

@@ -101,7 +101,7 @@ def packed_partly(pieces: Sequence[Size], page: Size, *, turn: bool = False) -> 
 
 def _check(pieces: Sequence[Size]) -> None:
     if not pieces:
-        raise PackingError("there is nothing to pack")
+        raise PackingError("nothing to pack")
     for number, size in enumerate(pieces):
         if min(size) < 1:
-            raise PackingError(f"piece {number} has {size} px; each needs one at least")
+            raise PackingError(f"piece {number} has {size} px; each needs at least one")

@@ -56,7 +56,7 @@ class PageRule(NamedTuple):
             return None
         w, h = self._down(self.limit.w), self._down(self.limit.h)
         if not min(w, h):
-            raise LayoutError(f"no page of sides that are {self._sides()} is within a limit of {self.limit} px")
+            raise LayoutError(f"no page whose sides are {self._sides()} fits the limit of {self.limit} px")
         return Size(min(w, h), min(w, h)) if self.square else Size(w, h)
 
     def pages_by_area(self, content_area: int, least: Size) -> Iterator[Size]:

@@ -145,7 +145,7 @@ class _Packer:
             # the search for a small page did not get them in; now all work goes into this one page
             return self._into(members, feet, self._largest, parts)
         if packing is None:
-            raise AssertionError(f"{len(feet)} boxes were not packed though there is no limit")
+            raise AssertionError(f"{len(feet)} boxes were not packed although there is no limit")
         page = self._rule.smallest(self._request.spacing.page(packing.size))
         return _Packed(page, tuple(members), packing.places)
 
@@ -193,7 +193,7 @@ class _Packer:
         """Pages as full as can be, one after the other; the last as small as can be."""
         largest, room = self._largest, self._room(self._largest)
         if largest is None or room is None:
-            raise AssertionError("there are several pages only where there is a limit")
+            raise AssertionError("several pages need a page limit")
         pages: list[_Packed] = []
         rest = list(members)
         while rest:
@@ -255,7 +255,7 @@ class _Packer:
 
     def _quick(self, members: Sequence[int]) -> _Packed | None:
         if self._largest is None:
-            raise AssertionError("there are several pages only where there is a limit")
+            raise AssertionError("several pages need a page limit")
         ordered = sorted(members)
         return self._into(ordered, [self._feet[member] for member in ordered], self._largest, _TRIALS)
 

@@ -151,7 +151,7 @@ def _most(cell: Size, request: SheetRequest) -> tuple[int, int] | None:
         around = f" with {request.spacing.skirt} px of skirt" if request.spacing.skirt else ""
         raise LayoutError(
             f"a cell of {grid.cell} px{around} does not fit a page limit of {request.rule.limit} px; "
-            f"raise {option('page-limit')}, or make the frames smaller"
+            f"raise {option('page-limit')}, or use smaller frames"
         )
     return most
 
@@ -169,7 +169,7 @@ def _check_asked(
         if asked and most and asked > most:
             raise LayoutError(
                 f"{asked} {name} of {cell} px do not fit a page limit of {request.rule.limit} px; "
-                f"{option(name, most)} is as many as there is room for"
+                f"{option(name, most)} is the most that fits"
             )
 
 
@@ -193,7 +193,7 @@ def _too_many(lengths: Sequence[int], along: int, lines: int, request: SheetRequ
     columns, rows = (along, lines) if request.fill == "across" else (lines, along)
     needed = _shape(lengths, along, None, None, request).lines
     name = "rows" if request.fill == "across" else "columns"
-    each = f", each of the {len(lengths)} sequences beginning its own" if request.new_lines else ""
+    each = f", each of the {len(lengths)} sequences on its own" if request.new_lines else ""
     return (
         f"{count} frames do not fit into {columns} columns x {rows} rows, {columns * rows} cells{each}; "
         f"{needed} {name} would hold them"

@@ -22,7 +22,7 @@ def closed(first: int, count: int, fade: int, total: int) -> list[tuple[Share, .
     rest = total - first - count
     if not 0 <= fade <= count or fade > rest:
         raise UsageError(
-            f"a cross-fade of {fade} frames needs as many after the loop, and as long a loop: "
+            f"a cross-fade of {fade} frames needs a loop of at least that length and as many frames after it: "
             f"{count} frames are looped and {rest} follow"
         )
     shares = []

@@ -65,7 +65,7 @@ def reformed(image: Pixels, motion: MotionPairs, form: MotionForm, *, parts: int
     reach = form.reach_of(motion)
     longest = float(np.abs(vectors).max(initial=0))
     if longest > min(reach) * (1 + 1e-6):
-        raise UsageError(f"motion of {longest:.4g} px is longer than a reach of {min(reach):g} px; raise that")
+        raise UsageError(f"motion of {longest:.4g} px is longer than a reach of {min(reach):g} px; raise the reach")
     codes = encoded(vectors, reach, image.dtype)
     result = np.zeros_like(codes)
     result[..., 3] = codes[..., 3]

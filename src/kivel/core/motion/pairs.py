@@ -32,7 +32,7 @@ class MotionPairs(NamedTuple):
         return [(earlier, later) for earlier, later in enumerate(self.later) if later is not None]
 
     def ratio(self, frame: int) -> float | None:
-        """How much of fading's error warping makes, from a frame on; None where that is not known."""
+        """How much of the error of cross-fading warping makes, from a frame on; None where that is not known."""
         return self.ratios[frame] if self.ratios else None
 
     def way(self, first: int, second: int) -> Literal["forward", "backward"] | None:
@@ -88,7 +88,7 @@ def unserved(clip: Clip, motion: MotionPairs) -> list[tuple[int, int]]:
 def why_not_warped(clip: Clip, motion: MotionPairs | None) -> str | None:
     """Why a clip cannot be warped, as a part of a sentence; None if it can."""
     if motion is None:
-        return "there is no map of motion"
+        return "there is no motion map"
     lacking = unserved(clip, motion)
     return unserved_text(lacking) if lacking else None
 
@@ -97,4 +97,4 @@ def unserved_text(pairs: Sequence[tuple[int, int]]) -> str:
     """`no vectors lead from frame 3 to 7` and how many more."""
     (first, second), *others = pairs
     more = f", nor for {counted(len(others), 'other change')}" if others else ""
-    return f"no vectors lead from frame {first} to {second}{more}"
+    return f"there are no motion vectors from frame {first} to {second}{more}"

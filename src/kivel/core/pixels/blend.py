@@ -63,7 +63,7 @@ def stacked(
     """
     depth = depth or max(bit_depth(layer.image) for layer in layers)
     linear = linear or any(layer.image.dtype == np.float32 for layer in layers)
-    require_room(*size, bits=depth, what="the stack would have")
+    require_room(*size, bits=depth, what="the result would have")
     stack: Pixels = np.empty((size.h, size.w, 4), {8: np.uint8, 16: np.uint16, 32: np.float32}[depth])
     # band by band: planes of float take four times the room of bytes, and several are there at a time
     rows = max(1, _BAND_PX // size.w)

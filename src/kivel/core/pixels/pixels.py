@@ -215,7 +215,7 @@ def alpha_kind(image: Pixels) -> AlphaKind:
 
 
 def looks_premultiplied(image: Pixels) -> bool | None:
-    """Whether the colour looks multiplied by alpha already; None when there is nothing to judge by.
+    """Whether the colour looks premultiplied already; None when there is nothing to judge by.
 
     Premultiplied colour can hardly exceed its alpha, but for noise in a pixel of five hundred. Straight colour that is
     dark may not either: so that most partly transparent pixels near opaque ones must be more like these divided by

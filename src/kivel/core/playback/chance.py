@@ -29,4 +29,4 @@ def drawn(items: int, *, seed: int, instance: int, purpose: str) -> int:
         value = int.from_bytes(blake2b(text.encode(), digest_size=8).digest())
         if value < fair:
             return value % items
-    raise AssertionError("no fair number among infinitely many")
+    raise AssertionError("no fair pick among infinitely many")

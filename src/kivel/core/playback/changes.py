@@ -173,7 +173,7 @@ def _with_steps(clip: Clip, changes: Changes, others: Sequence[Clip], notes: lis
         if strange:
             notes.append(f"its steps leave the frames it had, {format_order(clip.own_frames)}: {format_order(strange)}")
         if clip.events and not changes.drop_events:
-            notes.append("its events are left out, they count the steps of the old order")
+            notes.append("its events are dropped: they count the steps of the old order")
         clip = reordered(clip, order)
     if changes.direction:
         clip = replace(clip, direction=changes.direction)
@@ -220,7 +220,7 @@ def _with_times(clip: Clip, changes: Changes, notes: list[str]) -> Clip:
         result = paced(clip, changes.pace, timebase=None if changes.convert else changes.timebase)
         clip = result.clip
         if result.skipped:
-            notes.append(f"the pace jumps over steps {', '.join(map(str, result.skipped))}; they are left out")
+            notes.append(f"the easing skips steps {', '.join(map(str, result.skipped))}; they are dropped")
     return clip
 
 
@@ -281,7 +281,7 @@ def _with_phase(clip: Clip, before: Clip, changes: Changes, notes: list[str]) ->
         return at_share(clip, before.phase_share or Fraction(0))
     clip = replace(clip, phase_share=None)
     if clip.phase >= count or (changes.order and before.phase):
-        notes.append(f"its phase of {before.phase} steps is left out; it starts at its beginning now")
+        notes.append(f"its phase of {before.phase} steps is dropped; it now starts at the beginning")
         return replace(clip, phase=Fraction(0))
     return clip
 

@@ -77,13 +77,13 @@ class Clip:
         "Frame number, counted from 0, and how many ticks it is held.", fewest=1
     )  # fmt: skip
     direction: Direction = "normal"
-    repeat: Repeat = described("How many cycles; null for ever.", least=0, most=MOST, default="forever")
+    repeat: Repeat = described("Number of cycles; null for ever.", least=0, most=MOST, default="forever")
     end: End = "last"
     then: str | None = described(
-        "The clip that follows at the end, or where a clip that plays for ever is left; absent: none.", default=None
+        "The clip that follows at the end, or when an endless clip is left; absent: none.", default=None
     )
     interpolation: Interpolation = described(
-        "Under motion every change from frame to frame is a pair of a motion map, or one the other way round.",
+        "With motion, every change from frame to frame is a pair of a motion map, in either direction.",
         default="step",
     )
     phase: _From0 = described(
@@ -94,15 +94,15 @@ class Clip:
         default=None,
     )
     events: tuple[Event, ...] = ()
-    hold_ends: bool | None = described("To and fro shows each end twice; absent: false.", default=None)
+    hold_ends: bool | None = described("Ping-pong shows each end twice; absent: false.", default=None)
     frames: tuple[Count, ...] | None = described(
         "The frames that the clip was made of; absent: those that its steps show.", default=None
     )
-    staggered: str | None = described("The clip of which it is a copy at another phase; absent: of none.", default=None)
+    staggered: str | None = described("The clip that it is a copy of, at another phase; absent: none.", default=None)
     set: tuple[str, ...] | None = described(
-        "What was set since the clip was made, in the words of the options; absent: nothing.", default=None
+        "The options that were set since the clip was made; absent: none.", default=None
     )
-    was: str | None = described("What it was called when it was made; absent: as now.", default=None)
+    was: str | None = described("Its name when it was made; absent: unchanged.", default=None)
     extra: dict[str, Any] = field(default_factory=dict)
 
     def seconds(self, ticks: int) -> Fraction:

@@ -54,7 +54,7 @@ def parse_easing(text: str) -> Easing:
     if not match or match["name"] not in _FUNCTIONS:
         hint = did_you_mean(plain, _KEYWORDS, otherwise="expected a CSS easing function", sign="")
         known = f"{', '.join(_KEYWORDS)}, cubic-bezier(x1, y1, x2, y2), steps(n, jump-end) or linear(0, 0.5 20%, 1)"
-        raise UsageError(f"{text!r} is not a pace: {hint} ({known})")
+        raise UsageError(f"{text!r} is not an easing function: {hint} ({known})")
     arguments = [part.strip() for part in match["arguments"].split(",")]
     try:
         return _FUNCTIONS[match["name"]](arguments)
@@ -67,7 +67,7 @@ def _cubic_bezier(arguments: list[str]) -> Easing:
         raise ValueError("expected four numbers, x1, y1, x2, y2")
     x1, y1, x2, y2 = (_number(part) for part in arguments)
     if not (0 <= x1 <= 1 and 0 <= x2 <= 1):
-        raise ValueError("x1 and x2 lie from 0 to 1")
+        raise ValueError("x1 and x2 must be from 0 to 1")
 
     def curve(a: float, b: float, s: float) -> float:
         return ((1 - s) * 3 * a + 3 * s * b) * (1 - s) * s + s * s * s

@@ -21,7 +21,7 @@ class Folded(NamedTuple):
 
 
 def folded(clips: Sequence[Clip], same: Sequence[int], *, mirror: bool = True) -> Folded:
-    """The same playback with each picture once.
+    """The same playback with duplicates merged.
 
     Parameters
     ----------

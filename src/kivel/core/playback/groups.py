@@ -25,9 +25,11 @@ class Group:
     members: tuple[str, ...]
     choose: Choose = "all"
     weights: tuple[Count, ...] | None = described(
-        "How likely each member is picked, against the others; absent: all alike.", default=None
+        "Chance of each member, against the others; absent: all equal.", default=None
     )
-    set: tuple[str, ...] | None = described("What was set since the manifest was made; absent: nothing.", default=None)
+    set: tuple[str, ...] | None = described(
+        "The options that were set since the manifest was made; absent: none.", default=None
+    )
     extra: dict[str, Any] = field(default_factory=dict)
 
     def renamed(self, names: Mapping[str, str]) -> Group:
@@ -79,7 +81,7 @@ def with_groups(
         members = tuple(clip.name for clip in clips if fnmatchcase(clip.name, request.pattern))
         if not members:
             raise UsageError(
-                f'group "{request.name}" would be of no clip: none is called {request.pattern!r}; {listed_clips(clips)}'
+                f'group "{request.name}" would be empty: no clip is called {request.pattern!r}; {listed_clips(clips)}'
             )
         old = found.get(request.name)
         weights = _weights(request, members) if request.weights else None
@@ -90,13 +92,11 @@ def with_groups(
 def _weights(request: GroupRequest, members: Sequence[str]) -> tuple[int, ...]:
     for pattern, _ in request.weights:
         if not any(fnmatchcase(member, pattern) for member in members):
-            raise UsageError(
-                f'group "{request.name}": no clip of it is called {pattern!r}; its clips: {", ".join(members)}'
-            )
+            raise UsageError(f'group "{request.name}": it has no clip {pattern!r}; its clips: {", ".join(members)}')
     found = [[weight for pattern, weight in request.weights if fnmatchcase(member, pattern)] for member in members]
     weights = tuple(each[-1] if each else 1 for each in found)
     if not any(weights):
-        raise UsageError(f'group "{request.name}": every weight is 0, none would ever be picked')
+        raise UsageError(f'group "{request.name}": every weight is 0, so no clip would ever be picked')
     return weights
 
 

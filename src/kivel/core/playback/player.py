@@ -108,7 +108,7 @@ class Player:
             If the time is below 0.
         """
         if time < 0:
-            raise UsageError(f"{time} s: a clip begins to play at 0 s")
+            raise UsageError(f"{time} s: a clip starts at 0 s")
         repeat = self.clip.repeat
         position = self._first + (0 if repeat == 0 else time * self._per_second)
         cycle, ticks = divmod(position, self._ticks)

@@ -141,7 +141,7 @@ class _Pairing:
         over = words.intersection(self._stated(fresh.name))
         told = over.intersection(self._differences(before, fresh))
         if told:
-            self.notes.append(f'clip "{before.name}": {_named(told)} as stated now, not as set before')
+            self.notes.append(f'clip "{before.name}": {_named(told)} taken from this command, not as set before')
         try:
             clip, said = _kept(before, fresh, words - over)
         except _UnfitError as error:
@@ -176,7 +176,7 @@ class _Pairing:
             joined = next((one for one in self._now.joined.get(place, ()) if one.clip == once), None)
             what = f'clip "{before.name}": added {self._frames.now[place]}'
             if joined is None or joined.hold is None:
-                notes.append(f"{what}, in no step of the order that was set" if "order" in words else what)
+                notes.append(f"{what}, not in the order that was set" if "order" in words else what)
             else:
                 notes.append(f"{what}, hold {float(1000 * joined.hold):.4g} ms, as set on the frame before it")
         gone = self._short.get(once, ())
@@ -199,14 +199,14 @@ class _Pairing:
         if not _added(before) and not (self._edited and before.name not in names):
             if before.set:
                 what = _named(before.set)
-                self.unfit.append(f'clip "{before.name}": no such clip is made any more, and its {what} was set')
+                self.unfit.append(f'clip "{before.name}": this clip is no longer made, and its {what} was set')
             return
         if before.name in names:
             if before.name not in self._made_anew:
-                self.unfit.append(f'clip "{before.name}": it was added, and one of that name is made now')
+                self.unfit.append(f'clip "{before.name}": it was added later, and a clip of that name is made now')
         else:
             self.clips.append(replace(before, set=("added",)))
-            self.notes.append(f'clip "{before.name}" is kept, added since it was made')
+            self.notes.append(f'clip "{before.name}" kept: it was added later')
 
 
 def _shortened_clips(old: Sequence[Clip], now: Reconciled, frames: FramesNow) -> dict[str, list[str]]:
@@ -231,7 +231,7 @@ def _followed(clips: Sequence[Clip], originals: Mapping[str, Clip]) -> tuple[lis
         if then is not None and then not in names:
             then = renamed.get(then)
         if clip.then is not None and then not in names:
-            lost.append(f'clip "{clip.name}": "{clip.then}", which follows it, is not there any more')
+            lost.append(f'clip "{clip.name}": "{clip.then}", which follows it, no longer exists')
             then = None
         result.append(replace(clip, then=then))
     return result, lost
@@ -251,7 +251,7 @@ def _groups(
             continue
         missing = [member for member in group.members if member not in there]
         if missing:
-            unfit.append(f'group "{group.name}": its clips {first_few(missing)} are not there any more')
+            unfit.append(f'group "{group.name}": its clips {first_few(missing)} no longer exist')
         else:
             found[group.name] = group
             notes.append(f'group "{group.name}" is kept as it was set')
@@ -313,7 +313,7 @@ def _with_events(before: Clip, fresh: Clip, clip: Clip, words: Collection[str]) 
     for event in source.events:
         step = there.get(keys[event.step])
         if step is None and source is before:
-            raise _UnfitError(f'its event "{event.name}" comes with a frame that it does not show any more')
+            raise _UnfitError(f'its event "{event.name}" belongs to a frame that it no longer shows')
         if step is not None:
             events.append(replace(event, step=step))
     return replace(clip, events=tuple(sorted(events, key=lambda event: event.step)))

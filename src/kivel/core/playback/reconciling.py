@@ -50,7 +50,7 @@ class Reconciled(NamedTuple):
     """Clips and groups over the frames of now.
 
     `joined` says for each added frame which clips it is in; `renamed` gives new names of clips by the old ones, and
-    `gone` has the clips of which no frame is left. `warnings` tell what somebody may not want, and of which clip.
+    `gone` has the clips of which no frames are left. `warnings` tell what somebody may not want, and of which clip.
     """
 
     clips: tuple[Clip, ...]
@@ -124,7 +124,7 @@ def moved_in_place(clip: Clip, number: Mapping[int, int], warnings: list[tuple[s
         if place is None:
             place = _shown_then(clip, event.step, new_place)
             what = f'{WARNING}clip "{clip.name}": event "{event.name}"'
-            said = f"{what} moved to what shows at its time, its frame was removed"
+            said = f"{what}: its frame was removed; moved to the step that shows at its time"
             warnings.append((clip.name, said))
         events.append(replace(event, step=place))
     return replace(clip, steps=steps, frames=own, events=_once_each(events))
@@ -253,11 +253,11 @@ def _without(
     gone: Sequence[str], clips: Sequence[Clip], groups: Sequence[Group], there: Mapping[str, str]
 ) -> tuple[list[Clip], list[Group], list[tuple[str, str]]]:
     """Clips and groups that do not name clips of which nothing is left."""
-    said = [(name, f'{WARNING}clip "{name}" is left out, all its frames were removed') for name in gone]
+    said = [(name, f'{WARNING}clip "{name}" removed: all its frames were removed') for name in gone]
     kept = []
     for clip in clips:
         if clip.then is not None and clip.then in gone:
-            text = f'{WARNING}clip "{clip.name}": nothing follows it any more, "{clip.then}" is left out'
+            text = f'{WARNING}clip "{clip.name}": nothing follows it now, "{clip.then}" was removed'
             said.append((clip.name, text))
             clip = replace(clip, then=None)
         kept.append(replace(clip, staggered=None if clip.staggered in gone else clip.staggered))
@@ -265,7 +265,7 @@ def _without(
     for old, new in zip(groups, found, strict=True):
         lost = [member for member in old.members if member in gone]
         if not new.members:
-            said.append((old.name, f'{WARNING}group "{old.name}" is left out, none of its clips is left'))
+            said.append((old.name, f'{WARNING}group "{old.name}" removed: it has no clips left'))
         elif lost:
             said.append((old.name, f'{WARNING}group "{old.name}" no longer has {first_few(lost)}'))
     return kept, [group for group in found if group.members], said

@@ -80,7 +80,7 @@ def _told(
     """What was measured and where it went."""
     what = str(anchor) if isinstance(anchor, str) else "the point"
     if anchor == "mass" and all(one.is_opaque for one in seen):
-        what = "every pixel is opaque, so that the mass is in the middle (cut it out first, by matte): mass"
+        what = "every pixel is opaque, so the centre of mass is the middle (matte it first): mass"
     at = ", ".join(_span_of([point[axis] for point in points], "{:.1f}") for axis in (0, 1))
     by = ", ".join(_span_of([offset[axis] for offset in offsets], "{:+d}") for axis in (0, 1))
     return f"{what} at {at}, moved by {by} px, in {size} px"
@@ -148,7 +148,7 @@ def _needed(reach: float, share: float) -> float:
         return 0
     if share <= 0:
         raise KivelError(
-            f"visible pixels reach {reach:g} px beyond the anchor, which is to lie on that border; choose another to="
+            f"visible pixels reach {reach:g} px beyond the anchor, which is on that border; choose another to="
         )
     return reach / share
 

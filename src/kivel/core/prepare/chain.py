@@ -118,7 +118,7 @@ def _reordered(items: Sequence[Prepared], action: Order, effect: Effect) -> list
     picked = action.pick(len(items))
     within_count(picked, len(items))
     if not picked:
-        raise UsageError("no frame is left")
+        raise UsageError("no frames are left")
     effect.changed = picked != [Ordered(index) for index in range(len(items))]
     return [_held(items[entry.frame], entry) for entry in picked]
 

@@ -140,13 +140,13 @@ def trimming(threshold: float, margin: int, *, each: bool = False) -> Measured:
         box = union(boxes)
         if box is None:
             above = f" above alpha {threshold * 255:g}" if threshold else ""
-            raise TrimError(f"none of the {len(boxes)} frames has a visible pixel{above}, there is nothing to trim to")
+            raise TrimError(f"none of the {len(boxes)} frames has a visible pixel{above}, nothing to trim to")
         if not each:
             rect = _widened(box, margin)
             return Decision(lambda frame, _: _framed(frame, rect), f"to {rect.size} px at {rect.x},{rect.y}")
         sizes = [_widened(one, margin).size for one in boxes if one]
         least, most = (Size(pick(s.w for s in sizes), pick(s.h for s in sizes)) for pick in (min, max))
-        said = f"each to its own box, from {least} to {most} px"
+        said = f"each to its own box, {least} to {most} px"
         return Decision(partial(_trimmed_each, boxes=boxes, margin=margin), said)
 
     def also(box: Box, image: Pixels, content: Content) -> Box:
@@ -158,7 +158,7 @@ def trimming(threshold: float, margin: int, *, each: bool = False) -> Measured:
 def _trimmed_each(frame: Frame, place: Place, boxes: Sequence[Box], margin: int) -> Frame:
     box = boxes[place.number]
     if box is None:
-        raise TrimError(f"frame {place.number} has no visible pixel to trim to; drop it, or trim to the union")
+        raise TrimError(f"frame {place.number} has no visible pixel to trim to; drop it, or trim all to one box")
     return _framed(frame, _widened(box, margin))
 
 

@@ -42,14 +42,14 @@ def spread_stops(stops: Sequence[Stop]) -> tuple[Stop, ...]:
         If there are fewer than two, or positions do not rise.
     """
     if len(stops) < 2:
-        raise UsageError(f"a ramp has two stops or more, found {len(stops)}")
+        raise UsageError(f"a ramp needs at least two stops, found {len(stops)}")
     positions = [stop.position for stop in stops]
     first = 0.0 if positions[0] is None else positions[0]
     last = 1.0 if positions[-1] is None else positions[-1]
     known = [(0, first), *((i, p) for i, p in enumerate(positions[1:-1], 1) if p is not None), (len(stops) - 1, last)]
     filled = np.interp(range(len(stops)), [i for i, _ in known], [p for _, p in known])
     if (np.diff(filled) < 0).any():
-        raise UsageError(f"the positions of stops rise from 0 to 1, found {', '.join(f'{p:g}' for p in filled)}")
+        raise UsageError(f"the positions of stops must rise from 0 to 1, found {', '.join(f'{p:g}' for p in filled)}")
     return tuple(stop._replace(position=float(position)) for stop, position in zip(stops, filled, strict=True))
 
 

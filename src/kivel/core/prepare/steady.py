@@ -62,7 +62,7 @@ def steadying(reach: int = STEADY_REACH, *, smooth: bool = False, rows: Sequence
             (f"row {row}: " if len(members) > 1 else "") + shifts_text(shifts[numbers])
             for row, numbers in members.items()
         ]
-        larger_now = f"; in {grown} px so that nothing is cut off" if grown != size else ""
+        larger_now = f"; frames grow to {grown} px so that nothing is cut off" if grown != size else ""
         return Decision(transform, f"shifts {'; '.join(told)}{larger_now}")
 
     def also(drawn: _Drawn, image: Pixels, content: Content) -> _Drawn:

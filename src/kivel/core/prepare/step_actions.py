@@ -43,7 +43,7 @@ def matting(
     if how in ("bright", "dark"):
         return each_image(lambda image: matte.matte_brightness(image, inverted=how == "dark", floor=floor / 255))
     if how == "key" and color is None:
-        raise UsageError("key needs the colour to take out, like color=#00b140")
+        raise UsageError("key needs the background colour, like color=#00b140")
     levels = {"tolerance": tolerance / 255, "softness": softness / 255, "spill": spill}
     return each_image(lambda image: matte.matte_key(image, color or matte.corner_colour(image), **levels))
 
@@ -51,7 +51,7 @@ def matting(
 def ramping(stops: tuple[ramp.Stop, ...], image: Pixels | None, by: ramp.Brightness) -> Action:
     """Brightness becomes colour."""
     if (image is None) == (not stops):
-        raise UsageError("give either colours, like #1b1f3b #ffc861, or image= of a gradient")
+        raise UsageError("use either colours, like #1b1f3b #ffc861, or image= with a gradient")
     filled = ramp.stops_of_image(image) if image is not None else ramp.spread_stops(stops)
     return each_image(lambda frame: ramp.ramped(frame, filled, by=by))
 
@@ -71,10 +71,10 @@ def padding(all: int | None, to: Size | None, align: Align, **named: int | None)
     sides = [named[side] for side in geometry.Sides._fields]
     if to is not None:
         if all is not None or any(side is not None for side in sides):
-            raise UsageError("give either to=WxH, or pixels for the sides")
+            raise UsageError("use either to=WxH or pixels for the sides")
         return Each(lambda frame, _: geometry.aligned_in(frame, to, align), alike=True)
     if all is None and not any(sides):
-        raise UsageError("say how much: a number for all sides, left= top= right= bottom=, or to=WxH")
+        raise UsageError("how much? Give a number for all sides, left= top= right= bottom=, or to=WxH")
     added = geometry.Sides(*((all or 0) if side is None else side for side in sides))
     return Each(lambda frame, _: geometry.padded(frame, added), alike=True)
 

@@ -47,11 +47,11 @@ _ALSO = {"rotate": "turn"}
 def _parsed(text: str, where: str) -> WrittenStep:
     words = words_of(text)
     if not words:
-        raise UsageError(f"a step is empty; it begins with one of {', '.join(STEPS)}")
+        raise UsageError(f"a step of prep is empty; it must begin with one of {', '.join(STEPS)}")
     name = _ALSO.get(words[0].text, words[0].text)
     if name not in STEPS:
         hint = did_you_mean(name, STEPS, kind="step", otherwise=f"there are {', '.join(STEPS)}")
-        raise pointing_at(text, words[0].start, words[0].end, f"there is no step {name!r}{hint}")
+        raise pointing_at(text, words[0].start, words[0].end, f"no step of prep is called {name!r}{hint}")
     kind = STEPS[name]
     values = parse_values(text, words[1:], kind.all_parameters, name=name)
     return WrittenStep(kind, values, text, where)
@@ -92,7 +92,7 @@ def actions_of(
     for step in steps:
         name = step.kind.name
         if step.kind.colour_only and kind != "color":
-            raise UsageError(f"{name} is for colour, these frames are taken as {kind}", where=step.where)
+            raise UsageError(f"{name} is for colour, but these frames are taken as {kind}", where=step.where)
         if multiplied and not step.kind.moving:
             raise UsageError(f"{name} needs straight alpha, and {since}", where=step.where)
         if name == "premultiply":

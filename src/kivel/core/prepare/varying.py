@@ -50,7 +50,7 @@ class Course(NamedTuple):
         first, last = self.over or (0, place.total - 1)
         if last >= place.total:
             frames = counted_from_0(place.total, "frame")
-            raise KivelError(f"over={first}-{last}: there are {frames}; say which of them")
+            raise KivelError(f"over={first}-{last}: there are {frames}; choose some of them")
         way = 1.0 if place.number >= last else max(0.0, (place.number - first) / (last - first))
         return self.pace(way) if self.pace else way
 
@@ -63,9 +63,9 @@ def _over(text: str) -> NumberRange:
 
 
 OVER_FRAMES = Parameter(
-    "over", "A-B", "over which frames values change, from 0, both included; without it all", _over, None
+    "over", "A-B", "the frames over which values change, from 0, both included; all if not given", _over, None
 )
-AT_PACE = Parameter("pace", "EASING", "how they change: a CSS easing function, like ease-in", parse_easing, None)
+AT_PACE = Parameter("pace", "EASING", "easing of the change: a CSS function, like ease-in", parse_easing, None)
 
 
 def changing(parameter: Parameter) -> Parameter:

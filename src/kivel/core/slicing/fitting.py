@@ -118,7 +118,7 @@ def fit_grid(size: Size, request: GridRequest) -> FittedGrid:
     """
     if request.says_nothing:
         raise LayoutError(
-            f"say how it divides: {option('columns')} and {option('rows')}, or {option('cell', 'WxH')}"
+            f"state the grid: {option('columns')} and {option('rows')}, or {option('cell', 'WxH')}"
             f"{_square_grids(size, request)}"
         )
     sides = _sides(size, request)
@@ -261,10 +261,10 @@ def _left_over(side: _Side, run: Run) -> str:
     """What a stated grid leaves of the side, or lacks."""
     rest = side.length - run.end - side.after
     if run.end > side.length:
-        return f"the last of {side.counted(run.count)} is 1 px short; it is padded"
+        return f"the last of {side.counted(run.count)} is 1 px short and is padded"
     if rest <= 0:
         return ""
-    return f"{rest} px {'on the right' if side.name == 'wide' else 'at the bottom'} are in no cell"
+    return f"{rest} px {'on the right' if side.name == 'wide' else 'at the bottom'} are not in any cell"
 
 
 def _divides(side: _Side, count: int) -> bool:

@@ -100,7 +100,7 @@ class _Document:
         starts = [Fraction(0), *accumulate(seconds for _, _, seconds in clip.shown)]
         times = np.array([float32_below(start) for start in starts])
         if not (np.diff(times) > 0).all():
-            raise UsageError(f'clip "{clip.name}": its steps are too short for 32-bit times; raise its holds')
+            raise UsageError(f'clip "{clip.name}": its steps are too short for 32-bit times; use longer holds')
         keys = self._accessor(times, bounded=True)
         animation: dict[str, Any] = {"name": clip.name, "channels": [], "samplers": []}
         children = []

@@ -36,7 +36,7 @@ def shader_text(table: PlaybackTable, suffix: str) -> str:
     """
     longest = max([len(clip.steps) for clip in table.clips] + [0 if table.grid else len(table.frames)])
     if longest > _MOST:
-        raise UsageError(f"{longest} frames or steps are too many for a shader, of {_MOST} at most; export a table")
+        raise UsageError(f"{longest} frames or steps are too many for a shader (at most {_MOST}); export a table")
     return "\n".join(_Shader(table, SHADER_DIALECTS[suffix]).lines()) + "\n"
 
 

@@ -38,15 +38,17 @@ __all__ = [
 
 PageAlpha = Literal["straight", "premultiplied", "opaque"]
 
-Digest = Annotated[str, Holds("ALGORITHM:HEX; xxh3-128 in what this version writes.", name="digest")]
+Digest = Annotated[str, Holds("ALGORITHM:HEX; this version writes xxh3-128.", name="digest")]
 PixelSize = Annotated[Size, Holds("Width and height in pixels.", name="size", items=From1)]
 PixelPair = Annotated[Pair, Holds("Pixels across and down.", name="pair", items=Count)]
 PixelValue = Annotated[Value, Holds("Red, green, blue and alpha as stored.", name="value")]
 Key = Annotated[
     KeyColour,
-    Holds("Red, green and blue as stored of the colour that stands for nothing; absent: none does.", name="key"),
+    Holds(
+        "Red, green and blue, as stored, of the background colour that was made transparent; absent: none.", name="key"
+    ),
 ]
-Share = Annotated[Fraction, Holds("One part of so many, such as [1, 2].", name="share", items=(Literal[1], From1))]
+Share = Annotated[Fraction, Holds("One part of N, such as [1, 2].", name="share", items=(Literal[1], From1))]
 
 
 @record
@@ -54,18 +56,20 @@ class MapMotion:
     """What the vectors of a motion map say, of the frames on one page."""
 
     reach: tuple[int | float, int | float] = described(
-        "The longest motion across and down that can be said, in pixels of the page: that of the code 255.",
+        "The longest motion across and down, in pixels of the page: the one stored as 255.",
         items=Annotated[float, Holds(above=0)],
     )
     pairs: tuple[Annotated[tuple[int, int], Holds(items=Count)], ...] = described(
-        "The earlier and the later frame that vectors lead between; they lie in the earlier frame's place."
+        "The earlier and the later frame of the vectors, which are stored in the earlier frame's place."
     )
-    at: Literal["middle"] = described("When things are where their vectors lie: half way.", default="middle")
+    at: Literal["middle"] = described(
+        "The moment at which things are where their vectors are stored: half way.", default="middle"
+    )
     ratios: tuple[Annotated[int | float | None, Holds(least=0)], ...] | None = described(
-        "For each pair how much of a cross-fade's error warping made; null where it is not known; absent: of none.",
+        "For each pair, the error of warping as a share of cross-fading's; null if not known; absent: for none.",
         default=None,
     )
-    wrap: bool | None = described("Frames are tiles, motion goes on at the other side; absent: false.", default=None)
+    wrap: bool | None = described("Frames are tiles, motion wraps around the edges; absent: false.", default=None)
     extra: dict[str, Any] = field(default_factory=dict)
 
     def renumbered(self, number: Mapping[int, int]) -> MapMotion:
@@ -88,10 +92,12 @@ class MapFile:
         "Relative to the manifest, with forward slashes, inside its folder.",
         pattern=r"^(?!/)(?!(.*/)?\.\.(/|$))[^\\:\u0000]+$",
     )
-    digest: Digest = described("Of the pixels, whatever way they are stored.")
-    kind: ContentName = described("What its values mean.", default="color")
-    scale: Share | None = described("Its size as a share of the page's, such as [1, 2]; absent: all.", default=None)
-    ground: PixelValue | None = described("What lies where no frame does; absent: transparent black.", default=None)
+    digest: Digest = described("Digest of the pixels, however they are stored.")
+    kind: ContentName = described("The meaning of its values.", default="color")
+    scale: Share | None = described(
+        "Its size as a share of the page's, such as [1, 2]; absent: the same.", default=None
+    )
+    ground: PixelValue | None = described("The value outside the frames; absent: transparent black.", default=None)
     key: Key | None = None
     motion: Annotated[MapMotion, Holds(name="motion")] | None = described(
         "Of a motion map: red is across, green is down, 128 of 255 (32768 of 65535) is none.", default=None
@@ -110,7 +116,7 @@ class Page:
 
     size: PixelSize
     maps: dict[str, Annotated[MapFile, Holds(name="map")]] = described(
-        "Image files by map name; color is the base, the others lie in the same layout.", keys=(COLOR,)
+        "Image files by map name; color is the base, the others have the same layout.", keys=(COLOR,)
     )
     alpha: PageAlpha = "straight"
     extra: dict[str, Any] = field(default_factory=dict)
@@ -136,7 +142,7 @@ class GridInfo:
     fill: Fill = "across"
     skirt: Count = described("Repeated edge pixels around each frame, within gap and margin.", default=0)
     wrap: bool | None = described(
-        "The skirt of each frame is its opposite edge, as tiles go on; absent: false.", default=None
+        "The skirt of each frame is its opposite edge, for tiles; absent: false.", default=None
     )
     extra: dict[str, Any] = field(default_factory=dict)
 
@@ -187,27 +193,28 @@ class FramePlace:
     source: str = described("The file it came from, #INDEX inside an animated image.")
     page: Count
     rect: Rect = described("x, y, width, height of its pixels on the page, from the top left.", items=Count)
-    turn: Turn = described("Degrees clockwise by which it lies on the page.")
+    turn: Turn = described("Degrees clockwise by which it is rotated on the page.")
     canvas: PixelSize = described("Its full size before trimming.")
     offset: tuple[int, int] = described("x, y of the pixels in the canvas.", items=Count)
     pivot: tuple[float, float] = described(
         "u, v as fractions of the canvas, from the top left.", default=(0.5, 0.5)
     )  # fmt: skip
     flip: Flip | None = described(
-        "Turned back, the pixels are mirrored: left and right (x), top and bottom (y), or both.", default=None
+        "After undoing the turn, the pixels are mirrored: left and right (x), top and bottom (y), or both.",
+        default=None,
     )
     ground: dict[str, PixelValue] | None = described(
-        "By map: what surrounds the pixels on the canvas, where that is not the map's ground.", default=None
+        "By map: the value around the pixels on the canvas, if it is not the map's own.", default=None
     )
     outline: Outline | None = described("A convex polygon around all visible pixels.", default=None)
     cut: CutFrom | None = described(
-        "Where on that sheet a frame was, and where those pixels lie on its canvas.", default=None
+        "Where a frame was on that sheet, and where those pixels are on its canvas.", default=None
     )
     digest: Digest | None = described(
-        "Of its pixels, where the page is not Kivel's and may be repainted; absent: not kept.", default=None
+        "Digest of its pixels, if the page is not Kivel's and may be repainted; absent: not kept.", default=None
     )
     set: tuple[str, ...] | None = described(
-        "What was set since the frame was made: its pivot; absent: nothing.", default=None
+        "The options that were set since the frame was made: its pivot; absent: none.", default=None
     )
     extra: dict[str, Any] = field(default_factory=dict)
 
@@ -231,14 +238,14 @@ class Manifest:
     grid: SheetGrid | None = None
     groups: tuple[Annotated[Group, Holds(name="group")], ...] = ()
     sliced_from: Annotated[SlicedFrom, Holds(name="sliced-from")] | None = described(
-        "The sheet that frames were sliced from. What had the colour of its key is transparent in them.", default=None
+        "The sheet that frames were sliced from. Pixels in the colour of its key are transparent in them.", default=None
     )
     made: Made | None = described(
-        "The command that made it and its options, paths relative to the manifest; absent where no single command did.",
+        "The command that made it and its options, paths relative to the manifest; absent if no single command did.",
         default=None,
     )
     removed: tuple[str, ...] | None = described(
-        "Clips that were made with it and were removed since; absent: none.", default=None
+        "Clips that were made with it and removed later; absent: none.", default=None
     )
     extra: dict[str, Any] = field(default_factory=dict)
 

@@ -52,7 +52,7 @@ def parse_manifest(data: bytes) -> Manifest:
     version = content.get("version")
     if version != VERSION or isinstance(version, bool):
         raise ManifestError(
-            f'"version" is {version!r}, this Kivel reads version {VERSION}; install a Kivel that writes that version'
+            f'"version" is {version!r}, this Kivel reads version {VERSION}; install the Kivel that wrote it'
         )
     import msgspec  # a seventh of the time of a small sheet, which reads no manifest
 
@@ -77,7 +77,7 @@ def _error(problem: Problem) -> ManifestError:
 
 
 def edited_since_written(path: Path) -> bool:
-    """Whether a manifest's content is no longer what Kivel wrote."""
+    """Whether a manifest's content is no longer the text that Kivel wrote."""
     try:
         content = _json(file_bytes(path, most=_MOST_BYTES))
     except KivelError:
@@ -139,7 +139,7 @@ def _record_sorter(model: type) -> Callable[[Any], Any]:
 def _repeat(stated: Any) -> Any:
     """null is forever; the word, which other fields of this program know, is not a number."""
     if stated == "forever":
-        raise ManifestError('clips: a repeat of "forever", expected a count, or null for ever')
+        raise ManifestError('clips: a repeat of "forever", expected a count, or null for forever')
     return "forever" if stated is None else stated
 
 
@@ -171,7 +171,7 @@ def _page_problems(page: Page, where: str) -> Iterator[str]:
         if not _stays_inside(file.file):
             yield (
                 f"{where}.maps.{name}.file: {file.file!r} leaves the manifest's folder; "
-                "move the page beside the manifest and name it from there"
+                "move the image beside the manifest and correct the path"
             )
         if file.scale is not None and not _divides(page, file.scale):
             yield (f"{where}.maps.{name}.scale: {file.scale} of {page.size} px, expected 1/2, 1/3, ... that divides it")
@@ -209,7 +209,7 @@ def _frame_problems(manifest: Manifest, frame: FramePlace, where: str) -> Iterat
         inside = rect._replace(x=frame.offset[0], y=frame.offset[1], w=size.w, h=size.h)
         for name, file in manifest.pages[frame.page].maps.items():
             if any(value % file.parts for value in (*rect, *frame.offset, *frame.canvas)):
-                yield f"{where}: its place and its canvas do not divide by {file.parts}, which map {name!r} needs"
+                yield f"{where}: its rectangle and canvas are not divisible by {file.parts}, which map {name!r} needs"
         if not inside.fits(frame.canvas):
             yield f"{where}: {size} px at offset {list(frame.offset)} reach beyond a canvas of {frame.canvas} px"
 
@@ -223,9 +223,9 @@ def _motion_problems(manifest: Manifest) -> Iterator[str]:
                 if not all(0 <= frame < len(manifest.frames) for frame in pair):
                     yield f"{where}: {list(pair)}, {_valid(len(manifest.frames), 'frames')}"
                 elif manifest.frames[pair[0]].page != number:
-                    yield f"{where}: frame {pair[0]} lies on page {manifest.frames[pair[0]].page}; list it there"
+                    yield f"{where}: frame {pair[0]} is on page {manifest.frames[pair[0]].page}; list the pair there"
                 elif pair[0] in earlier:
-                    yield f"{where}: frame {pair[0]} leads to another frame already; its place holds one motion"
+                    yield f"{where}: frame {pair[0]} already leads to another frame; each frame holds one motion"
                 earlier.add(pair[0])
 
 
@@ -248,7 +248,7 @@ def _clip_problems(manifest: Manifest) -> Iterator[str]:
     for number, clip in enumerate(manifest.clips):
         where = f"clips[{number}]"
         if clip.name in names:
-            yield f"{where}.name: {clip.name!r} is there twice; rename one"
+            yield f"{where}.name: {clip.name!r} is used twice; rename one"
         names.add(clip.name)
         if not 0 <= clip.phase < len(clip.order()):
             yield f"{where}.phase: {clip.phase}, expected from 0 up to below {len(clip.order())}, the steps of a cycle"

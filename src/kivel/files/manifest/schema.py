@@ -9,7 +9,10 @@ from kivel.files.model_schemas import Schema, fields_schema
 
 __all__ = ["schema_text"]
 
-_DIGEST = {"$ref": "#/$defs/digest", "description": "Of all the rest; tells whether the file was edited by hand."}
+_DIGEST = {
+    "$ref": "#/$defs/digest",
+    "description": "Digest of everything else; shows whether the file was edited by hand.",
+}
 
 
 def schema_text() -> str:

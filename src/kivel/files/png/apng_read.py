@@ -35,7 +35,7 @@ def _check_order(png: Png) -> None:
     """Raise `PngError` unless acTL, fcTL and fdAT are as many as stated, and stand where and in the order they must."""
     kinds = [item.kind for item in png.animation]
     if kinds.count(b"acTL") > 1 or kinds[0] != b"acTL":
-        raise PngError("its acTL chunk is there twice, or comes too late; export it again")
+        raise PngError("its acTL chunk appears twice or too late; export it again")
     stated, controls = ACTL.unpack(_actl(png))[0], kinds.count(b"fcTL")
     if stated != controls:
         raise PngError(f"its acTL chunk states {stated} frames, there are {controls}; export it again")
@@ -64,7 +64,7 @@ def _controls(png: Png) -> list[_FrameControl]:
         raise PngError("an animation without frames; export it again")
     if _begins_with_still(png) and controls[0].rect.size != png.header.size:
         raise PngError(
-            f"its first frame is the still image, and has {controls[0].rect.size} px where that has "
+            f"its first frame is the still image and has {controls[0].rect.size} px where that has "
             f"{png.header.size}; export it again"
         )
     return controls

@@ -192,7 +192,7 @@ def _decoded(header: Header, data: Sequence[Buffer]) -> Samples:
     import imagecodecs
 
     if max(header.size) > _LONGEST_SIDE:
-        raise PngError(f"{header.size} px: a side of more than {_LONGEST_SIDE:,} px is not read; cut it in parts")
+        raise PngError(f"{header.size} px: a side of more than {_LONGEST_SIDE:,} px cannot be read; cut it into parts")
     needed = header.height * (header.row_bytes + 1)
     if sum(map(len, data)) * _MOST_INFLATED < needed:
         raise PngError(f"its image data is cut off, {needed:,} bytes cannot be in it; export it again")

@@ -175,7 +175,7 @@ def _notes(
         lost = [frame.name for frame, seen in zip(frames, looked_at, strict=True) if len(seen.grounds[one.name]) > 1]
         if lost and not options.visible_above and (one.name == "color" or options.trim_by == "all"):
             where = "" if one.name == "color" else f"map {one.name}: "
-            left = f"{where}colour under alpha 0 outside the boxes is left out ({first_few(lost)})"
+            left = f"{where}colour under alpha 0 outside the boxes is dropped ({first_few(lost)})"
             notes.append(f"{left}; {option('keep-hidden', True)} keeps it")
     boxes = sum(seen.box.w * seen.box.h for seen in looked_at if seen.box)
     tighter = sum(seen.tighter for seen in looked_at)

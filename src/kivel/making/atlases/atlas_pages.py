@@ -39,12 +39,12 @@ def packed_frames(
     Raises
     ------
     LayoutError
-        If there is nothing to pack, frames are too large for any page, or a page for the limit of pixels.
+        If nothing to pack, frames are too large for any page, or a page for the limit of pixels.
     """
     sharing = shared(looked_at)
     packed = [index for index, (first, _) in enumerate(sharing) if first == index and looked_at[index].box]
     if not packed:
-        raise LayoutError(f"none of the {len(frames)} frames shows anything, there is nothing to pack")
+        raise LayoutError(f"all {len(frames)} frames are empty, nothing to pack")
     boxes = [box.size for index in packed if (box := looked_at[index].box)]
     misfit = misfits(boxes, request)
     if misfit:
@@ -59,10 +59,10 @@ def _too_large(frames: Sequence[FrameSource], large: Sequence[tuple[int, Size]],
     first, box = large[0]
     listed = first_few([f"{frames[index].source} {size}" for index, size in large])
     every = f" ({len(large)} do not: {listed})" if len(large) > 1 else ""
-    around = "" if request.spacing == Spacing() else " with what lies around it"
+    around = "" if request.spacing == Spacing() else " with gap and skirt"
     return (
         f"{shown(frames[first].path.with_name(frames[first].source))}: {box} px{around} does not fit a page limit of "
-        f"{request.rule.limit} px; raise {option('page-limit')}, or make it smaller{every}"
+        f"{request.rule.limit} px; raise {option('page-limit')}, or use a smaller frame{every}"
     )
 
 

@@ -55,14 +55,14 @@ def parse_allowance(text: str) -> Allowance:
     """
     found = _ALLOWANCE.fullmatch(text.strip())
     if found is None:
-        raise UsageError(f"expected CODE, CODE=PATTERN, with until 2027-01-31 or because REASON behind, found {text!r}")
+        raise UsageError(f"expected CODE, CODE=PATTERN, then until 2027-01-31 or because REASON, found {text!r}")
     code = found["code"]
     if not any(fnmatchcase(known, code) for known in CODES):
-        raise UsageError(f"there is no code {code!r}; kivel check {option('codes')} lists them")
+        raise UsageError(f"unknown code {code!r}; kivel check {option('codes')} lists them")
     try:
         until = date.fromisoformat(found["until"]) if found["until"] else None
     except ValueError as error:
-        raise UsageError(f"{found['until']} is no day; write it as 2027-01-31") from error
+        raise UsageError(f"{found['until']} is not a date; write it like 2027-01-31") from error
     return Allowance(code, found["pattern"] or "*", until, found["reason"] or "")
 
 
@@ -84,7 +84,7 @@ def let_pass(findings: Iterable[Finding], allowances: Sequence[Allowance], known
             left.append(finding)
     for one in ended:
         text = f"the allowance for {one.code}={one.pattern} ended on {one.until}"
-        left.append(Finding(one.code, "note", Spot(), None, text, "renew it, or mend what it was for"))
+        left.append(Finding(one.code, "note", Spot(), None, text, "extend it, or fix the problem"))
     order = list(CODES)
     left.sort(
         key=lambda one: (SEVERITIES.index(one.severity), str(one.where.file), order.index(one.code), str(one.where))
@@ -113,4 +113,4 @@ def known_findings(path: Path) -> Counter[str]:
             for one in content["findings"]
         )
     except (DocumentError, KeyError, TypeError, AttributeError) as error:
-        raise KivelError("is no report of a check; make one as JSON", where=shown(path)) from error
+        raise KivelError("is not a JSON report of kivel check", where=shown(path)) from error

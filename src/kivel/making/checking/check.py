@@ -163,7 +163,7 @@ def _of_motion(options: CheckOptions, work: Work, manifest: Manifest, path: Path
 
 def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Finding]:
     if not folder.is_dir():
-        raise UsageError(f"{folder}: with {option('profile')} a pack is checked, and this is no folder")
+        raise UsageError(f"{folder}: with {option('profile')} SRC must be the folder of a pack")
     file = read_profile(Path(options.profile or ""))
     made = None
     if options.on:
@@ -181,7 +181,7 @@ def _proved(options: CheckOptions, work: Work) -> tuple[list[Finding], tuple[Wri
         sheet = open_sources([name], settings)
         source = open_sources([options.plays or ""], settings._replace(target=Path(name)))
         if not (options.frames_only or states_times(source)):
-            work.note(f"{options.plays} states no times: its frames are compared in order")
+            work.note(f"{options.plays} has no times: its frames are compared in order")
         everything = clip_of_frames("all frames", [None] * len(sheet.frames), Timing())
         clips = chosen_clips(sheet.clips or (everything,), options.clip)
         for difference in differences(sheet, source, clips, name, options.tolerance, frames_only=options.frames_only):

@@ -35,7 +35,7 @@ def clip_findings(
                 where,
                 turns[0],
                 text,
-                f"leave it out of the order, or {option('hold-ends', True)}",
+                f"remove it from the order, or {option('hold-ends', True)}",
             )
         for name in unseen_events(clip):
             text = f'the event "{name}" is on a step that never shows'
@@ -44,7 +44,7 @@ def clip_findings(
     by_name = {clip.name: clip for clip in clips}
     for group in groups:
         for first, second in phases_repeated([by_name[name] for name in group.members if name in by_name]):
-            text = f'plays exactly as "{first}" does, and both are in group "{group.name}"'
+            text = f'plays exactly like "{first}", and both are in group "{group.name}"'
             spot = Spot(file, clip=second)
             yield Finding(
                 "phase-repeated",
@@ -62,7 +62,7 @@ def _on_screens(clip: Clip, where: Spot) -> Iterator[Finding]:
     rates = [rate for rate in _RATES if unseen[rate]]
     if rates:
         steps = first_few([str(step) for step in unseen[rates[-1]]])
-        text = f"steps {steps} last less than a rendered frame at {rates[-1]} a second, and may never be seen"
+        text = f"steps {steps} are shorter than a rendered frame at {rates[-1]} a second, and may never be seen"
         yield Finding(
             "step-unseen",
             "note",
@@ -74,7 +74,7 @@ def _on_screens(clip: Clip, where: Spot) -> Iterator[Finding]:
     uneven = [rate for rate in _UNEVEN_RATES if seen_on_clock(clip, rate)[1]]
     if uneven:
         rates_text = " and ".join(str(rate) for rate in uneven)
-        text = f"steps that last alike show for more rendered frames or for fewer, at {rates_text} a second"
+        text = f"equal holds show for different numbers of rendered frames, at {rates_text} a second"
         yield Finding("steps-uneven", "note", where, uneven[0], text, "holds that are multiples of 1/60 s, or 1/30 s")
 
 
@@ -83,13 +83,12 @@ def _off_clock(clip: Clip, where: Spot, clock: Fraction | None) -> Iterator[Find
         return
     conversion = converted(clip, clock)
     if conversion.merged:
-        text = (
-            f"at {clock} ticks a second steps {first_few([str(step) for step in conversion.merged])} show for no time"
-        )
+        steps = first_few([str(step) for step in conversion.merged])
+        text = f"at {clock} ticks a second steps {steps} would not show at all"
         yield Finding("off-clock", "note", where, len(conversion.merged), text, "longer holds")
     elif conversion.largest_error:
         error = float(conversion.largest_error * 1000)
-        text = f"its holds are no whole ticks of {clock} a second: steps end up to {error:.3f} ms off"
+        text = f"its holds are not whole ticks of {clock} a second: steps end up to {error:.3f} ms off"
         yield Finding(
             "off-clock",
             "note",

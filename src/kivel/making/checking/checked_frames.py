@@ -111,12 +111,14 @@ def _stored(looked: FrameLooks, file: str) -> Iterator[Finding]:
     frames = looked.frames.frames
     if looked.frames.gaps:
         text = f"numbers are missing: {spans(looked.frames.gaps)}"
-        yield Finding("number-gap", "warning", Spot(file), len(looked.frames.gaps), text, "render them, or renumber")
+        yield Finding(
+            "number-gap", "warning", Spot(file), len(looked.frames.gaps), text, "render them, or renumber the files"
+        )
     sizes = Counter(frame.size for frame in frames).most_common()
     # a collection has as many sizes as it likes; where most frames are of one, the others are a slip
     if len(sizes) > 1 and sizes[0][1] * 2 > len(frames) and looked.frames.described_by is None:
         odd = [frame.name for frame in frames if frame.size != sizes[0][0]]
-        text = f"{counted(len(odd), 'frame')} of another size than {sizes[0][0]} px: {first_few(odd)}"
+        text = f"{counted(len(odd), 'frame')} of a different size than {sizes[0][0]} px: {first_few(odd)}"
         yield Finding(
             "odd-size",
             "warning",
@@ -131,7 +133,12 @@ def _stored(looked: FrameLooks, file: str) -> Iterator[Finding]:
     if len(ways) > 1:
         told = ", ".join(f"{count} {mode}" for mode, count in modes)
         yield Finding(
-            "mixed-depth", "note", Spot(file), len(modes), f"stored in several ways: {told}", "save all alike"
+            "mixed-depth",
+            "note",
+            Spot(file),
+            len(modes),
+            f"stored in different ways: {told}",
+            "save all of them in one way",
         )
 
 
@@ -150,7 +157,7 @@ def _drawn(looked: FrameLooks, file: str) -> Iterator[Finding]:
     if pale:
         most, name = max(pale)
         text = f"hardly visible, alpha at most {most} of 255: {first_few([each for _, each in pale])}"
-        yield Finding("hardly-visible", "note", Spot(file, frame=name), most, text, "drop what shows nothing")
+        yield Finding("hardly-visible", "note", Spot(file, frame=name), most, text, "drop the empty frames")
     boxes = [(look.box, look.firm) for look in looks if look.box and look.firm]
     larger, smaller = (sum(box.w * box.h for box in each) for each in zip(*boxes, strict=True)) if boxes else (0, 0)
     if smaller and larger / smaller - 1 > _FAINT_GROWTH:
@@ -166,7 +173,7 @@ def _drawn(looked: FrameLooks, file: str) -> Iterator[Finding]:
         )
     told = [look.premultiplied for look in looks if look.premultiplied is not None]
     if told and all(told) and not looked.frames.premultiplied:
-        text = "its colours look multiplied by alpha; drawn as straight ones they get dark edges"
+        text = "its colours look premultiplied; shown as straight alpha, they get dark edges"
         yield Finding(
             "premultiplied", "note", Spot(file), None, text, f"kivel prep SRC {option('step', 'unpremultiply')} -o OUT"
         )
@@ -191,22 +198,31 @@ def _alike(looked: FrameLooks, file: str) -> Iterator[Finding]:
     loops = not clips or any(clip.repeat == "forever" or clip.repeat > 1 for clip in clips)
     if loops and [0, len(frames) - 1] in groups:
         groups.remove([0, len(frames) - 1])
-        text = f"the last frame, {names[-1]}, is the first again"
-        fix = "drop it: it shows twice where the loop meets"
+        text = f"the last frame, {names[-1]}, repeats the first"
+        fix = "drop it: it shows twice at the loop"
         yield Finding("first-is-last", "note", Spot(file, frame=names[-1]), None, text, fix)
     groups = [group for group in groups if len({_place(looked.frames, number) for number in group}) > 1]
     if groups:
         more = f", and {counted(len(groups) - 1, 'group')} more" if len(groups) > 1 else ""
         text = f"identical: {first_few([names[number] for number in groups[0]])}{more}"
         spot = Spot(file, frame=names[groups[0][1]])
-        yield Finding("twins", "note", spot, sum(map(len, groups)), text, f"{option('fold', True)} stores each once")
+        yield Finding(
+            "twins", "note", spot, sum(map(len, groups)), text, f"{option('fold', True)} stores each one once"
+        )
     for number in range(1, len(frames)):
         if _may_repeat(looked.looks[number - 1], looked.looks[number]):
             difference = _largest_difference(frames[number - 1], frames[number])
             if 0 < difference <= _NEAR:
-                text = f"differs from {names[number - 1]} by noise alone, at most {difference} of 255"
+                text = f"differs from {names[number - 1]} only by noise, at most {difference} of 255"
                 spot = Spot(file, frame=names[number])
-                yield Finding("near-repeat", "note", spot, difference, text, "hold the one before instead")
+                yield Finding(
+                    "near-repeat",
+                    "note",
+                    spot,
+                    difference,
+                    text,
+                    "merge it with the previous frame (hold that one longer)",
+                )
 
 
 def _may_repeat(before: FrameLook, after: FrameLook) -> bool:
@@ -226,17 +242,17 @@ def _moving(looked: FrameLooks, file: str) -> Iterator[Finding]:
         return
     half = mirror(looked.signatures)
     if half:
-        yield Finding("mirrored-half", "note", Spot(file), None, "its second half is the first backwards", _FRO)
+        yield Finding("mirrored-half", "note", Spot(file), None, "its second half is the first half backwards", _FRO)
     if _loops(looked):
         seam = judge_seam(looked.signatures)
         if seam.verdict == "open" and seam.sureness != "a close call":
             figure = round(seam.of_largest, 2)
-            text = f"it plays for ever and jumps where it meets, {figure} times the largest step within"
+            text = f"it plays forever and jumps at the loop: {figure} times the largest change within"
             yield Finding(
                 "loop-pops", "note", Spot(file), figure, text, f"kivel loop SRC {option('close', '4')} -o OUT"
             )
     for number in flickers([look.brightness for look in looked.looks]):
-        text = "brighter or darker than both neighbours as a whole"
+        text = "brighter or darker than both neighbours"
         yield Finding("flicker", "note", Spot(file, frame=names[number]), None, text, "render it again")
 
 
@@ -244,7 +260,7 @@ def _shifted(looked: FrameLooks, file: str) -> Iterator[Finding]:
     frames = straightened(looked.frames).frames
     for one in shifted_frames(frame.load() for frame in frames):
         way = f"{one.x:+d}, {one.y:+d}"
-        text = f"lies {way} px beside where its neighbours have it"
+        text = f"lies {way} px off from its neighbours"
         spot = Spot(file, frame=frames[one.frame].name)
         yield Finding("frame-shifted", "note", spot, max(abs(one.x), abs(one.y)), text, f"{option('step', 'steady')}")
 
@@ -263,7 +279,7 @@ def _tiled(looked: FrameLooks, file: str) -> Iterator[Finding]:
             severity: Severity = "warning" if seam.verdict == "does not meet" else "note"
             figure = round(max(seam.across, seam.down), 2)
             which = "left and right" if seam.across >= seam.down else "top and bottom"
-            text = f"as a tile its {which} do not meet: {figure} times its own larger steps"
+            text = f"as a tile, its {which} sides do not meet: {figure} times its own larger changes"
             yield Finding("tile-seam", severity, Spot(file, frame=frame.name), figure, text, "paint over the seam")
 
 

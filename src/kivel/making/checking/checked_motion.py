@@ -34,10 +34,10 @@ def unserved_findings(manifest: Manifest, path: Path) -> Iterator[Finding]:
         if reason:
             fix = f"kivel retime {file} {option('clip', clip.name)} {option('interpolation', 'linear')}"
             yield Finding(
-                "motion-unserved", "error", Spot(file, clip=clip.name), None, f"is to be warped, and {reason}", fix
+                "motion-unserved", "error", Spot(file, clip=clip.name), None, f"uses motion, but {reason}", fix
             )
     if motion and not warped and manifest.clips:
-        text = "no clip is warped by its map of motion"
+        text = "no clip uses its motion map"
         fix = f"kivel retime {file} {option('interpolation', 'motion')}"
         yield Finding("motion-unused", "note", Spot(file), None, text, fix)
 
@@ -63,16 +63,16 @@ def motion_findings(
         cut_off.append((float(ends.mean()), first))
     where = manifest.pages[0].maps[known.name].file
     for figures, limit, code, text in (
-        (cut_off, _CUT_OFF, "motion-cut-off", "of its vectors are as long as can be, and may have been longer"),
+        (cut_off, _CUT_OFF, "motion-cut-off", "of its vectors are at the limit and may be too short"),
         (
             worse,
             _WORSE,
             "motion-worse",
-            "of their difference is left where two frames are warped to meet: fading leaves less",
+            "of their difference remains when two frames are warped to meet: cross-fading leaves less",
         ),
     ):
         figure, frame = max(figures, default=(0.0, 0))
         if figure > limit:
             spot = Spot(where, map=known.name, frame=manifest.frames[frame].name)
-            fix = f"kivel sheet with {option('motion', True)} makes it anew"
+            fix = f"kivel sheet with {option('motion', True)} makes a new one"
             yield Finding(code, "warning", spot, round(figure, 3), f"{figure:.0%} {text}", fix)

@@ -39,7 +39,7 @@ def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | N
         near = _nearest(name, [other for other in there if other not in expected | misnamed])
         if near:
             misnamed.add(near)
-            text = f"is nearly {name}, which is missing"
+            text = f"is almost {name}, which is missing"
             yield Finding("file-misnamed", "error", Spot(near), None, text, f"rename it to {name}")
         else:
             yield Finding(
@@ -47,14 +47,14 @@ def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | N
                 "error",
                 Spot(name),
                 None,
-                "is not there",
+                "is missing",
                 f"kivel export {option('profile', file.path)}",
             )
     judged: dict[int, dict[str, str]] = {}
     for name in there:
         data = file_bytes(folder / name, most=_MOST_BYTES)
         if made is not None and name in made and data != made[name]:
-            text = "is not what its manifest makes now"
+            text = "is older than its manifest"
             yield Finding(
                 "file-stale", "warning", Spot(name), None, text, f"kivel export {option('profile', file.path)}"
             )
@@ -63,11 +63,11 @@ def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | N
                 "file-edited", "note", Spot(name), None, "was changed since Kivel wrote it", "export elsewhere"
             )
         elif name not in expected and name not in misnamed:
-            yield Finding("orphan", "note", Spot(name), None, "nothing makes it", "remove it, if nobody needs it")
+            yield Finding("orphan", "note", Spot(name), None, "no manifest makes it", "remove it if nobody needs it")
         yield from _as_text(file, name, data, judged)
     for number, texts in judged.items():
         for name, error in schema_errors(file, number, texts):
-            yield Finding("schema", "error", Spot(name), None, error.message, "mend it, or export it again")
+            yield Finding("schema", "error", Spot(name), None, error.message, "fix it, or export it again")
     yield from _lone_maps(file, there)
 
 
@@ -77,7 +77,9 @@ def _files_in(folder: Path) -> list[str]:
         folders.sort()
         found += [(Path(root) / name).relative_to(folder).as_posix() for name in sorted(names)]
         if len(found) > _MOST_FILES:
-            raise KivelError(f"holds more than {_MOST_FILES:,} files; name the pack itself", where=str(folder))
+            raise KivelError(
+                f"holds more than {_MOST_FILES:,} files; give the folder of the pack itself", where=str(folder)
+            )
     return found
 
 
@@ -86,7 +88,7 @@ def _clashes(there: Sequence[str]) -> Iterator[Finding]:
     for name in there:
         other = known.setdefault(name.casefold(), name)
         if other != name:
-            text = f"differs from {other} by case alone"
+            text = f"differs from {other} only in case"
             yield Finding("case-clash", "error", Spot(name), None, text, "rename one of them")
 
 
@@ -163,5 +165,5 @@ def _lone_maps(file: ProfileFile, there: Sequence[str]) -> Iterator[Finding]:
                 continue
             fields = found.groupdict()
             if not any(all(one.get(key, value) == value for key, value in fields.items()) for one in colors):
-                text = f"a map ({map_name}) without a colour: no file matches {image}"
+                text = f"a map ({map_name}) without a colour image: no file matches {image}"
                 yield Finding("lone-map", "warning", Spot(name, map=map_name), None, text, "rename it, or export both")

@@ -68,7 +68,9 @@ def page_findings(
     for check in check_pages(manifest, path, max_pixels=settings.max_pixels):
         if check.state != "as stated":
             code, severity = _EDITED[check.state]
-            fix = "run the command that made it again" if code != "page-edited" else "kivel sheet again, if it matters"
+            fix = (
+                "run the command that made it again" if code != "page-edited" else "run kivel sheet again if it matters"
+            )
             yield Finding(code, _severity(severity), Spot(check.file, map=check.map), None, check.detail, fix)
     for number, page in enumerate(manifest.pages):
         yield from _shape(page, settings)
@@ -82,7 +84,7 @@ def page_findings(
         used = sum(w * h for _, _, w, h in {tuple(frame.rect) for frame in frames})
         waste = 1 - used / (page.size[0] * page.size[1])
         if waste > _WASTE:
-            text = f"{waste:.0%} of it is used by no frame"
+            text = f"{waste:.0%} of it is empty"
             yield Finding("waste", "note", Spot(page.maps[COLOR].file), round(waste, 3), text, f"kivel plan {file}")
 
 
@@ -101,7 +103,7 @@ def _shape(page: Page, settings: PageSettings) -> Iterator[Finding]:
     where = Spot(page.maps[COLOR].file)
     odd = [side for side in page.size if side % 4]
     if odd:
-        text = f"{page.size} px: block compression wants sides that are multiples of 4"
+        text = f"{page.size} px: block compression needs a width and height that are multiples of 4"
         yield Finding("sides-of-four", "note", where, odd[0], text, f"{option('multiple-of', '4')}")
     memory = page.size[0] * page.size[1] * 4
     if settings.budget is not None and memory > settings.budget:
@@ -126,16 +128,14 @@ def _edges(page: Page, image: Pixels, frames: list[FramePlace]) -> Iterator[Find
         return
     figure = fringe(image)
     if figure > _FRINGE_NOTE:
-        text = (
-            f"edges would be dark or coloured when filtered: {figure:.0f} of 255 come through from under transparency"
-        )
+        text = f"edges get a dark or coloured fringe: {figure:.0f} of 255 shows from under transparent pixels"
         severity: Severity = "warning" if figure > _FRINGE_WARNING else "note"
         yield Finding(
             "fringe", severity, where, round(figure, 1), text, f"kivel prep SRC {option('step', 'bleed')} -o OUT"
         )
     hidden = hidden_colours(image)
     if hidden >= _HIDDEN:
-        text = f"{hidden} colours lie under transparent pixels, far from anything visible"
+        text = f"{hidden} colours under transparent pixels, far from anything visible"
         yield Finding("hidden-color", "note", where, hidden, text, f"kivel prep SRC {option('step', 'bleed')} -o OUT")
 
 
@@ -169,7 +169,9 @@ def _bleeding(
     worst_inside = max(broken, default=(0.0, places[0], 0), key=lambda each: each[0])
     if promised >= 0 and worst_inside[0] > _PROMISE:
         value, rect, level = worst_inside
-        text = f"was made to be safe to mip {promised}, and {value:.0f} of 255 of its neighbours show at mip {level}"
+        text = (
+            f"was made safe to mip {promised}, but {value:.0f} of 255 bleeds in from neighbouring cells at mip {level}"
+        )
         spot = where._replace(frame=names[rect], mip=level)
         yield Finding("cell-bleed", "error", spot, round(value, 1), text, "make the sheet again")
         return
@@ -179,13 +181,13 @@ def _bleeding(
     first = min(one.level for _, bleeds in found for one in bleeds if one.edge > _BLEED_NOTE)
     count = sum(any(one.edge > _BLEED_NOTE for one in bleeds) for _, bleeds in found)
     text = (
-        f"{value:.0f} of 255 of its neighbours show at the edge at mip {level}, first at mip {first}; "
+        f"{value:.0f} of 255 bleeds in from neighbouring cells at mip {level}, from mip {first} on; "
         f"{counted(count, 'frame')} of {len(found)}"
     )
     severity: Severity = "warning" if value > _BLEED_WARNING else "note"
     last = settings.levels - 1
     inside = option("half-texel", True)
-    fix = f"{option('mip-safe', last)} {option('gap', 2**last)}, or look half a texel inside (export {inside})"
+    fix = f"{option('mip-safe', last)} {option('gap', 2**last)}, or sample half a texel inside (export {inside})"
     yield Finding("cell-bleed", severity, where._replace(frame=names[rect], mip=level), round(value, 1), text, fix)
 
 
@@ -248,13 +250,13 @@ def _against_color(
         yield Finding("map-shifted", "warning", where, far, text, "render both with one camera and one canvas")
     yield from _coverage_findings(where, [(share, frame) for share, frame in shares if share is not None])
     if unseen and max(unseen) > _UNSEEN:
-        text = f"up to {max(unseen):.0%} of its light lies where the colour is transparent"
+        text = f"up to {max(unseen):.0%} of its light is on transparent pixels"
         yield Finding("emission-unseen", "note", where, round(max(unseen), 3), text, "check that it belongs there")
     yield from _normal_findings(where, [one for one in normals if one])
     lag = map_lag(*energies) if len(energies[0]) == len(color.frames) - 1 else None
     if lag and lag.frames and lag.there >= _LAG_LEAST and lag.there - lag.here >= _LAG_BETTER:
         way = "late" if lag.frames > 0 else "early"
-        text = f"seems {counted(abs(lag.frames), 'frame')} {way}: its changes match the colour's better there"
+        text = f"seems {counted(abs(lag.frames), 'frame')} {way}: its changes match the colour better there"
         yield Finding("map-late", "warning", where, lag.frames, text, "check the numbers of its files")
 
 
@@ -274,7 +276,7 @@ def _at_one_size(color: Pixels, other: Pixels) -> tuple[Pixels, Pixels]:
 def _coverage_findings(where: Spot, shares: list[tuple[float, str]]) -> Iterator[Finding]:
     if shares and min(shares)[0] < _COVERED:
         least, name = min(shares)
-        text = f"only {least:.0%} of what it covers is visible in the colour"
+        text = f"only {least:.0%} of its pixels are visible in the colour"
         fix = "check that it belongs to these frames"
         yield Finding("map-coverage", "warning", where._replace(frame=name), round(least, 3), text, fix)
 
@@ -292,7 +294,7 @@ def _normal_findings(where: Spot, figures: list[NormalFigures]) -> Iterator[Find
         yield Finding("normal-length", severity, where, round(median, 3), text, "save it as linear data, not sRGB")
     if inward > 0.01:
         text = f"{inward:.0%} of its vectors point into the surface"
-        yield Finding("normal-inward", "warning", where, round(inward, 3), text, "check the channel that is z")
+        yield Finding("normal-inward", "warning", where, round(inward, 3), text, "check the z channel")
     axis = float(np.median(axes)) if axes else 0.0
     if axis <= -0.1:
         text = f"an axis seems flipped: its slopes contradict each other ({axis:.2f})"

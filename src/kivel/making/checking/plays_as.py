@@ -94,7 +94,7 @@ def _in_order(clip: Clip, sheet: FrameSequence, source: FrameSequence, *, frames
             return clip.renumbered({frame: place for place, frame in enumerate(meant)})
     raise UsageError(
         f'the source has {counted(len(source.frames), "frame")}, clip "{clip.name}" shows {len(clip.own_frames)} of '
-        f"{len(sheet.frames)}; name the source of that clip, or a manifest"
+        f"{len(sheet.frames)}; give the source of that clip, or a manifest"
     )
 
 
@@ -116,7 +116,7 @@ def _other_order(other: Clip, source: FrameSequence) -> str:
 def _other_times(clip: Clip, other: Clip) -> str:
     """How a clip differs in length or repeats from what its source states; empty if it does not."""
     if clip.length != other.length:
-        return f"a cycle is {_cycle_text(clip)}; its source's is {_cycle_text(other)}"
+        return f"one cycle is {_cycle_text(clip)}; in the source it is {_cycle_text(other)}"
     if clip.repeat != other.repeat:
         return f"{format_repeat(clip.repeat)}, its source {format_repeat(other.repeat)}"
     if Player(clip).length != Player(other).length:
@@ -186,8 +186,8 @@ def _first_difference(
         if said:
             pixel, text = said
             spot = where._replace(frame=sheet[ours].name, pixel=pixel)
-            told = f"at {float(time):.6f} s it is not {source[theirs].name}: {text}"
-            fix = "make the sheet again, or kivel retime where another frame shows than should"
+            told = f"at {float(time):.6f} s it does not show {source[theirs].name}: {text}"
+            fix = "make the sheet again, or use kivel retime if the wrong frame shows"
             finding = Finding("plays-otherwise", "error", spot, float(time), told, fix)
             return Difference(finding, to_8_bits(source[theirs].load()), to_8_bits(sheet[ours].load()))
     return None

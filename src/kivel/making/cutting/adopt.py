@@ -55,14 +55,14 @@ def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
 def _require_new(options: AdoptOptions, path: Path) -> None:
     """Raise if there is a manifest by that name which was not made by adopting, and which is not to be replaced."""
     if path.suffix == ".json":
-        raise UsageError(f"{path}: give the picture, its manifest is what is written")
+        raise UsageError(f"{path}: expected a picture; its manifest is written beside it")
     beside = manifest_beside(path)
     if options.force or not beside.exists():
         return
     made = read_manifest(beside).made
     if made is None or made.command != "adopt":
         raise KivelError(
-            f"{shown(beside)} is there already, and adopting did not make it; kivel retime changes how it plays, "
+            f"{shown(beside)} already exists and was not made by kivel adopt; kivel retime changes how it plays, "
             f"{option('force', True)} replaces it",
             where=shown(path),
         )
@@ -71,7 +71,9 @@ def _require_new(options: AdoptOptions, path: Path) -> None:
 def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -> HandledSheet:
     sliced_from = apart.sliced_from
     if sliced_from is None:
-        raise UsageError(f"{path}: {option('like')} a packed atlas there is no sheet; give the manifest of a sheet")
+        raise UsageError(
+            f"{path}: {option('like')} a packed atlas cannot be used for a sheet; give the manifest of a sheet"
+        )
     apart = _named(options, path, apart)
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
     apart = apart._replace(sequence=sequence)
@@ -130,7 +132,7 @@ def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
 
 def _clips(options: AdoptOptions, path: Path, apart: TakenApart) -> ClipSet:
     if options.make_clip and options.row_clips:
-        raise UsageError(f"{option('make-clip')} is not allowed with {option('row-clips')}; give one of them")
+        raise UsageError(f"{option('make-clip')} cannot be combined with {option('row-clips')}; use one of them")
     if options.make_clip:
         return clips_of([apart.sequence], options.timing, options.clip_requests())
     return clips_of_sheet(options, str(path), apart)
@@ -179,6 +181,6 @@ def _map_file(sheet: Path, file: Path, kind: Any, pixels: Any, **more: Any) -> M
     name = Path(os.path.relpath(file, sheet.parent)).as_posix()
     if name.startswith("../"):
         raise MapError(
-            f"it is not in the folder of {sheet.name}, where its manifest is; move it there", where=shown(file)
+            f"it must be in the folder of {sheet.name}, beside its manifest; move it there", where=shown(file)
         )
     return MapFile(name, pixel_digest(pixels), kind, **more)

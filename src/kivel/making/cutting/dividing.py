@@ -151,7 +151,7 @@ def divided_by_look(
         If there is no such way.
     """
     if not ways:
-        raise LayoutError("nothing is drawn on it; there is nothing to slice")
+        raise LayoutError("it is empty, nothing to slice")
     if options.pick and options.pick > len(ways):
         raise UsageError(f"{option('pick', options.pick)}: there are {len(ways)}")
     if not options.pick and ways[0].confidence < SURE:
@@ -168,11 +168,11 @@ def divided_by_look(
 
 def _ways_text(ways: tuple[FoundWay, ...], again: str) -> str:
     """What it may be, numbered, each with the command that takes it."""
-    lines = ["not sure how it divides, so it is not taken apart; it may be"]
+    lines = ["the grid is not clear, so nothing is written; candidates:"]
     for number, way in enumerate(ways, 1):
         lines += [way.line(number), f"           {again}{way.options}"]
     return NEW_LINE.join(
-        [*lines, f"take one by {option('pick', 'N')}; {option('look', 'OUT.png')} draws them all over the picture"]
+        [*lines, f"use one with {option('pick', 'N')}; {option('look', 'OUT.png')} draws them all over the picture"]
     )
 
 
@@ -219,7 +219,7 @@ def _by_grids(options: CutOptions, image: Pixels, requests: tuple[GridRequest, .
     if key and options.key == "find" and not is_key_like(key, image):
         # the grid is stated and needs no ground; of a render on black no pixel is to change
         notes.append(
-            f"{colour_text(key, image)} lies behind all and stays; {option('key', 'corner')} makes it transparent"
+            f"{colour_text(key, image)} is behind everything and kept; {option('key', 'corner')} makes it transparent"
         )
         key = None
     return Divided(tuple(pieces), lattices[0] if len(lattices) == 1 else None, key, notes=tuple(notes))
@@ -232,10 +232,10 @@ def _by_islands(options: CutOptions, image: Pixels, look: PictureLook | None) ->
         drawn = drawn_part(image, "none", seen_above=above)
     if drawn.is_full:
         raise LayoutError(
-            "it is opaque all over, no empty pixels part its things; state a grid, regions or a colour key"
+            f"it is fully opaque, so there are no separate shapes; use a grid, regions or {option('key')}"
         )
     if not drawn.seen.any():
-        raise LayoutError("nothing is drawn on it; there is nothing to slice")
+        raise LayoutError("it is empty, nothing to slice")
     islands = found_islands(drawn.seen, join=options.join, least=options.least)
     if not islands.boxes:
         raise LayoutError(f"no island has {options.least} pixels; lower {option('least')}")
@@ -250,9 +250,8 @@ def _touching(islands: Islands, size: Size) -> tuple[str, ...]:
         return ()
     share = Fraction(large[0].w * large[0].h, size.w * size.h)
     return (
-        f"one island takes {int(100 * share)} % of the picture: things that touch cannot be told apart by their "
-        "pixels; what would help is the table that came with it, as regions, or "
-        f"{option('like', 'OTHER.kivel.json')}",
+        f"one island covers {int(100 * share)} % of the picture: shapes that touch cannot be separated; use regions, "
+        f"or {option('like', 'OTHER.kivel.json')}",
     )
 
 

@@ -48,7 +48,7 @@ class HandledSheets(NamedTuple):
         """That of the first picture."""
         manifest = self.sheets[0].manifest
         if manifest is None:
-            raise UsageError("it was looked at alone, and is not sure how it divides")
+            raise UsageError("on its own, its grid is not clear")
         return manifest
 
     @property

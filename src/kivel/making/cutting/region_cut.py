@@ -86,7 +86,7 @@ def _require_unmoved(
         told = [f"{name} from {was.x},{was.y} to {now.x},{now.y}" for name, (was, now) in moved.items()]
         raise LayoutError(
             f"has changed since {shown(file.path)} was written: {first_few(told)}; "
-            f"{option('find-again', True)} brings the file up to date, {option('as-written', True)} cuts as it says"
+            f"{option('find-again', True)} updates the file, {option('as-written', True)} cuts at the old places"
         )
 
 
@@ -99,7 +99,7 @@ def _found(options: CutOptions, image: Pixels, of: ImageRegions, path: Path) -> 
     above = SEEN if options.visible_above is None else (options.visible_above + 1) / 255
     drawn = drawn_part(image, options.key, seen_above=above)
     if drawn.is_full:
-        raise LayoutError("it is opaque all over: regions are found again by the empty pixels around them")
+        raise LayoutError("it is fully opaque: moved regions are found by the empty pixels around them")
     islands = found_islands(drawn.seen, join=options.join, least=options.least)
     return found_again(without_key(image, drawn.key), of.regions, islands.boxes, stem=path.stem)
 
@@ -111,7 +111,7 @@ def _told(found: FoundAgain) -> list[str]:
     if found.new:
         notes.append(f"new: {first_few([region.name for region in found.new])}")
     if found.lost:
-        notes.append(f"lost, and kept in the file as such: {first_few(list(found.lost))}")
+        notes.append(f"lost, and marked as lost in the file: {first_few(list(found.lost))}")
     return notes
 
 
@@ -119,7 +119,7 @@ def _as_pieces(options: CutOptions, regions: tuple[Region, ...], file: RegionsFi
     """A piece for each region that is not lost."""
     there = tuple(region for region in regions if not region.lost)
     if not there:
-        raise LayoutError(f"{shown(file.path)} has no regions of it that are not lost")
+        raise LayoutError(f"{shown(file.path)} has only lost regions of it")
     order, rows = in_rows([region.rect for region in there])
     places = {
         number: (row, place - rows.index(row)) for place, (number, row) in enumerate(zip(order, rows, strict=True))
@@ -131,7 +131,7 @@ def _as_pieces(options: CutOptions, regions: tuple[Region, ...], file: RegionsFi
         size = canvas if options.align else region.rect.size
         pieces.append(Piece(region.rect, size, offset, places[number]))
     lost = [region.name for region in regions if region.lost]
-    notes = (f"lost regions are left out: {first_few(lost)}",) if lost and not options.find_again else ()
+    notes = (f"lost regions skipped: {first_few(lost)}",) if lost and not options.find_again else ()
     return Divided(tuple(pieces), regions=there, notes=notes)
 
 

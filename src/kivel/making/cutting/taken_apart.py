@@ -77,12 +77,12 @@ def taken_apart(
     """
     if path.suffix == ".json":
         if options.states_cut:
-            raise UsageError("a manifest says where the cells are; leave out the grid's options, or give the image")
+            raise UsageError("a manifest knows its cells; remove the grid options, or give the image")
         return _by_manifest(options, work, path)
     beside = manifest_beside(path)
     if not options.states_cut and not anew and beside.exists() and _is_of(beside, path):
         found = _by_manifest(options, work, beside)
-        return found._replace(sequence=found.sequence.noted(f"{path}: sliced as {beside.name} beside it says"))
+        return found._replace(sequence=found.sequence.noted(f"{path}: sliced by {beside.name} beside it"))
     if options.like:
         return _like_another(options, work, path, Path(options.like))
     return _by_pieces(options, path, on_found)
@@ -128,7 +128,8 @@ def _like_another(options: SheetCutOptions, work: Work, path: Path, other: Path)
     (image,) = _opened(options, path)
     if len(manifest.pages) > 1:
         raise UsageError(
-            f"{other}: its frames are on {len(manifest.pages)} pages, of which this may be one; slice it by hand"
+            f"{other}: its frames are on {len(manifest.pages)} pages, and this may be one of them; "
+            "slice it with its own grid"
         )
     beyond = [frame for frame in manifest.frames if not frame.rect.fits(image.size)]
     if beyond:
@@ -229,7 +230,7 @@ def each_sheet(
             except UnsureError as error:
                 if not options.dry_run:
                     raise
-                work.note(f"{source}: not sure how it divides; {option('pick', 'N')} takes one of those that it may be")
+                work.note(f"{source}: the grid is not clear; {option('pick', 'N')} uses one of the candidates")
                 sheets.append(HandledSheet(source, (), None, error.ways, {}))
                 continue
             sheets.append(made(source, apart))
@@ -246,7 +247,7 @@ def _all_errors(errors: list[KivelError], sheets: int) -> KivelError:
     """What is wrong with each; a usage error only if all are."""
     of_usage = len(errors) == sheets and all(isinstance(error, UsageError) for error in errors)
     texts = [str(error).replace("\n", NEW_LINE) for error in errors]
-    done = f"{len(errors)} of {counted(sheets, 'picture')} were not taken apart, {sheets - len(errors)} were"
+    done = f"{len(errors)} of {counted(sheets, 'picture')} were not sliced, {sheets - len(errors)} were"
     return (UsageError if of_usage else KivelError)(NEW_LINE.join([*texts, done]))
 
 
@@ -255,7 +256,7 @@ def clips_of_sheet(options: SheetCutOptions, source: str, apart: TakenApart) -> 
     sequence = apart.sequence
     if options.row_clips:
         if not apart.places:
-            raise UsageError(f"{option('row-clips')} names the rows of a grid, {source} has none")
+            raise UsageError(f"{option('row-clips')} needs a grid, and {source} has none")
         return ClipSet(row_clips(options.row_clips, apart.places, stated_holds(sequence), options.timing))
     named = dict.fromkeys(region.clip for region in apart.regions if region.clip)
     if not named:
@@ -285,7 +286,7 @@ class _WaysDrawn:
             )
             for number, way in enumerate(found, 1)
         ]
-        title = f"{Path(self._options.sources[0]).name}  {size_of(image)} px, the likeliest ways to divide it"
+        title = f"{Path(self._options.sources[0]).name}  {size_of(image)} px, the likeliest divisions"
         with self._options.output_set(self._work, with_manifest=False) as out:
             out.reads([Path(source) for source in self._options.sources])
             out.add(Path(self._options.look), encode_png(draw_layout(pages, title), compress="small"))

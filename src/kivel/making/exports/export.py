@@ -50,9 +50,7 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
         for target in options.targets:
             for file, content in _exports(options, work, sheet, target):
                 if file in contents:
-                    raise UsageError(
-                        f"{file}: two things would be written there; export them into folders of their own"
-                    )
+                    raise UsageError(f"{file}: two outputs have this name; export them into separate folders")
                 contents[file] = with_own_digest(content)
     if options.profile:
         return _pack(options, work, paths)
@@ -81,7 +79,7 @@ def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str
     if len(parts) > 1 and options.is_a_file:
         names = ", ".join(clip.name for clip in clips)
         raise UsageError(
-            f"{sheet.path}: a {name} is of one clip; say which by {option('clip')}, or give a folder: {names}"
+            f"{sheet.path}: a {name} holds one clip; choose it with {option('clip')}, or write to a folder: {names}"
         )
     lost: dict[str, list[str]] = {}
     notes: dict[str, None] = {}
@@ -103,7 +101,7 @@ def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str
     told = "; ".join(f"{what} ({first_few(which)})" for what, which in lost.items())
     if told and options.strict:
         raise KivelError(
-            f"{target.called} has no place for {told}; leave out {option('strict', True)}", where=str(sheet.path)
+            f"{target.called} has no place for {told}; remove {option('strict', True)}", where=str(sheet.path)
         )
     work.note(*([f"{sheet.path}: {target.called} has no place for {told}"] if told else []))
     work.note(*(f"{sheet.path}: {name}: {note}" for note in notes))

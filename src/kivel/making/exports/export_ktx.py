@@ -66,7 +66,7 @@ def ktx_of(what: ToExport) -> KtxMade:
         ]
         notes = []
         if len(levels) < count:
-            notes.append(f"{counted(len(levels), 'level')}: at more the frames would not lie on whole pixels")
+            notes.append(f"{counted(len(levels), 'level')}: with more, the frames would not lie on whole pixels")
         return _made(what, form, levels, layers=None, animation=None, beside={}, notes=notes)
     return _layered(what, form, most)
 
@@ -92,12 +92,14 @@ def _layered(what: ToExport, form: BlockFormat, most: float) -> KtxMade:
     notes, animation, beside = [], None, {}
     if plan and (options.layers == "steps" or (options.layers is None and len(plan.frames) <= len(frames))):
         frames, animation = plan.frames, KtxAnimation(plan.seconds, plan.repeat)
-        notes.append(f"a layer is a step of {_seconds(plan.seconds)}, timing inside")
+        notes.append(f"each layer is a step of {_seconds(plan.seconds)}, timing inside")
     else:
-        notes.append(f"a layer is a frame{f' ({why})' if why else ''}; steps in the .steps.json beside it")
+        notes.append(f"each layer is a frame{f' ({why})' if why else ''}; steps in the .steps.json beside it")
         beside[".steps.json"] = json_table_text(what.table).encode()
     if len(frames) > _MOST_LAYERS:
-        raise UsageError(f"{sheet.path}: {len(frames)} layers are more than the {_MOST_LAYERS} that every card takes")
+        raise UsageError(
+            f"{sheet.path}: {len(frames)} layers are more than the {_MOST_LAYERS} that every graphics card takes"
+        )
     layers, padded = _stacked(sheet, frames)
     if padded:
         notes.append("frames of several sizes share the largest canvas, from the top left")
@@ -109,15 +111,18 @@ def _layered(what: ToExport, form: BlockFormat, most: float) -> KtxMade:
 def _plan(what: ToExport) -> tuple[LayerPlan | None, str]:
     """The layers of the one clip that is meant; else why there are none."""
     if len(what.clips) != 1:
-        return None, f"{counted(len(what.clips), 'clip')}; one has its timing inside" if what.clips else "no clip"
+        return (
+            None,
+            f"{counted(len(what.clips), 'clip')}; with one, the timing is inside the file" if what.clips else "no clip",
+        )
     plan = layer_plan(what.clips[0], what.sheet.others)
     numbers = (plan.seconds.numerator, plan.seconds.denominator, 0 if plan.repeat == "forever" else plan.repeat)
     if len(plan.frames) > _MOST_LAYERS:
         return None, f"its holds would make {len(plan.frames)} layers, above {_MOST_LAYERS}"
     if max(numbers) > _MOST_NUMBER:
-        return None, "its holds are no fractions of 32 bits"
+        return None, "its holds are not 32-bit fractions"
     used = len(what.sheet.manifest.frames)
-    return plan, f"steps of one length would be {len(plan.frames)} layers" if len(plan.frames) > used else ""
+    return plan, f"steps of equal length would be {len(plan.frames)} layers" if len(plan.frames) > used else ""
 
 
 def _stacked(sheet: ExportedSheet, frames: Sequence[int | None]) -> tuple[Pixels, bool]:

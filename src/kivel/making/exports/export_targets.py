@@ -61,13 +61,13 @@ def _vtt(what: ToExport) -> Exported:
     cues = cues_of(clip, what.sheet.others)
     frames = [what.table.frames[cue.frame] for cue in cues.cues if cue.frame is not None]
     lost = {
-        f"playing {'for ever' if cues.repeat == 'forever' else f'{cues.repeat} times'}": cues.repeat != 1,
-        "turned or mirrored frames": any(frame.turn or frame.flip for frame in frames),
-        "what was trimmed off": any(frame.rect.size != frame.canvas and not frame.turn for frame in frames),
+        "repeat counts": cues.repeat != 1,
+        "rotated or mirrored frames": any(frame.turn or frame.flip for frame in frames),
+        "trimmed borders": any(frame.rect.size != frame.canvas and not frame.turn for frame in frames),
     }
     notes = (f"times are up to {float(cues.error * 1000):.3f} ms off",) if cues.error else ()
     named = {each: [clip.name] for each, there in lost.items() if there}
-    return Exported(vtt_text(what.table, cues).encode(), {**_lost("vtt", [clip], but="repeat"), **named}, notes)
+    return Exported(vtt_text(what.table, cues).encode(), {**_lost("vtt", [clip]), **named}, notes)
 
 
 def _gltf(what: ToExport) -> Exported:
@@ -76,11 +76,11 @@ def _gltf(what: ToExport) -> Exported:
     sheet.require_bytes("glTF")
     if sheet.is_premultiplied:
         raise UsageError(
-            f"{sheet.path}: its colours are premultiplied, which glTF does not know; make it of straight ones"
+            f"{sheet.path}: its colours are premultiplied, which glTF does not support; use straight alpha"
         )
     quads = [quad_of(frame, table.pages[frame.page].size, half_texel=table.half_texel) for frame in table.frames]
     if not what.clips:
-        raise UsageError(f"{sheet.path}: there is no clip, and a glTF shows nothing else")
+        raise UsageError(f"{sheet.path}: it has no clips, and a glTF shows only clips")
     unit = max(frame.canvas.h for frame in table.frames)
     clips, right = [], Fraction(0)
     for one in table.clips:
@@ -96,7 +96,7 @@ def _gltf(what: ToExport) -> Exported:
         clips.append(GltfClip(one.clip.name, shown, right))
         right += max(quad.left + quad.width for _, quad, _ in shown) + Fraction(unit, 8)
     pages = [GltfPage(sheet.page_png(number), is_opaque(sheet.page(number))) for number in range(len(table.pages))]
-    notes = (f"one unit is {unit} px; clips stand side by side, their pivots at height 0",)
+    notes = (f"one unit is {unit} px; clips are side by side, their pivots at height 0",)
     lost = _lost("gltf", what.clips)
     return Exported(glb_bytes(clips, pages, unit, nearest=sheet.is_crisp), lost, notes)
 
@@ -111,19 +111,19 @@ def _ktx2(what: ToExport) -> Exported:
 
 _LOSSES: dict[str, tuple[str, Callable[[Clip], bool]]] = {
     "blending": ("blending", lambda clip: clip.interpolation != "step"),
-    "repeat": ("how often a clip plays", lambda clip: clip.repeat != "forever"),
+    "repeat": ("repeat counts", lambda clip: clip.repeat != "forever"),
     "events": ("events", lambda clip: bool(clip.events)),
 }
 """By the fields of `Carries`: what is lost is called, and whether a clip has it."""
 
 
-def _lost(target: str, clips: Sequence[Clip], *, but: str = "") -> dict[str, list[str]]:
-    """What the target has no place for, and the clips of which it is lost; `but` what is told in other words."""
+def _lost(target: str, clips: Sequence[Clip]) -> dict[str, list[str]]:
+    """What the target has no place for, and the clips of which it is lost."""
     carries = TARGETS[target].carries
     found = {
         called: [clip.name for clip in clips if has(clip)]
         for feature, (called, has) in _LOSSES.items()
-        if getattr(carries, feature) == "told" and feature != but
+        if getattr(carries, feature) == "noted"
     }
     return {called: names for called, names in found.items() if names}
 
@@ -151,8 +151,8 @@ def _keyframes(what: ToExport) -> Keyframes:
     frames = [what.table.frames[one.frame] for one in keyframes.keyframes if one.frame is not None]
     odd = [frame.name for frame in frames if frame.turn or frame.flip]
     if odd or len({frame.page for frame in frames}) != 1:
-        why = f"{odd[0]} is turned or mirrored" if odd else "its frames are on several pages, or there are none"
-        raise UsageError(f'clip "{clip.name}": CSS shows upright frames of one page, and {why}; make a sheet of it')
+        why = f"{odd[0]} is rotated or mirrored" if odd else "its frames are on several pages, or there are none"
+        raise UsageError(f'clip "{clip.name}": CSS needs upright frames on one page, but {why}; make a sheet')
     return keyframes
 
 

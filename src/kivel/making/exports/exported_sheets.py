@@ -206,8 +206,8 @@ class ExportedSheet:
         if table.merged:
             steps = ", ".join(map(str, table.merged))
             raise KivelError(
-                f'clip "{name}": at {clock} ticks a second steps {steps} would show for no time; '
-                f"raise {self.units.clock_name}, or hold them longer"
+                f'clip "{name}": at {clock} ticks a second steps {steps} would not show at all; '
+                f"raise {self.units.clock_name}, or use longer holds"
             )
         if table.error or table.longer:
             longer = f", a cycle is {float(table.longer * 1000):+.3f} ms off" if table.longer else ""
@@ -224,7 +224,7 @@ def _page_of(manifest: Manifest, path: Path, number: int, work: Work) -> Manifes
     clips = [clip for clip in manifest.clips if all(step.frame in new for step in clip.steps)]
     elsewhere = [clip.name for clip in manifest.clips if clip not in clips]
     if elsewhere:
-        work.note(f"{path}: left out, not on page {number} alone: {first_few(elsewhere)}")
+        work.note(f"{path}: skipped, not only on page {number}: {first_few(elsewhere)}")
     names = {clip.name for clip in clips}
     clips = [clip if clip.then in names else replace(clip, then=None) for clip in clips]
     return replace(

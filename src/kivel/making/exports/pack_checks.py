@@ -59,7 +59,7 @@ def require_as_stated(file: ProfileFile, sheet: PackedSheet) -> None:
     for key in file.profile.range:
         if key not in known and key.partition(".")[0] in kinds and not _may_be_missing(key):
             close = ", ".join(sorted(one for one in known if one.partition(".")[0] == key.partition(".")[0]))
-            raise file.error(("range", key), f"there is no such number; {close}")
+            raise file.error(("range", key), f"unknown number; {close}")
 
 
 def _may_be_missing(key: str) -> bool:
@@ -69,7 +69,7 @@ def _may_be_missing(key: str) -> bool:
 
 
 def _rows(sheet: PackedSheet) -> str:
-    return f"{counted(sheet.grid.rows, 'row')}" if sheet.grid else "its frames lie in no grid"
+    return f"{counted(sheet.grid.rows, 'row')}" if sheet.grid else "its frames are not in a grid"
 
 
 def _is_power(side: int) -> bool:
@@ -105,7 +105,7 @@ def tell_lacks(file: ProfileFile, sheet: ExportedSheet, work: Work) -> None:
         what = f"{name.replace('_', ' ')}: {first_few(which)}"
         if rule == "refuse" or sheet.options.strict:
             raise KivelError(f'{what}; {file.path.name} says lacks.{name} = "{rule}"', where=str(sheet.path))
-        work.note(f"{sheet.path}: left out, {file.path.name} has no place for {what}")
+        work.note(f"{sheet.path}: skipped, {file.path.name} has no place for {what}")
 
 
 def _those(clips: Sequence[Clip], is_so: Callable[[Clip], bool]) -> list[str]:

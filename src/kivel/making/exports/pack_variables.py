@@ -25,7 +25,7 @@ Variables = dict[str, Any]
 VARIABLE_HELP = {
     "sheet": "a sheet: its pages, its grid and what is on it",
     "frames": "each frame: where it is, in pixels and in texture coordinates",
-    "clips": "each clip: its steps as they show, to and fro written out",
+    "clips": "each clip: its steps as they show, ping-pong written out",
     "clip": "the clip that the file is for (each = clip)",
     "group": "the group that the file is for (each = group)",
     "frame": "the frame that the file is for (each = frame)",

@@ -52,7 +52,7 @@ def write_pack(
 @contextlib.contextmanager
 def _alone(ledger: Path, *, looks_only: bool) -> Iterator[None]:
     """Exporters that share a ledger read and write it one after the other."""
-    busy = KivelError("another export has been writing it for a minute; run it again", where=shown(ledger))
+    busy = KivelError("another export has been writing it for a minute; run the command again", where=shown(ledger))
     paths = [] if looks_only else [ledger.with_name(f".{ledger.name}.lock")]
     with locked(paths, patience_s=_PATIENCE_S, busy=lambda _path: busy):
         yield
@@ -64,7 +64,7 @@ def _written(
     folder = Path(options.out or "")
     ledger = read_ledger(ledger_path(profile))
     if not (pack.files or ledger.packs):
-        work.note(f"{shown(profile)}: nothing is written: image.file says where pages go, [[output]] what else is made")
+        work.note(f"{shown(profile)}: it writes nothing: set image.file for pages, [[output]] for other files")
         return (), ()
     at = _PackFiles(folder, ledger, relative_to(ledger.path.parent)(str(folder)), _exporter(options, work, ledger))
     at.require_ones_own(pack.files, work, force=options.force)
@@ -116,13 +116,13 @@ class _PackFiles(NamedTuple):
         for name in made:
             if leads_out(self.folder, name):
                 where = shown((self.folder / name).parent)
-                raise OutputError("is reached by a link that leads out of the pack; remove the link", where=where)
+                raise OutputError("is behind a link that leads out of the pack; remove the link", where=where)
         for other in [] if force else self._others:
             both = [name for name in made if name in other.files and (self.folder / name).exists()]
             if both and self._is_at_work(other.exporter, work):
                 whose = other.exporter.task or f"the export of {first_few(list(other.exporter.manifests))}"
                 raise UsageError(
-                    f"{first_few(both)}: written by {whose} already; give them other names, or another folder "
+                    f"{first_few(both)}: already written by {whose}; use other names or another folder "
                     f"({option('force', True)} takes them over)",
                     where=shown(self.folder),
                 )
@@ -193,7 +193,7 @@ def _tell(
     left: Sequence[str],
 ) -> None:
     for name in edited:
-        work.note(f"{(at.folder / name).as_posix()}: no longer made, but edited since Kivel wrote it; it stays")
+        work.note(f"{(at.folder / name).as_posix()}: no longer made, but edited since; kept")
     if left:
         work.note(f"no longer made: {first_few(list(left))}; {option('prune', True)} removes them")
     if strange and options.prune:

@@ -90,7 +90,7 @@ def _kept(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> PackedSheet:
             name = _named(sheet, file, rule, kind, number, None)
             if Path(name).suffix.lower() != source.suffix.lower():
                 raise UsageError(
-                    f"{source}: is copied to {name!r}, another kind of file; write a layout, or its ending"
+                    f"{source}: is copied to {name!r}, a different file type; use a layout, or the same ending"
                 )
             images.setdefault(kind, []).append(name)
             form = None if kind == COLOR else file.profile.maps[kind].motion_form()
@@ -162,7 +162,7 @@ def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells
         assert rule is not None
         name = _named(sheet, file, rule, kind, 0, clip)
         if Path(name).suffix.lower() != ".png":
-            raise UsageError(f"{name!r}: pages that are laid out anew are PNG; let the name end in .png")
+            raise UsageError(f"{name!r}: with a layout, pages are PNG; the name must end in .png")
         images[kind] = [name]
         form = None if kind == COLOR else file.profile.maps[kind].motion_form()
         files[name] = _page(sheet, cells.frames, grid, kind, form and _reformer(sheet, file, kind, form))
@@ -206,7 +206,7 @@ def _reformed_page(sheet: ExportedSheet, file: ProfileFile, kind: str, number: i
     page, parts = sheet.manifest.pages[number], sheet.manifest.pages[0].maps[kind].parts
     frames = {index: frame for index, frame in enumerate(sheet.manifest.frames) if frame.page == number}
     if any(frame.turn or frame.flip for frame in frames.values()):
-        raise UsageError(f"{sheet.path}: motion of turned frames keeps its form; pack them without turning")
+        raise UsageError(f"{sheet.path}: motion of turned frames cannot be changed; pack without rotation")
     images = {index: anew(sheet.map_frame(index, kind)) for index in frames}
     dtype = np.result_type(np.uint8, *(image.dtype for image in images.values()))
     whole = np.zeros((page.size.h // parts, page.size.w // parts, 4), dtype)
@@ -232,7 +232,7 @@ def _page(
     dtype = np.result_type(*(image.dtype for image in images.values()))
     if dtype == np.float32:
         raise KivelError(
-            f'the map "{kind}" is OpenEXR, which is copied but not laid out anew; keep its layout',
+            f'the map "{kind}" is OpenEXR, which can be copied but not laid out; use layout = "keep"',
             where=str(sheet.path),
         )
     width, height = grid.size

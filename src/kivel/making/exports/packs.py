@@ -107,15 +107,13 @@ class _Gathered:
         """Two files must not meet, nor be taken for one where case does not count."""
         other = self._folded.get(name.casefold())
         if other is not None:
-            alike = "" if other == name else f", which other systems take for {other!r}"
+            alike = "" if other == name else f", the same as {other!r} on other systems"
             made = f"made for {self._origins[other]} and for {where}"
-            raise UsageError(f"{name!r}{alike}: {made}; tell them apart in its pattern")
+            raise UsageError(f"{name!r}{alike}: {made}; make the pattern unique")
         above = (parent.as_posix().casefold() for parent in PurePosixPath(name).parents)
         below = next((self._folded[parent] for parent in above if parent in self._folded), None)
         if below is not None:
-            raise UsageError(
-                f"{name!r}: {below!r} is a file, and would have to be a folder; change one of the patterns"
-            )
+            raise UsageError(f"{name!r}: {below!r} is a file and would have to be a folder; change one of the patterns")
         self._bytes += len(content)
         if self._bytes > _MOST_PACK_BYTES:
             raise UsageError(
@@ -152,7 +150,7 @@ def _outputs(file: ProfileFile, sheets: Sequence[PackedSheet], work: Work) -> It
     for one, text in zip(planned, texts, strict=True):
         if one.name.endswith(".json") and (broken := _json_error(text)):
             how = "in a template, {{ value | json }} writes it as such"
-            work.note(f"{WARNING}{one.name}: is no JSON: {broken}; {how}")
+            work.note(f"{WARNING}{one.name}: is not JSON: {broken}; {how}")
         yield one.name, _encoded(file, one, text), one.where
 
 
@@ -237,7 +235,7 @@ def schema_errors(file: ProfileFile, number: int, texts: Mapping[str, str]) -> I
     broken = {name: wrong for name, text in texts.items() if (wrong := _json_error(text))}
     sound = {name: text for name, text in texts.items() if name not in broken}
     for name, wrong in broken.items():
-        yield name, file.error(place, f"{name}, is no JSON: {wrong}")
+        yield name, file.error(place, f"{name}, is not JSON: {wrong}")
     name = next(iter(texts))
     try:
         schema = file_text(path, most=_MOST_SCHEMA_BYTES)

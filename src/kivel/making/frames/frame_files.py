@@ -323,9 +323,7 @@ def require_elsewhere(out: str | None, sources: Collection[Path]) -> None:
     if folder is None or not folder.is_dir():
         return
     if any(path.is_file() and path.parent.samefile(folder) for path in sources):
-        raise OutputError(
-            "these frames come from there; write what is made of them into a folder of its own", where=shown(folder)
-        )
+        raise OutputError("these frames come from there; write the result into another folder", where=shown(folder))
 
 
 def _made_before(manifest: Path, command: str, files: Sequence[Path]) -> list[Path]:
@@ -347,4 +345,4 @@ def _older_frames(folder: Path, stem: str, files: Sequence[Path]) -> list[str]:
     """Frames of an earlier run that this one does not write again, and that would be taken for its own."""
     found = [path for suffix in (".png", ".exr") for path in folder.glob(f"{glob.escape(stem)}_[0-9]*{suffix}")]
     older = sorted(set(found) - set(files))
-    return [f"{folder}: {len(older)} older frames stay, from {older[0].name} on; remove them"] if older else []
+    return [f"{folder}: {len(older)} older frames are left over, from {older[0].name} on; remove them"] if older else []

@@ -74,8 +74,8 @@ def layered_clips(layers: Sequence[SequenceLayer], count: int) -> ClipSet:
     clips = carried_clips(longest, [Ordered(index % len(longest.frames)) for index in range(count)])
     uneven = [layer.frames for layer in layers if count % len(layer.frames.frames)]
     notes = [
-        f"{frames.stem}: {len(frames.frames)} frames do not go evenly into {count}: it jumps where the loop begins"
-        f" anew; {option('until', 'common')} makes it even"
+        f"{frames.stem}: {len(frames.frames)} frames do not divide {count}: it jumps where the loop restarts; "
+        f"{option('until', 'common')} avoids that"
         for frames in uneven
     ]
     return clips._replace(notes=(*clips.notes, *notes))

@@ -80,7 +80,7 @@ def single_image(path: str, *, max_pixels: int) -> Pixels:
     """The pixels of an image file; raises `ImageError` if it has several frames."""
     images = open_image(Path(path), max_pixels=max_pixels)
     if len(images) > 1:
-        raise ImageError(f"{len(images)} frames, a single image is needed here", where=path)
+        raise ImageError(f"{len(images)} frames, expected a single image", where=path)
     return images[0].load()
 
 
@@ -138,7 +138,7 @@ def prepared_sequence(
     clips = carried_clips(sequence, [Ordered(item.origin, item.times) for item in items])
     if chain.passes and len({frame.size for frame in sequence.frames}) > 1:
         told = f"frames differ in size: {odd_sizes(sequence.frames)}"
-        notes.append(f"{told}; what is measured over all counts pixels from each frame's top left")
+        notes.append(f"{told}; measurements count pixels from each frame's top left")
     kept = [_with_motion_of(one, items) for one in sequence.maps]
     made = tuple(_new_frame(sequence, number, item, kept, tracks) for number, item in enumerate(items))
     return PreparedSequence(made, clips, tuple(notes), effects)

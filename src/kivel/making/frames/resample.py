@@ -95,7 +95,7 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
 def _one_clip_alone(sequence: FrameSequence) -> str:
     name = sequence.clips[0].name
     one = option("series", name)
-    return f"{option('motion', True)} fits one clip, {sequence.stem} has {len(sequence.clips)}; pass {one}"
+    return f"{option('motion', True)} works on one clip, {sequence.stem} has {len(sequence.clips)}; pass {one}"
 
 
 def _sampled(options: ResampleOptions, sequence: FrameSequence, parts: Sequence[ClipPart]) -> _Taken:

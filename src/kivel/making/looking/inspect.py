@@ -116,7 +116,7 @@ def _meant(options: InspectOptions, work: Work) -> tuple[str, ...]:
     path = meant_manifest(Path(options.sources[0]))
     if shown(path) == shown(Path(options.sources[0])):
         return options.sources
-    work.note(f"{options.sources[0]}: a page of {shown(path)}, which is looked at")
+    work.note(f"{options.sources[0]}: a page of {shown(path)}, which is inspected")
     return (str(path),)
 
 

@@ -161,7 +161,7 @@ def _beside_note(sources: Sequence[str]) -> list[str]:
     beside = manifest_beside(path)
     if is_manifest_name(path) or not (path.is_file() and beside.is_file()):
         return []
-    return [f"{path}: shown as one image; give {beside} to see its frames play"]
+    return [f"{path}: shown as one image; use {beside} to see its frames play"]
 
 
 def _drawn(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: list[Clip]) -> _Drawn:
@@ -191,7 +191,7 @@ def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, cli
     chain = Chain(clip, clips)
     if chain.length is None and len(chain.players) > 1 and not chain.is_circle:
         last = chain.players[-1].clip.name
-        work.note(f'an animated image cannot repeat its end alone: after a cycle of "{last}" all of it begins again')
+        work.note(f'an animated image cannot loop only its end: after one cycle of "{last}" everything starts over')
     wanted = pictures(plan)
     size = scaled_size(sequence.frames[0].size, look.scale)
     require_room(*size, frames=len(wanted), what="the preview would have", todo=f"make {option('scale')} smaller, or")
@@ -219,7 +219,7 @@ def _layout(options: PreviewOptions, work: Work) -> tuple[_Drawn, tuple[float, .
     source = options.sources[0] if options.sources else ""
     if len(options.sources) != 1 or not is_manifest_name(source):
         what = option("view", "layout")
-        raise UsageError(f"{what} draws what a manifest says; give one NAME.kivel.json, found {source!r}")
+        raise UsageError(f"{what} draws a manifest; give one NAME.kivel.json, found {source!r}")
     path = Path(source)
     manifest = read_manifest(path)
     pages = _drawn_pages(options, work, manifest, path)

@@ -24,7 +24,7 @@ __all__ = ["pictures_in", "viewer_of"]
 
 
 class _Images:
-    """PNG files, each picture once."""
+    """PNG files, duplicates merged."""
 
     def __init__(self, jobs: int) -> None:
         self._jobs = jobs

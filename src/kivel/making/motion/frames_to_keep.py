@@ -37,18 +37,18 @@ def frames_to_keep(
     length = len(frames.frames)
     if length < _FEWEST:
         raise UsageError(
-            f"{option('motion', True)}: {counted(length, 'frame')}, and none that could be left out", where=frames.stem
+            f"{option('motion', True)}: {counted(length, 'frame')}, and none can be left out", where=frames.stem
         )
     if not 1 < count < length:
         raise UsageError(
-            f"{option('count', count)}: motion is for the frames that are left out; keep 2 to {length - 1} of {length}",
+            f"{option('count', count)}: motion replaces frames that are left out; keep 2 to {length - 1} of {length}",
             where=frames.stem,
         )
     looked = looked_at(frames, kind=kind, loops=loops, wraps=wraps, work=work, jobs=jobs)
     if loops and not looked.closes:
         loops = False
         once = option("one-shot", True)
-        work.note(f"its end does not go on into its start: taken as a one-shot that plays once, as by {once}")
+        work.note(f"its end does not lead into its start: treated as a one-shot that plays once, as with {once}")
     if not even:
         return looked.kept(count, loops=loops, work=work, jobs=jobs), looked.cuts
     return even_frames(length, count, loops=loops), looked.cuts

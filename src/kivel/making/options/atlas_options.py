@@ -98,7 +98,7 @@ class AtlasOptions(LayoutOptions):
         super().check()
         if self.keep_hidden and (self.visible_above or self.ignore_hidden):
             others = f"{option('visible-above')} and {option('ignore-hidden', True)}"
-            raise UsageError(f"{option('keep-hidden', True)} keeps what {others} give up; choose one")
+            raise UsageError(f"{option('keep-hidden', True)} cannot be combined with {others}")
 
     def request(self, parts: int) -> AtlasRequest:
         """What is asked of an atlas whose places are divided by `parts`."""
@@ -118,7 +118,7 @@ class AtlasOptions(LayoutOptions):
 
         if self.share_flips and any(one.content.name in ("normal", "normal-down", "motion") for one in maps):
             raise UsageError(
-                f"{option('share-flips', True)}: mirroring would change the vectors; leave it out where there is a "
+                f"{option('share-flips', True)}: mirroring would change vectors; remove it if there is a "
                 "normal or motion map"
             )
         return TrimRequest(

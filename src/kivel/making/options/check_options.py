@@ -112,17 +112,17 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
     def check(self) -> None:
         if self.codes is not None:
             if self.codes != "all" and self.codes not in CODES:
-                raise UsageError(f"there is no code {self.codes!r}; {option('codes', True)} lists them")
+                raise UsageError(f"unknown code {self.codes!r}; {option('codes', True)} lists them")
             return
         super().check()
         if not self.sources:
             raise UsageError("SRC is needed: a manifest, a folder of frames, or a pack")
         if self.difference and not self.plays:
-            raise UsageError(f"{option('difference')} shows the first difference of {option('plays')}; give both")
+            raise UsageError(f"{option('difference')} needs {option('plays')}")
         if self.frames_only and not self.plays:
-            raise UsageError(f"{option('frames-only', True)} is about {option('plays')}; give both")
+            raise UsageError(f"{option('frames-only', True)} needs {option('plays')}")
         if self.on and not self.profile:
-            raise UsageError(f"{option('on')} is about a pack; give its {option('profile')}")
+            raise UsageError(f"{option('on')} needs {option('profile')}")
 
     def settings(self) -> CheckSettings:
         """What is looked for and what is let pass.
@@ -152,5 +152,5 @@ def _matching(pattern: str) -> list[str]:
 
     codes = [code for code in CODES if fnmatchcase(code, pattern)]
     if not codes:
-        raise UsageError(f"{option('only', pattern)}: there is no such code; {option('codes', True)} lists them")
+        raise UsageError(f"{option('only', pattern)}: unknown code; {option('codes', True)} lists them")
     return codes

@@ -22,7 +22,7 @@ __all__ = ["FEATURES", "TARGETS", "Carries", "ExportOptions", "Target"]
 class Carries(NamedTuple):
     """What becomes of each thing that a clip or a sheet may have and a target may lack.
 
-    "yes", "written out" where that is exact, "told" where it is lost, "refused", or "one" of several.
+    "yes", "written out" where that is exact, "noted" where it is lost, "refused", or "one" of several.
     """
 
     blending: str = "yes"
@@ -55,7 +55,7 @@ class Target(NamedTuple):
 
 
 _OUT = "written out"
-_STEPPED = Carries(blending="told", phase=_OUT, end=_OUT, then=_OUT, events="told", maps="one")
+_STEPPED = Carries(blending="noted", phase=_OUT, end=_OUT, then=_OUT, events="noted", maps="one")
 _PLAYED = _STEPPED._replace(blending="refused", turned_frames="refused", several_pages="refused")
 TARGETS = {
     "table": Target(
@@ -78,14 +78,14 @@ TARGETS = {
         "code that finds frames and mixes them in time, as GLSL ES 3.00, GLSL ES 1.00 (.frag), WGSL or HLSL",
         (".glsl", ".frag", ".wgsl", ".hlsl"),
         False,
-        Carries(repeat="told", end="told", then="told", events="told", maps="one"),
+        Carries(repeat="noted", end="noted", then="noted", events="noted", maps="one"),
     ),
     "gltf": Target(
         "glTF",
         "a glTF 2.0 file with a rectangle for each clip, its texture in it, stepped by keys",
         (".glb",),
         False,
-        _STEPPED._replace(repeat="told"),
+        _STEPPED._replace(repeat="noted"),
     ),
     "ktx2": Target(
         "KTX 2.0",
@@ -99,7 +99,7 @@ TARGETS = {
         "WebVTT: when each rectangle shows, in milliseconds",
         (".vtt",),
         True,
-        _STEPPED._replace(repeat="told", turned_frames="told"),
+        _STEPPED._replace(repeat="noted", turned_frames="noted"),
     ),
 }
 
@@ -186,11 +186,11 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         if self.list:
             return
         if self.profile and self.to:
-            raise UsageError(f"give {option('to')} or {option('profile')}: a profile says by itself what is written")
-        if not self.profile and (self.diff or self.prune):
             raise UsageError(
-                f"{option('diff', True)} and {option('prune', True)} are about a pack; give a {option('profile')}"
+                f"{option('to')} cannot be combined with {option('profile')}: a profile knows its own files"
             )
+        if not self.profile and (self.diff or self.prune):
+            raise UsageError(f"{option('diff', True)} and {option('prune', True)} need {option('profile')}")
         if not self.manifests:
             raise UsageError("MANIFEST is needed: NAME.kivel.json")
         super().check()
@@ -208,7 +208,7 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         known = [suffix for target in TARGETS.values() for suffix in target.suffixes]
         if not self.is_a_file and Path(self.out or "").suffix.lower() in known:
             raise UsageError(
-                f"{option('out', self.out)}: there are several files; give a folder, a name without an ending"
+                f"{option('out', self.out)}: there are several files; use a folder (a name without a suffix)"
             )
 
     @property

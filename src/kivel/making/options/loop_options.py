@@ -43,15 +43,13 @@ class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOpt
         writes = self.out or self.door == "python"
         if self.out and not (self.find or self.close):
             ways = f"{option('close', 'K')}, {option('find', 'MIN-MAX')}, or both"
-            raise UsageError(f"{option('out')} needs {ways}: what to write?")
+            raise UsageError(f"{option('out')} needs {ways}")
         if self.fade and not self.close:
-            raise UsageError(f"{option('fade', True)} says how, {option('close', 'K')} that it is closed; give both")
+            raise UsageError(f"{option('fade', True)} needs {option('close', 'K')}")
         if self.close and not writes:
-            raise UsageError(f"{option('close')} makes frames: say where with {option('out', 'DIR')}")
+            raise UsageError(f"{option('close')} needs {option('out', 'DIR')}")
         if self.pick and not (self.find and writes):
-            raise UsageError(
-                f"{option('pick')} chooses among what {option('find')} found, to be written with {option('out', 'DIR')}"
-            )
+            raise UsageError(f"{option('pick')} needs {option('find')} and {option('out', 'DIR')}")
 
     @property
     def needs_out(self) -> bool:

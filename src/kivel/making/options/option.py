@@ -242,7 +242,7 @@ class Options:
         for names in self.excluding():
             given = [name for name in names if name in self.values]
             if len(given) > 1 and not _for_different_clips([self.values[name] for name in given]):
-                raise UsageError(f"{option(given[1])} is not allowed with {option(given[0])}; give one of them")
+                raise UsageError(f"{option(given[1])} cannot be combined with {option(given[0])}; use one of them")
 
     def check(self) -> None:
         """Raise `UsageError` where options contradict each other. Subclasses check theirs and call this."""
@@ -310,7 +310,7 @@ def _check_text(text: str, one: Option[Any]) -> None:
     except UnicodeEncodeError as error:
         raise UsageError(f"{text} is not UTF-8; rename it") from error
     if "\0" in text:
-        raise UsageError(f"{text} has a character 0 in it, which ends a name; leave it out")
+        raise UsageError(f"{text} contains a NUL character; remove it")
 
 
 def _arrays(one: Option[Any], given: Any) -> tuple[Any, ...]:

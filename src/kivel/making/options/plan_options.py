@@ -51,4 +51,4 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
         super().check()
         given = [name for name in ("error", "one-shot", "tile") if self.given(name)]
         if given and not self.motion:
-            raise UsageError(f"{option(given[0])} is about {option('motion', True)}; give both")
+            raise UsageError(f"{option(given[0])} needs {option('motion', True)}")

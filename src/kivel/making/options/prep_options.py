@@ -44,7 +44,7 @@ class PrepOptions(SourceOptions, KindOptions, CompanionOptions, ColourOptions, F
     def check(self) -> None:
         super().check()
         if not (self.step or self.colors):
-            raise UsageError(f"{option('step')} is needed: what to do; kivel prep --steps lists what there is")
+            raise UsageError(f"{option('step')} is needed; kivel prep --steps lists the steps of prep")
 
     def steps(self) -> list[WrittenStep]:
         from kivel.core.prepare.steps import parse_step

@@ -82,15 +82,15 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
     def check(self) -> None:
         super().check()
         if self.serve and (self.out or self.view != "frames" or self.door == "python"):
-            left_out = f"leave out {option('out')} and {option('view')}"
-            raise UsageError(f"{option('serve', True)} is the command line's, and writes no file; {left_out}")
+            left_out = f"remove {option('out')} and {option('view')}"
+            raise UsageError(f"{option('serve', True)} works only on the command line and writes no file; {left_out}")
         if self.port and not self.serve:
-            raise UsageError(f"{option('port')} is for {option('serve', True)}; give both")
+            raise UsageError(f"{option('port')} needs {option('serve', True)}")
         if self.tile and self.tile.w * self.tile.h > _MOST_TILES:
             raise UsageError(f"{option('tile')}: expected at most {_MOST_TILES} in all, found {self.tile}")
         if self.beside and not self.is_page:
             raise UsageError(
-                f"{option('beside')} is for a page; expected a name that ends in .html, found {self.out!r}"
+                f"{option('beside')} needs a viewer page; expected a name that ends in .html, found {self.out!r}"
             )
         if not self.out:
             return
@@ -98,7 +98,7 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
             raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {self.out!r}")
         if self.view != "frames" and self.suffix != ".png":
             raise UsageError(
-                f"{option('view', self.view)} makes a picture; expected a name that ends in .png, found {self.out!r}"
+                f"{option('view', self.view)} needs a picture; expected a name that ends in .png, found {self.out!r}"
             )
 
     def marks(self) -> Marks:

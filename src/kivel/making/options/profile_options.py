@@ -50,4 +50,4 @@ class ProfileOptions(WritingOptions):
         if self.action is None or self.file is None:
             raise UsageError("new, check or show, and FILE are needed: kivel profile new tiles.toml")
         if self.action == "new" and self.on:
-            raise UsageError(f"{option('on')} is for check and show; a new profile is on nothing yet")
+            raise UsageError(f"{option('on')} is for check and show")

@@ -47,8 +47,8 @@ class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, CompanionOpti
         super().check()
         if self.even and not self.motion:
             raise UsageError(
-                f"without {option('motion', True)} frames are evenly spaced; leave out {option('even', True)}"
+                f"without {option('motion', True)} frames are always evenly spaced; remove {option('even', True)}"
             )
         other = next((name for name in ("mix", "pace") if self.given(name)), None)
         if self.motion and other:
-            raise UsageError(f"{option('motion', True)} keeps frames as they are; leave out {option(other)}")
+            raise UsageError(f"{option('motion', True)} keeps frames unchanged; remove {option(other)}")

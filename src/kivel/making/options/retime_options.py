@@ -59,14 +59,14 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
     def check(self) -> None:
         super().check()
         if self.stagger_seed is not None and not self.stagger:
-            raise UsageError(f"{option('stagger-seed')} says how, {option('stagger', 'N')} how many; give both")
+            raise UsageError(f"{option('stagger-seed')} needs {option('stagger', 'N')}")
         others = bool(self.new or self.rename or self.stagger or self.changes().entries)
         if self.row_clips and (self.clip or self.new or self.rename or self.remove):
-            raise UsageError(f"{option('row-clips')} makes clips of rows; choose others in a run of its own")
+            raise UsageError(f"{option('row-clips')} makes clips of rows; change other clips in a separate run")
         if self.remove and others:
-            raise UsageError(f"{option('remove', True)} takes clips away; change others in a run of its own")
+            raise UsageError(f"{option('remove', True)} removes clips; change other clips in a separate run")
         if not (self.says_of_clips or self.pivot):
-            raise UsageError("nothing to change; see kivel retime --help, or kivel timeline to look at what plays")
+            raise UsageError("nothing to change; see kivel retime --help; kivel timeline lists what plays")
 
     @property
     def says_of_clips(self) -> bool:

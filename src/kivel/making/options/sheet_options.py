@@ -136,18 +136,18 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         if self.fit_page:
             given = [name for name in _OF_A_PAGE if self.given(name)]
             if given:
-                raise UsageError(f"{option('fit-page')} settles {option(given[0])}; leave it out")
+                raise UsageError(f"{option('fit-page')} decides {option(given[0])}; remove it")
         elif self.given("fit-by"):
-            raise UsageError(f"{option('fit-by')} says how, {option('fit-page', 'WxH')} which page; give both")
+            raise UsageError(f"{option('fit-by')} needs {option('fit-page', 'WxH')}")
         if self.row_clips and (self.fold or self.inbetween):
             raise UsageError(
-                f"{option('row-clips')} counts the frames that {option('fold')} and {option('inbetween')} change; "
-                f"name clips by {option('make-clip')}"
+                f"{option('row-clips')} cannot be combined with {option('fold')} or {option('inbetween')}; "
+                f"use {option('make-clip')}"
             )
         if self.row_clips and self.motion:
             raise UsageError(
                 f"{option('motion', True)} leads from frame to frame as clips play, and {option('row-clips')} names "
-                f"these when all is laid out; name clips by {option('make-clip')}"
+                f"these when all is laid out; use {option('make-clip')}"
             )
 
     @property
@@ -174,7 +174,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         given = [name for name in _OF_THE_SHEET if self.given(name)]
         if given:
             raise UsageError(
-                f"{option(given[0])}: with {option('into')} the sheet is written where and as it is; leave it out"
+                f"{option(given[0])}: with {option('into')} the sheet keeps its place and layout; remove it"
             )
 
     def request(self, sequences: int, parts: int) -> SheetRequest:

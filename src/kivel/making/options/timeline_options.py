@@ -63,4 +63,4 @@ class TimelineOptions(ChoosingOptions, CommonOptions):
     def check(self) -> None:
         super().check()
         if self.at and self.for_ is not None:
-            raise UsageError(f"{option('for')} is a span, {option('at')} are moments; give one of them")
+            raise UsageError(f"{option('for')} is a span, {option('at')} are moments; use one of them")

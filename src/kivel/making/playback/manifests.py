@@ -60,5 +60,5 @@ def require_pages_inside(manifest: Manifest, path: Path) -> None:
         page = path.parent / file.file
         if not page.resolve().is_relative_to(place):
             raise OutputError(
-                f"a link leads to it out of the folder of {path.name}; name another output", where=shown(page)
+                f"a link to it leads out of the folder of {path.name}; choose another output", where=shown(page)
             )

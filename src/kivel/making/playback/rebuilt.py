@@ -116,12 +116,12 @@ class Rebuilt:
         if self._options.fresh_clips:
             gone = [clip.name for clip in old.clips if clip.set]
             if gone:
-                self._work.note(f"made afresh, without what was set before: clips {', '.join(gone)}")
+                self._work.note(f"reset, without earlier settings: clips {', '.join(gone)}")
             return found
         if kept.unfit:
             lines = [
-                f"what was set since it was made no longer fits; pass {option('fresh-clips', True)} to make the clips "
-                f"afresh, without what was set, or change the frames back:",
+                f"settings made since then no longer fit; pass {option('fresh-clips', True)} to discard them, "
+                "or change the frames back:",
                 *(f"  {line}" for line in kept.unfit),
             ]
             raise RebuildError(NEW_LINE.join(lines), where=shown(before.path))
@@ -257,8 +257,8 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
         work.note(*([] if work.is_again else _otherwise(options, path, command)))
     if before and before.edited and not options.values.get("force"):
         raise RebuildError(
-            f"was edited by hand; pass {option('force', True)} to make it again: what was set on its clips and pivots "
-            "stays, other edits are lost",
+            f"was edited by hand; pass {option('force', True)} to replace it: settings of clips and pivots "
+            "are kept, other edits are lost",
             where=shown(before.path),
         )
     return Rebuilt(options, work, before)

@@ -140,7 +140,7 @@ def _clips_of_rows(manifest: Manifest, names: Sequence[str]) -> list[Clip]:
     """A clip for each row, its frames held as they are by the first clip that shows them."""
     places = manifest.cells_in_rows()
     if not places:
-        raise UsageError(f"{option('row-clips')} names the rows of a sheet; an atlas has none")
+        raise UsageError(f"{option('row-clips')} needs a sheet; an atlas has no rows")
     holds: dict[int, Fraction] = {}
     for clip in manifest.clips:
         for step in clip.steps:
@@ -158,19 +158,19 @@ def _base(manifest: Manifest, request: RetimeRequest) -> Clip:
         # an order of its own counts all frames
         every = tuple(range(len(manifest.frames)))
         return Clip(request.new or "", 1 / DEFAULT_HOLD, (Step(0, 1),), frames=every)
-    which = f"say which by {option('clip')}, or {option('order')}"
-    raise UsageError(f"{option('new')} is made of one clip; {which}; {listed_clips(manifest.clips)}")
+    which = f"choose it with {option('clip')} or {option('order')}"
+    raise UsageError(f"{option('new')} copies one clip; {which}; {listed_clips(manifest.clips)}")
 
 
 def _removed(manifest: Manifest, request: RetimeRequest, chosen: Sequence[Clip]) -> Retimed:
     if not request.patterns:
-        raise UsageError(f"{option('remove')}: say which by {option('clip')}; {listed_clips(manifest.clips)}")
+        raise UsageError(f"{option('remove')}: choose with {option('clip')}; {listed_clips(manifest.clips)}")
     gone = {clip.name for clip in chosen}
     stay = [clip for clip in manifest.clips if clip.name not in gone]
     names = {clip.name: clip.name for clip in stay}
     clips = _referring(stay, names, chosen)
     groups = [group.renamed(names) for group in manifest.groups]
-    notes = [f'group "{group.name}" is left out, no clips are left in it' for group in groups if not group.members]
+    notes = [f'group "{group.name}" removed: it has no clips left' for group in groups if not group.members]
     kept = tuple(group for group in groups if group.members)
     made = {clip.was or clip.name for clip in chosen if "added" not in (clip.set or ())}
     manifest = replace(
@@ -186,7 +186,7 @@ def _renamed(pairs: Sequence[ClipChange], name: str) -> ClipChange:
     before, after = pairs[0] if len(pairs) == 1 else (None, None)
     if after is None:
         names = ", ".join(pair.before.name for pair in pairs if pair.before)
-        raise UsageError(f"{option('rename')} gives one clip another name; say which by {option('clip')}: {names}")
+        raise UsageError(f"{option('rename')} renames one clip; choose it with {option('clip')}: {names}")
     was = None if before is None or "added" in (before.set or ()) else before.was or before.name
     return ClipChange(before, replace(after, name=name, was=None if was == name else was))
 
@@ -206,14 +206,14 @@ def _merged(clips: Sequence[Clip], pairs: Sequence[ClipChange]) -> tuple[tuple[C
     names = [clip.name for clip in result]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice:
-        raise UsageError(f'there is a clip "{twice}" already; choose another name, or {option("remove")} it first')
+        raise UsageError(f'a clip "{twice}" already exists; choose another name, or {option("remove")} it first')
     notes = []
     for pair in pairs:
         if pair.before is None and pair.after:
             if pair.after.name in names:
                 old = result[names.index(pair.after.name)]
                 if old.staggered is None or old.staggered != pair.after.staggered:
-                    notes.append(f'clip "{pair.after.name}" was there, and is replaced')
+                    notes.append(f'clip "{pair.after.name}" existed and was replaced')
                 result[names.index(pair.after.name)] = pair.after
             else:
                 result.append(pair.after)
@@ -258,7 +258,7 @@ def _referring(clips: Sequence[Clip], names: Mapping[str, str], gone: Sequence[C
 def _followers_gone(before: Sequence[Clip], after: Sequence[Clip]) -> list[str]:
     then = {clip.name: clip.then for clip in before}
     return [
-        f'clip "{clip.name}": "{then[clip.name]}", which followed it, is removed; it ends on its last step'
+        f'clip "{clip.name}": "{then[clip.name]}", which followed it, was removed; it now ends on its last step'
         for clip in after
         if clip.then is None and then.get(clip.name)
     ]

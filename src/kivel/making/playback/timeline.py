@@ -56,7 +56,7 @@ def make_timeline(options: TimelineOptions, work: Work, *, advance: Callable[[],
     if options.manual:
         if len(instances) > 1:
             names = ", ".join(dict.fromkeys(each.clip.name for each in instances))
-            raise UsageError(f"{option('manual', True)} plays one clip; say which by {option('clip')}: {names}")
+            raise UsageError(f"{option('manual', True)} plays one clip; choose it with {option('clip')}: {names}")
         rows = timeline_rows.rows_by_hand(instances[0], advance)
     elif options.at:
         columns, rows = timeline_rows.MOMENTS, timeline_rows.moment_rows(instances, sorted(options.at))
@@ -74,7 +74,7 @@ def _bounded(rows: Iterator[dict[str, Any]]) -> Iterator[dict[str, Any]]:
     """The rows as they come, as long as somebody can mean to have them."""
     for number, row in enumerate(rows):
         if number == _MOST_ROWS:
-            raise UsageError(f"there are more than {_MOST_ROWS:,} rows; ask for less time, or a slower clock")
+            raise UsageError(f"there are more than {_MOST_ROWS:,} rows; choose less time or a slower clock")
         yield row
 
 
@@ -94,7 +94,7 @@ def _instances(options: TimelineOptions, manifest: Manifest) -> list[Instance]:
         todo = f"{option('new', 'NAME')} {option('order', '0-7')}"
         raise UsageError(f"{options.manifest} has no clips; make one with kivel retime {todo}")
     if options.leave_at is not None and not any(clip.then is not None for clip in clips):
-        raise UsageError(f"{option('leave-at')} leaves a clip for the one that follows it; none of these has one")
+        raise UsageError(f"{option('leave-at')} needs a clip with a follower; none of these has one")
     return instances_of(
         clips,
         others=manifest.clips,

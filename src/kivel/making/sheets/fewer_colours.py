@@ -56,7 +56,7 @@ class Reduced:
         told = counted(len(self._palette.colours), "colour")
         told = told if self._name == "color" else f"{told} for map {self._name}"
         if not any(square for error in self._errors.values() for square in error):
-            return f"{told}, every pixel as it was"
+            return f"{told}, no pixel changed"
         parts = []
         for index, ground in enumerate(("black", "white")):
             squares = {frame: error[index] for frame, error in self._errors.items()}
@@ -110,7 +110,7 @@ def maps_in_few_colours(
     made, palettes = [], []
     for one in maps:
         if one.content.kind != "color" or one.depth == 32:
-            work.note(f"map {one.name} holds data, and keeps its values")
+            work.note(f"map {one.name} holds data and is unchanged")
             made.append(one)
             continue
         if one.depth == 16:
@@ -170,9 +170,9 @@ def _image_of(load: Callable[[], Frame]) -> Pixels:
 def require_colour(kind: str, depth: int = 8) -> None:
     """Raise `UsageError` where values are data, or float."""
     if kind != "color":
-        raise UsageError(f"{option('colors')} is for colour, and these frames hold {kind}; leave it out")
+        raise UsageError(f"{option('colors')} is for colour, but these frames hold {kind}; remove it")
     if depth == 32:
-        raise UsageError(f"{option('colors')} is for 8 bits, and these frames are float; give {option('exposure')}")
+        raise UsageError(f"{option('colors')} is for 8 bits, but these frames are float; add {option('exposure')}")
 
 
 def _mapped(one: MapFrames, reduced: Reduced) -> MapFrames:

@@ -104,7 +104,7 @@ def gathered(
     depths = {sequence.depth for sequence in sequences}
     if len(depths) > 1 and max(depths) == 16:
         shallow = first_few([sequence.stem for sequence in sequences if sequence.depth == 8])
-        work.note(f"frames of 8 bits a channel are laid out as 16 bits, as others have: {shallow}")
+        work.note(f"frames of 8 bits a channel become 16 bits, like the others: {shallow}")
     return regathered(sequences)
 
 

@@ -1,4 +1,4 @@
-"""Sequences with other frames that play as they did: each picture once, or blends between neighbours."""
+"""Sequences with other frames that play as they did: duplicates merged, or blends between neighbours."""
 
 from __future__ import annotations
 
@@ -61,14 +61,14 @@ def each_picture_once(
 
 
 def _saved(before: GatheredClips, after: GatheredClips) -> list[str]:
-    notes = [f"{counted(before.frames, 'frame')} became {after.frames}, each picture once"]
+    notes = [f"{counted(before.frames, 'frame')} became {after.frames}, duplicates merged"]
     for old, new in zip(before.clips, after.clips, strict=True):
         if len(new.steps) != len(old.steps):
-            way = ", played to and fro" if new.direction != old.direction else ""
+            way = ", played as ping-pong" if new.direction != old.direction else ""
             notes.append(
                 f'clip "{old.name}": {counted(len(old.steps), "step")} became {len(new.steps)}{way}; it plays the same'
             )
-    return notes if after.frames < before.frames or len(notes) > 1 else ["nothing to fold: no picture is there twice"]
+    return notes if after.frames < before.frames or len(notes) > 1 else ["nothing to fold: no duplicate frames"]
 
 
 def blended_between(given: GatheredClips, count: int) -> GatheredClips:
@@ -99,7 +99,7 @@ def _with_blends(map: MapFrames, contents: Sequence[int | Between], motion: MapF
         if map.sizes[a] != map.sizes[b]:
             named = [(map.frames[i] or map.frames[0], map.sizes[i]) for i in (a, b)]
             found = " and ".join(f"{frame.source if frame else a} {size}" for frame, size in named)
-            raise UsageError(f"frames that blend are of one size, found {found} px; see {option('odd-size')}")
+            raise UsageError(f"frames that blend must have one size, found {found} px; see {option('odd-size')}")
         frames.append(_blend(map, content, motion, number=len(origins) - origins.index(a)))
         origins.append(a)
     return map._replace(frames=tuple(frames), sizes=tuple(map.sizes[index] for index in origins))

@@ -49,7 +49,9 @@ class PageLook(NamedTuple):
 def check_page(size: Size, maps: Sequence[MapFrames]) -> None:
     """Raise `RoomError` if a page would be larger than the limit, before anything is read."""
     bits = max(one.depth for one in maps)
-    require_room(*size, bits=bits, what="the page would have", todo="use fewer or smaller frames, or, if that is right")
+    require_room(
+        *size, bits=bits, what="the page would have", todo="use fewer or smaller frames or, if that is intended"
+    )
 
 
 def whole_frame(of: MapFrames, index: int, placement: Placement) -> Pixels:

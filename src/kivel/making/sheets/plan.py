@@ -36,7 +36,7 @@ if TYPE_CHECKING:
 __all__ = ["WHY", "PlanMade", "make_plan"]
 
 _MOST_SAMPLED, _FEWEST = 6, 3
-WHY = "least area among sheets at most twice as long as wide, the nearest to a square of those"
+WHY = "least area among sheets at most twice as long as wide, then closest to a square"
 """What makes a layout the best."""
 _SHARED = (
     "sources", "range", "layers-as", "exposure", "odd-size", "align", "cell", "gap", "margin", "skirt", "skirt-wrap",
@@ -121,12 +121,12 @@ def _motion_counts(
     require_straight(sequence, option("motion", True))
     length, kind = len(sequence.frames), CONTENTS[sequence.content].kind
     if length < _FEWEST:
-        raise UsageError(f"{option('motion', True)}: {counted(length, 'frame')}, and none that could be left out")
+        raise UsageError(f"{option('motion', True)}: {counted(length, 'frame')}, and none can be left out")
     loops, wraps, jobs = not options.one_shot, options.tile, options.threads
     looked = looked_at(sequence, kind=kind, loops=loops, wraps=wraps, work=work, jobs=jobs)
     if loops and not looked.closes:
         loops = False
-        work.note(f"its end does not go on into its start: taken as a one-shot, as by {option('one-shot', True)}")
+        work.note(f"its end does not lead into its start: treated as a one-shot, as with {option('one-shot', True)}")
     counting = Counting(sequence, looked, loops=loops, wraps=wraps, kind=kind, work=work, jobs=jobs)
     found = tuple(counting.of(count) for count in COUNTS if count < length)
     if options.error is None:

@@ -138,7 +138,7 @@ def _clips_over(options: SheetOptions, work: Work, out: OutputSet, content: _Con
 
 
 def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: ClipSet) -> tuple[Gathered, ClipSet]:
-    """More frames between those that there are, or each picture once, that play as was asked for."""
+    """More frames between those that there are, or duplicates merged, that play as was asked for."""
     if not (options.inbetween or options.fold):
         return found, clips
     from kivel.making.sheets.other_frames import GatheredClips, blended_between, each_picture_once

@@ -98,9 +98,9 @@ def _placed_back(
 
 def _tell(work: Work, sheet: CutSheet, frames: Sequence[FrameSource], back: PlacedBack) -> None:
     where = shown(_file_of(sheet))
-    work.note(f"same layout as {where}; for another one pass {option('columns')} or any other layout option")
+    work.note(f"same layout as {where}; to change it, use {option('columns')} or any other layout option")
     if sheet.gone and back.grid is None:
-        places = "its place stays" if len(sheet.gone) == 1 else "their places stay"
+        places = "its cell stays" if len(sheet.gone) == 1 else "their cells stay"
         work.note(f"{counted(len(sheet.gone), 'frame')} removed, {places} empty")
     if back.moved:
         names = first_few([frames[number].name for number in back.moved])
@@ -151,7 +151,7 @@ def _as_it_was(options: SheetOptions, work: Work, sheet: CutSheet, dtype: str) -
     except KivelError:
         page = None
     if page is None or size_of(page) != sheet.sliced_from.pages[0] or page.dtype != dtype:
-        work.note(f"{shown(path)} is not there as it was: what lay between the frames is left empty")
+        work.note(f"{shown(path)} is missing or was changed: the space between the frames is left empty")
         return None
     return page
 

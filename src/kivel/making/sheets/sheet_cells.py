@@ -187,9 +187,9 @@ def thinned_to_page(options: SheetOptions, work: Work, found: Gathered, page: Si
     cell = _largest(list(all_frames(found.sequences)))
     kept = thinned_lengths(lengths, cell, page, request)
     if kept is None:
-        raise LayoutError(f"not even one frame of {cell} px fits a page of {page}; pass {option('fit-by', 'scale')}")
+        raise LayoutError(f"not even one frame of {cell} px fits a page of {page}; use {option('fit-by', 'scale')}")
     if kept == lengths:
-        work.note(f"all {sum(lengths)} frames fit {page} as they are")
+        work.note(f"all {sum(lengths)} frames fit {page} at their own size")
         return found
     timing = [options.timing(sequence.stem) for sequence in found.sequences]
     parts = [
@@ -199,7 +199,7 @@ def thinned_to_page(options: SheetOptions, work: Work, found: Gathered, page: Si
     stated = any(options.given(name) for name in _SETS_TIMES)
     for part, before, said in zip(parts, lengths, timing, strict=True):
         numbers = ", ".join(str(number) for number in part.numbers)
-        lasting = "as long as before" if said.says_nothing and not stated else "at the times that are given"
+        lasting = "as long as before" if said.says_nothing and not stated else "at the stated times"
         work.note(f"{part.stem}: {len(part.frames)} of {before} frames, {lasting}: {numbers}")
     work.note(*(note for part in parts for note in part.notes))
     return regathered(parts)
@@ -219,7 +219,7 @@ def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[Fr
     if fitting.cell.w < whole.w or fitting.cell.h < whole.h:
         return _scaled(options, work, found, frames, fitting.cell, within=whole)._replace(columns=fitting.columns)
     plan = plan_sheet(lengths, whole, request._replace(columns=fitting.columns))
-    work.note(f"{len(frames)} frames fit {page} as they are; cells of {fitting.cell} would")
+    work.note(f"{len(frames)} frames fit {page} at their own size; cells of {fitting.cell} would")
     return Cells(frames, found.maps, whole, plan.grid.columns)
 
 

@@ -91,17 +91,17 @@ def sheet_edited(options: SheetOptions, work: Work) -> SheetMade:
 def _only_manifest(options: SheetOptions) -> Path:
     if len(options.sources) != 1 or not options.sources[0].endswith(".json"):
         given = next(name for name in ("replace", "remove", "insert") if options.given(name))
-        raise UsageError(f"{option(given)} edits a sheet: give its manifest, NAME.kivel.json, and nothing else")
+        raise UsageError(f"{option(given)} edits a sheet: give only its manifest, NAME.kivel.json")
     return Path(options.sources[0])
 
 
 def _require_sheet(options: SheetOptions, manifest: Manifest, path: Path) -> None:
     adopted = manifest.made is not None and manifest.made.command == "adopt"
     if not manifest.grid and not adopted:
-        raise UsageError("is no sheet with a grid; slice it, and make it again from its frames", where=shown(path))
+        raise UsageError("is not a sheet with a grid; slice it and make a new sheet from its frames", where=shown(path))
     if len(manifest.pages) > 1 and (options.remove or options.insert):
         raise UsageError(
-            f"is on {len(manifest.pages)} pages, where frames can be replaced alone; slice it, and make it again",
+            f"is on {len(manifest.pages)} pages, where frames can only be replaced; slice it and make a new sheet",
             where=shown(path),
         )
 
@@ -176,7 +176,7 @@ def _number(manifest: Manifest, name: str, called: str, *, end: bool = False) ->
 def _opened(options: SheetOptions, file: str) -> FrameSource:
     images = open_image(Path(file), max_pixels=options.pixel_limit)
     if len(images) > 1:
-        raise UsageError(f"{file}: {len(images)} frames, one is needed")
+        raise UsageError(f"{file}: {len(images)} frames, expected one")
     return images[0]
 
 

@@ -69,7 +69,7 @@ def sheet_into(options: SheetOptions, work: Work) -> SheetMade:
 
 def _grid_of(manifest: Manifest, path: Path) -> Grid:
     if manifest.grid is None:
-        raise LayoutError("is not a sheet, it has no grid of cells; make a new sheet instead", where=shown(path))
+        raise LayoutError("has no grid of cells; make a new sheet instead", where=shown(path))
     return manifest.grid.cells()
 
 
@@ -78,7 +78,7 @@ def _require_same_alpha(manifest: Manifest, sequences: Sequence[FrameSequence], 
     if multiplied != common_alpha(sequences):
         kinds = ("premultiplied", "straight") if multiplied else ("straight", "premultiplied")
         raise UsageError(
-            f"its colours are {kinds[0]}, those of the frames {kinds[1]}; make them alike with kivel prep, by "
+            f"its colours are {kinds[0]}, those of the frames {kinds[1]}; convert one of them with kivel prep, by "
             "premultiply or unpremultiply",
             where=shown(path),
         )
@@ -132,8 +132,8 @@ def _require_same_maps(manifest: Manifest, maps: Sequence[MapFrames], path: Path
             surplus = sorted(set(names) - set(page.maps))
             what = f"it has maps {', '.join(page.maps)}, the frames come with {', '.join(names)}"
             neutral = option("missing-map", "neutral")
-            todo = [f"pass {option('map', f'{name}=SRC')} (and {neutral} where there is none)" for name in missing]
-            raise LayoutError("; ".join([what, *todo, *(f"leave out {name}" for name in surplus)]), where=where)
+            todo = [f"pass {option('map', f'{name}=SRC')} (and {neutral} if there is none)" for name in missing]
+            raise LayoutError("; ".join([what, *todo, *(f"remove {name}" for name in surplus)]), where=where)
         for name, file in page.maps.items():
             if file.parts != names[name].parts:
                 todo_scale = option("map-scale", f"{name}=1/{file.parts}")

@@ -97,7 +97,7 @@ def _rows_apart(options: SheetOptions, work: Work, found: Gathered) -> SheetLayo
     back = back_in_rows(sequence.frames, sheet.cuts, sequence.clips, grid, around)
     if back is None or any(side % step for place in back.placements for side in place.rect):
         return None
-    work.note(f"{counted(grid.rows, 'row')} as before, a clip each")
+    work.note(f"{counted(grid.rows, 'row')} as before, one clip each")
     frames = pivoted(options, found.sequences, list(sequence.frames))
     places = [(place.rect.y, place.rect.x) for place in back.placements]
     return SheetLayout(frames, found.maps, back.pages, back.placements, places, back.grid, PageGround())
@@ -133,7 +133,7 @@ def planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
         work.note(f"each page holds one frame; {option('page-limit', more)} would hold two of {cells.cell} px")
     if plan.grid.cell != cells.cell:
         grown = f"cells grow from {cells.cell} to {plan.grid.cell} px"
-        work.note(f"{grown}, so that each begins on a mip texel of its own")
+        work.note(f"{grown}, so that each begins on its own mip texel")
     placements = tuple(place_in_cells(frames, plan, options.align, step=step_of(cells.maps)))
     corners = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
     return SheetLayout(
@@ -163,6 +163,6 @@ def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, reques
     request = request._replace(spacing=_spacing_now(options, grid, step_of(found.maps)), fill=grid.fill)
     lines = counted(grid.rows, "row") if grid.fill == "down" else counted(grid.columns, "column")
     all_here = sheet.cuts and not sheet.gone
-    which = "frames or maps do not fit where they were sliced" if all_here else "not all the frames that were sliced"
+    which = "frames or maps no longer fit their places" if all_here else "not all frames of the sheet"
     work.note(f"{lines} as before" if options.states_layout else f"{which}: {lines} as before")
     return request._replace(rows=grid.rows) if grid.fill == "down" else request._replace(columns=grid.columns)

@@ -41,7 +41,7 @@ def with_motion(
     color, *others = found.maps
     brought = motion_map(others)
     if brought and brought.motion and not any(unserved(clip, brought.motion) for clip in clips.clips):
-        work.note(f"map {brought.name} came with the frames, and is kept: it serves all that the clips show")
+        work.note(f"map {brought.name} came with the frames and is kept: it covers everything that the clips show")
         return found, _all_obeying(options, work, clips, brought.motion), None
     frames = [frame for frame in color.frames if frame is not None]
     pairs = _pairs(clips.clips)
@@ -49,7 +49,7 @@ def with_motion(
         if color.sizes[first] != color.sizes[second]:
             sizes = f"{color.sizes[first]} and {color.sizes[second]} px"
             raise UsageError(
-                f"frames that are warped into each other are of one size, found {sizes}; see {option('odd-size')}",
+                f"frames that are warped must have one size, found {sizes}; see {option('odd-size')}",
                 where=f"{frames[first].source}, {frames[second].source}",
             )
     made = blind_map(
@@ -58,7 +58,7 @@ def with_motion(
     )  # fmt: skip
     maps: list[MapFrames] = [color, *(one for one in others if one.name != made.map.name), made.map]
     if made.map.motion is None:
-        raise AssertionError("a map of motion knows its pairs")
+        raise AssertionError("a motion map needs its pairs")
     return found._replace(maps=maps), _all_obeying(options, work, clips, made.map.motion), made
 
 

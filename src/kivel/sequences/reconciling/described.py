@@ -106,7 +106,7 @@ def _with_holes(sequence: FrameSequence, folder: DescribedFolder, now: FolderNow
         for place, frame in enumerate(sequence.frames)
     ]
     names = first_few([frames[place].name for place in now.holes])
-    told = f"{shown(folder.path.parent)}: removed, and kept as holes: {names}"
+    told = f"{shown(folder.path.parent)}: removed, kept as empty cells: {names}"
     return sequence._replace(frames=tuple(frames), maps=tuple(map(of_map, sequence.maps))).noted(told)
 
 
@@ -123,5 +123,5 @@ def _asked(now: FolderNow, found: Found) -> list[int]:
 
 def _left(path: Path, now: FolderNow, places: Sequence[int]) -> str:
     count = len(now.files) - len(places)
-    left = f"{count} of its {len(now.files)} frames are not taken" if count > 0 else "in another order"
+    left = f"{count} of its {len(now.files)} frames are not used" if count > 0 else "in another order"
     return f"{shown(path)}: {left}"

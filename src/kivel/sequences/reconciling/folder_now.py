@@ -181,7 +181,7 @@ class _Bringing:
         renamed = [(before, place) for before, place in renamed if self._old[before].name != self._new[place].name]
         times = Counter(self._new[place].digest for _, place in renamed)
         equal = [self._new[place].name for _, place in renamed if times[self._new[place].digest] > 1]
-        return [f"{first_few(equal)} look the same: their order decides which was which"] if equal else []
+        return [f"{first_few(equal)} look the same: their order decides which is which"] if equal else []
 
     def _page(self, place: int) -> Page:
         """The page that a file is: of a frame that was added, as its neighbour's."""

@@ -99,11 +99,9 @@ class GroupOptions(Options):
     def check(self) -> None:
         super().check()
         if self.choose and not self.make_group:
-            raise UsageError(
-                f"{option('choose')} says how, {option('make-group', 'NAME=CLIPS')} of which clips; give both"
-            )
+            raise UsageError(f"{option('choose')} needs {option('make-group', 'NAME=CLIPS')}")
         if self.weight and self.choose != "random":
-            raise UsageError(f"{option('weight')} is for random groups; give {option('choose', 'random')} too")
+            raise UsageError(f"{option('weight')} needs {option('choose', 'random')}")
 
     def group_requests(self) -> tuple[GroupRequest, ...]:
         from kivel.core.playback.groups import GroupRequest
@@ -182,7 +180,7 @@ class StepTimeOptions(Options):
             if one.value == 0:
                 raise UsageError(f"{option('length')}: expected a length above 0, like 1.5s, found {text!r}")
         if self.convert and not self.timebase:
-            raise UsageError(f"{option('convert')} rounds to a timebase; give {option('timebase', 'N')} too")
+            raise UsageError(f"{option('convert')} needs {option('timebase', 'N')}")
 
 
 class PlaybackOptions(Options):

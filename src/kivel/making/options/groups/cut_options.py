@@ -125,7 +125,7 @@ def _grid(text: str) -> GridRequest:
             values[name] = _READERS[name].read(value)
     request = GridRequest(**values)
     if request.says_nothing:
-        raise UsageError(f"expected a grid, like {_GRID_FORM!r}, found {text!r}, which does not say how it divides")
+        raise UsageError(f"expected a grid, like {_GRID_FORM!r}, found {text!r}, which needs columns, rows or a cell")
     return request
 
 
@@ -247,12 +247,12 @@ class CutOptions(Options):
         ways = [name for name in ("grid", "like", "islands", "regions", "pick") if self.given(name)]
         ways += [name for name in ("columns", "rows", "cell") if self.given(name)][:1]
         if len(ways) > 1:
-            raise UsageError(f"{option(ways[1])} is not allowed with {option(ways[0])}; give one of them")
+            raise UsageError(f"{option(ways[1])} cannot be combined with {option(ways[0])}; use one of them")
         of_islands = [name for name in ("join", "least", "visible-above", "align") if self.given(name)]
         if of_islands and not (self.islands or self.pick or self.regions):
-            raise UsageError(f"{option(of_islands[0])} is about islands; give {option('islands', True)} too")
+            raise UsageError(f"{option(of_islands[0])} needs {option('islands', True)}")
         if self.find_again and not self.regions:
-            raise UsageError(f"{option('find-again')} needs {option('regions', 'FILE')}: what there was before")
+            raise UsageError(f"{option('find-again')} needs {option('regions', 'FILE')}")
 
     @property
     def empty_cells(self) -> EmptyCells:
@@ -298,8 +298,8 @@ class CutOptions(Options):
         around = [name for name in ("gap", "margin", "at") if self.given(name)]
         if around and request.says_nothing:
             raise UsageError(
-                f"{option(around[0])} alone does not say how it divides; "
-                f"give {option('columns')} and {option('rows')}, or {option('cell', 'WxH')}, too"
+                f"{option(around[0])} is not enough; "
+                f"add {option('columns')} and {option('rows')}, or {option('cell', 'WxH')}"
             )
         return () if request.says_nothing else (request,)
 
@@ -334,7 +334,7 @@ class SheetCutOptions(
         stems = Counter(Path(source.removesuffix(".json")).stem for source in self.sources)
         twice = [stem for stem, count in stems.items() if count > 1]
         if twice:
-            raise UsageError(f"{twice[0]} is there twice, and so would be what is made of it; give one at a time")
+            raise UsageError(f"{twice[0]} is given twice; give it once")
         for name in ("look", "save-regions"):
             if self.given(name) and len(self.sources) > 1:
-                raise UsageError(f"{option(name)} is about one picture; give one image")
+                raise UsageError(f"{option(name)} works on one picture; give one image")

@@ -41,7 +41,7 @@ class SpacingOptions(Options):
     def check(self) -> None:
         super().check()
         if self.skirt_wrap and not self.skirt:
-            raise UsageError(f"{option('skirt-wrap', True)} says how, {option('skirt', 'N')} how far; give both")
+            raise UsageError(f"{option('skirt-wrap', True)} needs {option('skirt', 'N')}")
 
     def spacing(self, *, parts: int = 1) -> Spacing:
         """`parts` is what smaller maps need places to divide by."""
@@ -49,7 +49,7 @@ class SpacingOptions(Options):
 
         if self.skirt % parts:
             raise UsageError(
-                f"a skirt of {self.skirt} px does not divide by {parts}, which {option('map-scale')} needs"
+                f"a skirt of {self.skirt} px is not a multiple of {parts}, which {option('map-scale')} needs"
             )
         block = (1 << (self.mip_safe or 0)) * parts
         return Spacing(gap=self.gap, margin=self.margin, skirt=self.skirt, block=block)
@@ -71,7 +71,7 @@ class PageOptions(Options):
         multiple = self.multiple_of
         if self.pow2 and multiple & (multiple - 1):
             either = f"{option('pow2', True)} or {option('multiple-of')}"
-            raise UsageError(f"no power of two is a multiple of {multiple}; leave out {either}")
+            raise UsageError(f"no power of two is a multiple of {multiple}; remove {either}")
 
     def page_rule(self) -> PageRule:
         from kivel.core.layout.page import PageRule
@@ -96,7 +96,7 @@ def _map_kind(example: str, form: str) -> ValueKind[tuple[str, str]]:
         if not name.replace("-", "").replace("_", "").isalnum():
             raise UsageError(f"expected {form}, like {example}, found {text!r}")
         if name == "color":
-            raise UsageError('"color" is what SRC gives; name another map')
+            raise UsageError('"color" is the SRC itself; name another map')
         return name, value
 
     return plain._replace(read=read)
@@ -150,7 +150,7 @@ class CompanionOptions(Options):
         for name in names:
             sources = tuple(source for other, source in self.map if other == name)
             if sources and name in suffixes:
-                raise UsageError(f"map {name}: give {option('map')} or {option('map-suffix')}, not both")
+                raise UsageError(f"map {name}: use either {option('map')} or {option('map-suffix')}")
             content = CONTENTS[kinds[name]] if name in kinds else None
             requests.append(MapRequest(name, sources, suffixes.get(name), content, parts.get(name)))
         return requests

@@ -44,4 +44,4 @@ class MotionOptions(Options):
         super().check()
         given = [name for name in ("motion-bits", "motion-size", "tile") if self.given(name)]
         if given and not self.motion:
-            raise UsageError(f"{option(given[0])} says how, {option('motion', True)} that there is a map; give both")
+            raise UsageError(f"{option(given[0])} needs {option('motion', True)}")

@@ -138,7 +138,7 @@ class ColourOptions(Options):
     def check(self) -> None:
         super().check()
         if self.given("dither") and not self.colors:
-            raise UsageError(f"{option('dither')} is between few colours; give {option('colors', 'N')} too")
+            raise UsageError(f"{option('dither')} needs {option('colors', 'N')}")
 
 
 class FrameOutputOptions(OutputOptions, CompressOptions, RebuildOptions):
