@@ -165,7 +165,7 @@ def test_vtt_shows_at_any_time_what_plays(place: Path) -> None:
 def test_several_targets_go_into_a_folder_and_say_what_they_have_no_place_for(place: Path) -> None:
     made = kivel.export("owl.kivel.json", to=["vtt", "table"], out="out")
     assert sorted(files(place / "out")) == ["owl-+blink.vtt", "owl-hoot.vtt", "owl.json"]
-    assert "owl.kivel.json: WebVTT has no place for playing for ever (+blink); events (hoot)" in made.notes
+    assert "owl.kivel.json: WebVTT has no place for repeat counts (+blink); events (hoot)" in made.notes
     assert json.loads((place / "out/owl.json").read_text())["pages"][0]["files"] == {"color": "../owl.png"}
     with pytest.raises(kivel.KivelError, match="has no place for events"):
         kivel.export("owl.kivel.json", to="vtt", clip=["hoot"], strict=True)

@@ -67,7 +67,7 @@ def _vtt(what: ToExport) -> Exported:
     }
     notes = (f"times are up to {float(cues.error * 1000):.3f} ms off",) if cues.error else ()
     named = {each: [clip.name] for each, there in lost.items() if there}
-    return Exported(vtt_text(what.table, cues).encode(), {**_lost("vtt", [clip]), **named}, notes)
+    return Exported(vtt_text(what.table, cues).encode(), {**_lost("vtt", [clip], but="repeat"), **named}, notes)
 
 
 def _gltf(what: ToExport) -> Exported:
@@ -117,13 +117,13 @@ _LOSSES: dict[str, tuple[str, Callable[[Clip], bool]]] = {
 """By the fields of `Carries`: what is lost is called, and whether a clip has it."""
 
 
-def _lost(target: str, clips: Sequence[Clip]) -> dict[str, list[str]]:
-    """What the target has no place for, and the clips of which it is lost."""
+def _lost(target: str, clips: Sequence[Clip], *, but: str = "") -> dict[str, list[str]]:
+    """Return what the target has no place for, with the clips that have it; `but` is judged elsewhere."""
     carries = TARGETS[target].carries
     found = {
         called: [clip.name for clip in clips if has(clip)]
         for feature, (called, has) in _LOSSES.items()
-        if getattr(carries, feature) == "noted"
+        if getattr(carries, feature) == "noted" and feature != but
     }
     return {called: names for called, names in found.items() if names}
 
