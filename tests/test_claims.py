@@ -234,7 +234,7 @@ def test_a_cycle_that_is_no_whole_number_of_a_formats_ticks_is_told(place: Path,
     for number in range(8):
         write(place / f"owl/owl_{number}.png", art(number))
     notes = " ".join(kivel.preview("owl", out="o.gif", fps=fps).notes)
-    assert ("GIF: each cycle takes +3.33 ms; looped for an hour it is 45 s late" in notes) == adds_up
+    assert ("GIF: each cycle is 3.33 ms longer; looped for an hour it is 45 s late" in notes) == adds_up
     once = kivel.sheet("owl", out="s.png", fps=fps, repeat=1)
     assert "looped for" not in " ".join(kivel.preview("s.kivel.json", out="p.gif").notes), once
 

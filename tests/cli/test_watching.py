@@ -48,7 +48,7 @@ def test_what_is_saved_is_built_and_a_burst_is_built_once(tmp_path: Path, watchi
     assert "made     it.sheet: owl.png, owl.kivel.json" in lines_until(watching, "watching")
     write(tmp_path / "owl/new", art(50))
     os.replace(tmp_path / "owl/new", tmp_path / "owl/owl_1.png")  # as editors save
-    told = lines_until(watching, "made")
+    told = lines_until(watching, "built")
     assert told[0].startswith("changed: owl/")
     lines_until(watching, "1 made")
     height, width = art(0).shape[:2]

@@ -14,7 +14,7 @@ import pytest
 import kivel
 from program import art, in_process, read, write
 
-GUIDE = Path(__file__).parents[2] / "docs/guide.md"
+GUIDE = Path(__file__).parents[2] / "docs/promises.md"
 
 
 def picture(number: int, side: int = 6) -> np.ndarray:

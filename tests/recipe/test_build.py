@@ -38,7 +38,7 @@ def built(*names: str, **options: Any) -> dict[str, str]:
 
 
 def done(*names: str, **options: Any) -> set[str]:
-    return {name for name, state in built(*names, **options).items() if state == "made"}
+    return {name for name, state in built(*names, **options).items() if state == "built"}
 
 
 @pytest.fixture(autouse=True)
@@ -86,9 +86,9 @@ def test_a_recipe_makes_the_bytes_that_the_commands_make(place: Path, name: str)
     thing, by_hand = BY_HAND[name]
     shutil.copytree(place, place / "hand", ignore=shutil.ignore_patterns("hand"))
     recipe({"it": {"from": "moth", **thing}})
-    assert set(built().values()) == {"made"}
+    assert set(built().values()) == {"built"}
     assert set(built().values()) == {"up to date"}
-    assert set(built(remake=True).values()) == {"made"}
+    assert set(built(remake=True).values()) == {"built"}
     with contextlib.chdir(place / "hand"):
         by_hand()
     expected = made_files(place / "hand")
@@ -152,15 +152,15 @@ def test_what_a_person_edited_is_not_overwritten_and_the_rest_is_made(place: Pat
     with pytest.raises(kivel.BuildError) as caught:
         kivel.build(keep_going=True)
     states = {one.task.name: (one.state, "a.png" in (one.error or "")) for one in caught.value.made.outcomes}
-    assert states == {"a.sheet": ("failed", True), "b.sheet": ("made", False)}
+    assert states == {"a.sheet": ("failed", True), "b.sheet": ("built", False)}
     assert (read(place / "a.png") == art(7)).all()
-    assert set(built(force=True).values()) == {"made", "up to date"}
+    assert set(built(force=True).values()) == {"built", "up to date"}
 
 
 def test_reasons_are_told_and_nothing_is_made(place: Path) -> None:
     recipe(chain())
     first = in_process(["build", "--dry-run"], place)
-    assert ("5 to do" in first.out, Path("out").exists()) == (True, False)
+    assert ("5 out of date" in first.out, Path("out").exists()) == (True, False)
     built()
     write(place / "moth/moth_2.png", art(55))
     write(place / "moth/moth_9.png", art(56))
@@ -253,7 +253,7 @@ def test_a_state_of_another_user_is_set_aside_unread(place: Path, monkeypatch: p
     assert len(done()) == 5
     monkeypatch.setenv("KIVEL_STATE_KEY", "another user's long secret")
     looked = in_process(["build", "--dry-run"], place)
-    assert ("5 to do" in looked.out, ".kivel was not made by you" in looked.err) == (True, True)
+    assert ("5 out of date" in looked.out, ".kivel was not made by you" in looked.err) == (True, True)
     found = in_process(["build"], place)
     assert "renamed to .kivel.aside, remove it if nobody needs it" in found.err
     assert ("5 made" in found.out, done()) == (True, set())
@@ -284,7 +284,7 @@ def test_without_a_key_nothing_is_kept(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_STATE_HOME", "/proc/none")
     for _ in range(2):
         made = kivel.build()
-        assert {one.state for one in made.outcomes} == {"made"}
+        assert {one.state for one in made.outcomes} == {"built"}
         assert "builds keep nothing for the next one (/proc/none/kivel/state-key: " in made.notes[0]
         assert not list(Path().glob(".kivel*"))
 
@@ -374,7 +374,7 @@ def test_a_thing_that_fails_is_named_with_its_line_and_leaves_the_others(place: 
     found = in_process(["build", "--keep-going"], place)
     assert (found.code, Path("good.png").exists(), Path("bad.png").exists()) == (1, True, False)
     assert "kivel.toml:3: make.bad.sheet: nowhere: no such file" in found.err
-    assert "held up  bad.export: bad.sheet failed before it" in found.out
+    assert "skipped     bad.export: bad.sheet failed before it" in found.out
 
 
 def swapped(one: str, other: str) -> None:
@@ -415,9 +415,9 @@ def test_after_random_edits_everything_is_as_a_first_build_makes_it(place: Path,
         changed = {name for name in after if name.startswith("out/") and after[name] != before.get(name)}
         owners = {"out/moth.png": "moth.sheet", "out/moth.kivel.json": "moth.sheet", "out/moth.json": "moth.export",
                   "out/both.png": "both.atlas", "out/both.kivel.json": "both.atlas"}  # fmt: skip
-        assert {owners[name] for name in changed} <= {name for name, state in states.items() if state == "made"}
+        assert {owners[name] for name in changed} <= {name for name, state in states.items() if state == "built"}
         if edit == "nothing":
-            assert "made" not in states.values()
+            assert "built" not in states.values()
 
 
 def test_one_process_and_two_make_the_same_bytes(place: Path) -> None:

@@ -33,7 +33,7 @@ def test_what_fails_is_raised_with_its_tasks_lines_and_keys() -> None:
         ("bad.sheet", "kivel.toml:3: make.bad.sheet"),
         ("worse.sheet", "kivel.toml:9: make.worse.sheet"),
     ]
-    assert {one.task.name: one.state for one in caught.value.made.outcomes}["good.sheet"] == "made"
+    assert {one.task.name: one.state for one in caught.value.made.outcomes}["good.sheet"] == "built"
     assert Path("good.png").exists()
 
 

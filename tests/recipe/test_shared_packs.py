@@ -67,7 +67,7 @@ def test_twenty_four_sheets_fill_one_pack_and_the_next_build_makes_nothing(place
     for number, name in enumerate(names):
         draw(name, seed=10 * number)
     recipe(things(names))
-    assert states(jobs=jobs) == ["made"] * 48
+    assert states(jobs=jobs) == ["built"] * 48
     assert sorted(files(place / "pack")) == packed(*names)
     assert states(jobs=jobs) == ["up to date"] * 48
 
@@ -107,7 +107,7 @@ def test_a_task_that_is_called_otherwise_takes_over_what_it_wrote(place: Path) -
     recipe(things(["moth"]))
     states()
     recipe({"butterfly": things(["moth"])["moth"]})
-    assert states() == ["made", "made"]
+    assert states() == ["built", "built"]
     assert states() == ["up to date"] * 2
     assert sorted(files(place / "pack")) == packed("moth")
 

@@ -214,7 +214,7 @@ def test_a_task_is_done_once_more_and_named_when_it_fails_twice(
     made = caught.value.made if caught else made
     assert [one.task.name for one in made.outcomes if one.state == "failed"] == failed
     assert all("its process was killed twice" in (one.error or "") for one in made.outcomes if one.state == "failed")
-    assert sum(one.state == "made" for one in made.outcomes) == 6 - 2 * len(failed)
+    assert sum(one.state == "built" for one in made.outcomes) == 6 - 2 * len(failed)
 
 
 def test_an_interrupted_build_says_what_it_had_finished(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:

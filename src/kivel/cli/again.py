@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from kivel.making.commands import Command
     from kivel.making.options.again_options import AgainOptions
 
-__all__ = ["given_behind", "show"]
+__all__ = ["command_before", "given_behind", "run_again", "show"]
 
 
 class _Behind(Parser):
@@ -42,6 +42,20 @@ def given_behind(one: Command, words: Sequence[str]) -> Mapping[str, Any]:
     if unknown:
         parser.error(unknown_words(unknown, list(parser._option_string_actions)))
     return given(args)
+
+
+def command_before(given: Mapping[str, Any]) -> Command:
+    """Return the command that made the target."""
+    from kivel.making.again import made_before
+
+    return made_before(given["target"]).command
+
+
+def run_again(given: Mapping[str, Any], behind: Sequence[str], report: Report) -> int:
+    """Run `again` with options of the command that made its target, and return the exit code."""
+    from kivel.cli.telling import run_command
+
+    return run_command("again", given, report, instead=given_behind(command_before(given), behind))
 
 
 def show(made: AgainMade, options: AgainOptions, report: Report) -> int:  # noqa: ARG001 - as all of them

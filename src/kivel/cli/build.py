@@ -96,7 +96,7 @@ def _document(one: Outcome) -> dict[str, object]:
 
 def _show(outcome: Outcome, report: Report) -> None:
     task = outcome.task
-    if outcome.state == "made":
+    if outcome.state == "built":
         what = first_few(outcome.changed) if outcome.changed else "unchanged"
         what = "no findings" if task.command == "check" else what
         what = counted(len(outcome.changed), "file") if task.step and outcome.changed else what
@@ -106,15 +106,10 @@ def _show(outcome: Outcome, report: Report) -> None:
         what = "; ".join(outcome.reasons[:3]) or "nothing changed"
         more = len(outcome.reasons) - 3
         what += f"; and {more} more" if more > 0 else ""
-    report.line(f"{outcome.state if outcome.state != 'listed' else '':8} {task.name}: {what}".strip())
+    report.line(f"{outcome.state if outcome.state != 'listed' else '':11} {task.name}: {what}".strip())
 
 
 def _summary(made: BuildMade) -> str:
-    words = ("made", "to do", "failed", "held up", "up to date")
+    words = ("built", "out of date", "failed", "skipped", "up to date")
     counts = {word: sum(one.state == word for one in made.outcomes) for word in words}
-    told = [
-        f"{count} {word if word != 'as it was' or count == 1 else 'as they were'}"
-        for word, count in counts.items()
-        if count
-    ]
-    return ", ".join(told) or "the recipe has nothing to build"
+    return ", ".join(f"{count} {word}" for word, count in counts.items() if count) or "the recipe has nothing to build"

@@ -55,7 +55,7 @@ def _summary(made: CheckMade) -> str:
     count = Counter(one.severity for one in made.findings)
     parts = [counted(count[word], word) for word in ("error", "warning", "note") if count[word]]
     passed = f"; {made.passed} let pass" if made.passed else ""
-    return f"{', '.join(parts) or 'nothing to report'}{passed}"
+    return f"{', '.join(parts) or 'no findings'}{passed}"
 
 
 def _show_codes(name: str, report: Report) -> None:

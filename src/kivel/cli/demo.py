@@ -1,4 +1,4 @@
-"""`kivel demo`: the art drawn, and a full example run on it."""
+"""`kivel demo`: art is drawn, and a story is run on it."""
 
 from __future__ import annotations
 
@@ -10,13 +10,16 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from kivel.cli.arguments import command_line, given
+from kivel.cli.again import run_again
+from kivel.cli.arguments import add_options, given
 from kivel.cli.demo_options import DemoOptions
 from kivel.cli.report import Report, files_as_json
 from kivel.cli.telling import run_command
-from kivel.demo.art import demo_art
-from kivel.demo.example import EXAMPLE, WHERE_TO_LOOK
+from kivel.cli.word_parser import Parser
+from kivel.core.wording import counted
+from kivel.demo.art import ART, drawings
 from kivel.demo.recipe_text import RECIPE_TEXT, edited
+from kivel.demo.stories import SHORT_STORY, TOURS
 from kivel.files.png.write import encode_png
 from kivel.files.threads import in_order
 from kivel.making.commands import command
@@ -24,8 +27,10 @@ from kivel.making.work import Work
 from kivel.recipe.recipe_file import RECIPE
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from kivel.demo.art import Drawing
-    from kivel.demo.example import ExampleStep
+    from kivel.demo.stories import Story, StoryStep
     from kivel.files.output_set import OutputSet, Written
     from kivel.making.work import Work
 
@@ -35,48 +40,52 @@ __all__ = ["run"]
 def run(args: argparse.Namespace, report: Report) -> int:
     options = DemoOptions.of(given(args), door="command")
     folder = Path(options.folder)
+    stories = TOURS if options.all else {options.tour: TOURS[options.tour]} if options.tour else {"": SHORT_STORY}
     work = Work(report)
     try:
-        written = _draw_all(options, work, folder)
+        written = _draw_all(options, work, folder, dict.fromkeys(name for one in stories.values() for name in one.art))
     finally:
         report.files += work.files
-    folders = sorted({file.path.relative_to(folder).parts[0] for file in written})
-    report.line(f"Drew {len(written)} images in {folder}: {', '.join(folders)}")
-    report.line("")
+    report.line(f"Drew {counted(len(written), 'image')} of Mothlight Orchard, a made-up game, in {folder}")
     report.line(f"$ cd {shlex.quote(str(folder))}")
     os.environ.setdefault("COLUMNS", "110")
-    lines = [_written(step) for step in EXAMPLE]
     with contextlib.chdir(folder):
-        for step, line in zip(EXAMPLE, lines, strict=True):
-            for text in ("", f"# {step.why}", f"$ {line}"):
-                report.line(text)
-            if step.edits:
-                _edit(options, work)
-            _run(step, options, report)
-    for text in ("", *WHERE_TO_LOOK.splitlines()):
-        report.line(text)
+        for name, story in stories.items():
+            if name:
+                report.line("")
+                report.line(f"== {name}: {story.title}")
+            _tell(story, options, report, work)
+    lines = [f"kivel {step.line}" for story in stories.values() for step in story.steps]
     report.document({"files": files_as_json(written), "commands": lines})
     return 0
 
 
-def _written(step: ExampleStep) -> str:
-    return command_line(step.command, command(step.command).options, step.options)
+def _tell(story: Story, options: DemoOptions, report: Report, work: Work) -> None:
+    for step in story.steps:
+        for text in ("", f"# {step.why}", f"$ kivel {step.line}"):
+            report.line(text)
+        if step.edits:
+            _edit(options, work)
+        _run(step, options, report)
+    for text in ("", *story.then):
+        report.line(text)
 
 
-def _draw_all(options: DemoOptions, work: Work, folder: Path) -> tuple[Written, ...]:
+def _draw_all(options: DemoOptions, work: Work, folder: Path, names: Iterable[str]) -> tuple[Written, ...]:
 
     def encoded(drawing: Drawing) -> dict[str, bytes]:
-        return {path: b"".join(encode_png(image, compress="small")) for path, image in drawing().items()}
+        return {path: b"".join(encode_png(image, compress="fast")) for path, image in drawing().items()}
 
-    drawings = list(demo_art())
-    with options.output_set(work) as out, work.progress("drawing", len(drawings)) as advance:
-        for images in in_order(encoded, drawings, jobs=options.threads):
+    pictures = list(drawings(name for name in names if name in ART))
+    with options.output_set(work) as out, work.progress("drawing", len(pictures)) as advance:
+        for images in in_order(encoded, pictures, jobs=options.threads):
             for path, data in images.items():
                 _may_replace(out, folder / path)
                 out.add(folder / path, [data])
             advance()
-        _may_replace(out, folder / RECIPE)
-        out.add(folder / RECIPE, [RECIPE_TEXT.encode()])
+        if "recipe" in names:
+            _may_replace(out, folder / RECIPE)
+            out.add(folder / RECIPE, [RECIPE_TEXT.encode()])
     return tuple(out.written)
 
 
@@ -90,7 +99,7 @@ def _may_replace(out: OutputSet, path: Path) -> None:
 def _edited() -> dict[str, bytes]:
     """The files that the demo changes, as they are then."""
     return {
-        one.path: one.text.encode() if one.image is None else b"".join(encode_png(one.image, compress="small"))
+        one.path: one.text.encode() if one.image is None else b"".join(encode_png(one.image, compress="fast"))
         for one in edited()
     }
 
@@ -102,14 +111,21 @@ def _edit(options: DemoOptions, work: Work) -> None:
             out.add(Path(name), [data])
 
 
-def _run(step: ExampleStep, options: DemoOptions, report: Report) -> None:
-    """A step, as the command line would run it; what it says is part of what the demo says."""
+def _run(step: StoryStep, options: DemoOptions, report: Report) -> None:
+    """A step, as the command line would run it; what it prints is part of what the demo prints."""
+    name, *words = shlex.split(step.line)
+    parser = Parser(prog="kivel", allow_abbrev=False, add_help=False)
+    add_options(parser, command(name).options)
     more: dict[str, Any] = {"jobs": options.jobs, "max-pixels": options.max_pixels}
-    if options.force and "force" in command(step.command).options.declared():
+    if options.force and "force" in command(name).options.declared():
         more["force"] = True
+    args, behind = parser.parse_known_args(words)
     quiet = Report(as_json=False, quiet=report.is_silent)
     quiet.err = report.err
     try:
-        run_command(step.command, {**step.options, **more}, quiet)
+        if behind:
+            run_again({**given(args), **more}, behind, quiet)
+        else:
+            run_command(name, {**given(args), **more}, quiet)
     finally:
         report.files += quiet.files

@@ -99,13 +99,11 @@ def _told(args: argparse.Namespace, report: Report) -> int:
 
             return demo.run(args, report)
         if args.command == "again" and "behind" in args:
-            from kivel.cli.again import given_behind
-            from kivel.making.again import made_before
+            from kivel.cli.again import command_before, run_again
 
             options = given(args)
-            one = made_before(options["target"]).command
-            args.command = one.name  # whose help tells more, where something is wrong
-            return run_command("again", options, report, instead=given_behind(one, args.behind))
+            args.command = command_before(options).name  # whose help tells more, where something is wrong
+            return run_again(options, args.behind, report)
         return run_command(args.command, given(args), report)
     finally:
         report.stop()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
 import numpy as np
@@ -10,37 +10,30 @@ from numpy.typing import NDArray
 
 from kivel.demo import drawn, renders
 
-__all__ = ["Drawing", "Image", "demo_art"]
+__all__ = ["ART", "Drawing", "Image", "drawings"]
 
 Image = NDArray[np.uint8]
 Drawing = Callable[[], dict[str, Image]]
 """Draws the images of one or two files, by path within the demo folder."""
 
 
-def demo_art() -> Iterator[Drawing]:
-    """The drawings, to be made in any order."""
-    for number in range(drawn.MOTH_FRAMES):
-        yield partial(_one, f"moth/moth_{number + 1}.png", drawn.moth, number)
+def drawings(names: Iterable[str]) -> Iterator[Drawing]:
+    """Yield the drawings of some of `ART`, to be made in any order."""
+    for name in names:
+        yield from ART[name]()
+
+
+def _frames(
+    name: str, count: int, draw: Callable[[int], Image], *, first: int = 1, digits: int = 1
+) -> Iterator[Drawing]:
+    for number in range(count):
+        yield partial(_one, f"{name}/{name}_{number + first:0{digits}d}.png", draw, number)
+
+
+def _lantern() -> Iterator[Drawing]:
+    yield from _frames("lantern", drawn.LANTERN_FRAMES, drawn.lantern)
     for number in range(drawn.LANTERN_FRAMES):
-        yield partial(_one, f"lantern/lantern_{number + 1}.png", drawn.lantern, number)
         yield partial(_one, f"lantern/lantern_{number + 1}_emission.png", drawn.lantern_emission, number)
-    for number in range(drawn.FIREFLY_FRAMES):
-        yield partial(_one, f"firefly/firefly_{number + 1}.png", drawn.firefly, number)
-    for number in range(renders.SPORE_FRAMES):
-        yield partial(_one, f"spore/spore_{number + 1:04d}.png", renders.spore, number)
-    for number in range(renders.SMOKE_FRAMES):
-        yield partial(_one, f"smoke/smoke_{number:04d}.png", renders.smoke, number)
-    for number in range(renders.VANE_FRAMES):
-        yield partial(_vane, number)
-    yield lambda: {
-        "moss.png": renders.moss_tile(),
-        "swell.png": renders.swell_tile(),
-        "beetle.png": drawn.beetle_sheet(),
-        "beetle-small.png": drawn.small_beetle_sheet(),
-        "lamps.png": drawn.lamp_sheet(),
-        "shed.png": drawn.shed_sheet(),
-    }
-    yield lambda: {f"props/{name}.png": image for name, image in drawn.props().items()}
 
 
 def _one(path: str, draw: Callable[[int], Image], number: int) -> dict[str, Image]:
@@ -50,3 +43,26 @@ def _one(path: str, draw: Callable[[int], Image], number: int) -> dict[str, Imag
 def _vane(number: int) -> dict[str, Image]:
     colour, normal = renders.vane(number)
     return {f"vane/vane_{number + 1}.png": colour, f"vane/vane_{number + 1}_normal.png": normal}
+
+
+ART: dict[str, Callable[[], Iterator[Drawing]]] = {
+    "moth": partial(_frames, "moth", drawn.MOTH_FRAMES, drawn.moth),
+    "lantern": _lantern,
+    "firefly": partial(_frames, "firefly", drawn.FIREFLY_FRAMES, drawn.firefly),
+    "spore": partial(_frames, "spore", renders.SPORE_FRAMES, renders.spore, digits=4),
+    "smoke": partial(_frames, "smoke", renders.SMOKE_FRAMES, renders.smoke, first=0, digits=4),
+    "vane": lambda: (partial(_vane, number) for number in range(renders.VANE_FRAMES)),
+    "moss": lambda: iter([lambda: {"moss.png": renders.moss_tile(), "swell.png": renders.swell_tile()}]),
+    "beetle": lambda: iter(
+        [
+            lambda: {
+                "beetle.png": drawn.beetle_sheet(),
+                "beetle-small.png": drawn.small_beetle_sheet(),
+                "lamps.png": drawn.lamp_sheet(),
+            }
+        ]
+    ),
+    "shed": lambda: iter([lambda: {"shed.png": drawn.shed_sheet()}]),
+    "props": lambda: iter([lambda: {f"props/{name}.png": image for name, image in drawn.props().items()}]),
+}
+"""What there is to draw, by name."""

@@ -91,8 +91,8 @@ def _clocked(name: str, frames: Frames8, holds: Sequence[Fraction], tick: Fracti
     longer = sum(clocked.ticks) * tick - sum(holds)
     if longer and loops:
         hourly = float(3600 * longer / sum(holds))
-        way = "late" if longer > 0 else "early"
-        each = f"{name}: each cycle takes {float(longer * 1000):+.3g} ms"
+        way, change = ("late", "longer") if longer > 0 else ("early", "shorter")
+        each = f"{name}: each cycle is {abs(float(longer * 1000)):.3g} ms {change}"
         notes.append(f"{each}; looped for an hour it is {abs(hourly):.3g} s {way}")
     if clocked.merged:
         places = first_few([str(place) for place in clocked.merged])

@@ -50,7 +50,7 @@ class BuildMade(NamedTuple):
 
     @property
     def failed(self) -> bool:
-        return any(one.state in ("failed", "held up") for one in self.outcomes)
+        return any(one.state in ("failed", "skipped") for one in self.outcomes)
 
 
 class BuildError(KivelError):
@@ -166,7 +166,7 @@ def _built(
 
         def told(outcome: Outcome) -> None:
             outcomes.append(outcome)
-            if outcome.state == "made" and not outcome.task.step:
+            if outcome.state == "built" and not outcome.task.step:
                 work.placed(_placed(outcome))
             work.note(*(f"{outcome.task.name}: {note}" for note in outcome.notes))
             advance()
@@ -185,7 +185,7 @@ def _built(
     leftover, removed = _leftover(options, state, plan.tasks, dry_run=dry_run)
     if not dry_run:
         state.tidy()
-        if any(one.state == "made" and one.task.step for one in outcomes):
+        if any(one.state == "built" and one.task.step for one in outcomes):
             store.shrink(plan.store_bytes)
     order = {task.name: number for number, task in enumerate(chosen)}
     outcomes.sort(key=lambda one: order[one.task.name])

@@ -24,7 +24,7 @@ __all__ = ["Outcome", "Runner", "reasons", "said_in_full"]
 
 
 class Outcome(NamedTuple):
-    """What became of a task: `made`, `as it was`, `failed`, `held up` by one that failed; under a dry run `to do`.
+    """What became of a task: `built`, `up to date`, `failed`, `skipped` after a failure; in a dry run `out of date`.
 
     One that is `restored` was taken from the store.
     """
@@ -212,9 +212,9 @@ class Runner:
     def _begun(self, task: Task) -> _Begun | None:
         """Why a task is to be done, with the stamps of what it reads; None where it has come to an end already."""
         needed = [self._outcomes[name] for name in task.needs]
-        failed = [one.task.name for one in needed if one.state in ("failed", "held up")]
+        failed = [one.task.name for one in needed if one.state in ("failed", "skipped")]
         if failed:
-            self._end(Outcome(task, "held up", (f"{failed[0]} failed before it",)))
+            self._end(Outcome(task, "skipped", (f"{failed[0]} failed before it",)))
             return None
         record = self._state.records.get(task.name)
         outputs = record.outputs if record else {}
@@ -225,16 +225,16 @@ class Runner:
             ("--remake builds everything",) if self._remake else tuple(reasons(task, record, self._stamps, inputs))
         ) or tuple(_extra(task, outputs))
         if self._dry_run:
-            follows = any(one.state == "to do" for one in needed)
+            follows = any(one.state == "out of date" for one in needed)
             why = why or (("its sources will be rebuilt",) if follows else ())
-            self._end(Outcome(task, "to do" if why else "up to date", why))
+            self._end(Outcome(task, "out of date" if why else "up to date", why))
             return None
         if not why:
             self._remember(task, inputs)
             self._end(Outcome(task, "up to date", files=tuple(outputs)))
             return None
         if self._stopped:
-            self._end(Outcome(task, "held up", ("another failed",)))
+            self._end(Outcome(task, "skipped", ("another failed",)))
             return None
         return _Begun(task, why, {path: self._stamps.of(path) for path in inputs})
 
@@ -322,7 +322,7 @@ class Runner:
             done = done._replace(files={path: seen_again(path, stamp) for path, stamp in done.files.items()})
         self._stamps.learn(done.files)
         self._state.done(task.name, said_in_full(task), stamps, done.files)
-        self._end(Outcome(task, "made", why, tuple(done.files), done.changed, done.notes, restored=done.restored))
+        self._end(Outcome(task, "built", why, tuple(done.files), done.changed, done.notes, restored=done.restored))
 
     def _end(self, outcome: Outcome) -> None:
         self._outcomes[outcome.task.name] = outcome
