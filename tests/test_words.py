@@ -1,8 +1,10 @@
-"""What is said of loops, and of what cannot be done, word by word."""
+"""How Kivel speaks: phrases that no text has, verdicts on loops, and refusals, word by word."""
 
 from __future__ import annotations
 
 import contextlib
+import re
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
@@ -16,9 +18,39 @@ from kivel.core.looping.seam import Seam, TileSeam
 from kivel.core.playback.clip import Clip, Step
 from kivel.views.loop_lines import seam_lines, tile_lines
 from program import art, write
+from texts import texts
 
-TO_AND_FRO = Clip("m", Fraction(12), tuple(Step(number, 1) for number in range(5)), direction="alternate")
-A_PART = replace(TO_AND_FRO, steps=TO_AND_FRO.steps[:2])
+BANNED = (
+    r"\bto and fro\b", r"\bso many\b", r"\banew\b", r"\bas (it|they) (was|were)\b", r"\bstands?\b", r"\bstood\b",
+    r"\b(it|that|this|which) (is|are) (also )?said\b", r"\b(is|are) told\b", r"\bsay what shows when\b",
+    r"\bnothing is other than\b", r"\bwhat it is made of is to be\b", r"\bmake what does not\b", r"\bthis very\b",
+    r"\bthe colour that stands for\b", r"\bround holds that must\b", r"\bthe most that it shows\b",
+    r"\bgets \S+ px from its mean\b", r"\bshow at the edge at mip\b", r"\bwants sides\b", r"\bhold the one before\b",
+    r"\boptions of every day\b", r"\bwhich Kivel this is\b", r"\bleave it out\b", r"\bgive both\b",
+    r"\balone: the cells\b", r"\bwithout drift\b", r"\bkivel-digest\b", r"\bsealed?\b", r"^telling:",
+)  # fmt: skip
+"""Of the page on how Kivel speaks: what reads like a translation, and words that have another meaning here."""
+NO_QUESTION = re.compile(r"(What|Of|By which)\b[^?]*$", re.DOTALL)
+
+
+def test_no_text_has_a_phrase_that_nobody_would_say() -> None:
+    banned = re.compile("|".join(BANNED))
+    found = [f"{one.where}: {hit[0]!r} in {one.text[:80]!r}" for one in texts() if (hit := banned.search(one.text))]
+    assert found == []
+
+
+def test_no_text_begins_with_what_unless_it_asks() -> None:
+    found = [f"{one.where}: {one.text[:80]!r}" for one in texts() if NO_QUESTION.match(one.text.partition("\n")[0])]
+    assert found == []
+
+
+def test_the_texts_are_those_of_every_kind() -> None:
+    kinds = Counter(one.kind for one in texts())
+    assert min(kinds[kind] for kind in ("message", "docstring", "comment", "page", "document")) > 300
+
+
+PING_PONG = Clip("m", Fraction(12), tuple(Step(number, 1) for number in range(5)), direction="alternate")
+A_PART = replace(PING_PONG, steps=PING_PONG.steps[:2])
 FIGURES: dict[str, Any] = {"change": 0.1, "step": 0.05, "seam": 2.0, "of_largest": 1.5, "of_pairs": 0.9}
 
 SEAMS: dict[str, tuple[Seam, tuple[Clip, ...], list[str]]] = {
@@ -55,17 +87,17 @@ SEAMS: dict[str, tuple[Seam, tuple[Clip, ...], list[str]]] = {
         ["does not close: the seam is 1.10 times the largest change (limit 1.07; a close call)",
          "to make it loop: --find looks for a part that does, --close K cross-fades its end into its start"],
     ),
-    "to and fro": (
-        Seam("open", **FIGURES, by="largest", value=2.1, limit=1.07, confidence=0.7), (TO_AND_FRO,),
+    "ping-pong": (
+        Seam("open", **FIGURES, by="largest", value=2.1, limit=1.07, confidence=0.7), (PING_PONG,),
         ["does not close: the seam is 2.10 times the largest change (limit 1.07; clearly)",
          "its clip plays as ping-pong, which always closes"],
     ),
-    "a burst to and fro": (
-        Seam("burst", **FIGURES, by="mass", value=0.41, limit=0.6, confidence=0.38), (TO_AND_FRO,),
+    "a burst as ping-pong": (
+        Seam("burst", **FIGURES, by="mass", value=0.41, limit=0.6, confidence=0.38), (PING_PONG,),
         ["a burst: its fainter end has 41% of the peak opacity (limit 60%; clearly)",
          "its clip plays as ping-pong, which always closes"],
     ),
-    "a part of it to and fro": (
+    "a part of it as ping-pong": (
         Seam("open", **FIGURES, by="largest", value=2.1, limit=1.07, confidence=0.7), (A_PART,),
         ["does not close: the seam is 2.10 times the largest change (limit 1.07; clearly)",
          "to make it loop: --find looks for a part that does, --close K cross-fades its end into its start"],

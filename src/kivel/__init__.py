@@ -37,7 +37,7 @@ _NAMES = {
     "TimelineMade": "kivel.making.playback.timeline",
     "Written": "kivel.files.output_set",
 }
-"""What is public besides commands: errors, what is told on the way, and what commands return."""
+"""Says what is public besides commands: errors, what is noted on the way, and what commands return."""
 
 __all__ = ["__version__", *_COMMANDS, *_NAMES]
 

@@ -103,8 +103,7 @@ def inspect(
     Parameters
     ----------
     sources : SRC
-        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
-        patterns
+        folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
@@ -163,8 +162,7 @@ def prep(
     Parameters
     ----------
     sources : SRC
-        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
-        patterns
+        folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
@@ -248,8 +246,7 @@ def loop(
     Parameters
     ----------
     sources : SRC
-        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
-        patterns
+        folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
     odd_size : error|skip|pad|scale
         frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
@@ -494,8 +491,7 @@ def resample(
     Parameters
     ----------
     sources : SRC
-        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
-        patterns
+        folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
     odd_size : error|skip|pad|scale
         frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
@@ -598,8 +594,7 @@ def plan(
     Parameters
     ----------
     sources : SRC
-        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
-        patterns
+        folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
     odd_size : error|skip|pad|scale
         frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
@@ -742,8 +737,7 @@ def sheet(
     Parameters
     ----------
     sources : SRC
-        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
-        patterns
+        folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
     keep_holes : bool
         leave an empty cell, and its time, where a frame was removed
     odd_size : error|skip|pad|scale
@@ -975,8 +969,7 @@ def atlas(
     Parameters
     ----------
     sources : SRC
-        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
-        patterns
+        folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
     align : PLACE
         put frames of different sizes on one canvas, aligned: center, bottom, top-left, ... (default: each keeps its
         own canvas)
@@ -1949,8 +1942,7 @@ def preview(
     Parameters
     ----------
     sources : SRC
-        folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; quote
-        patterns
+        folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
     odd_size : error|skip|pad|scale
         frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE

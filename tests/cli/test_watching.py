@@ -45,22 +45,22 @@ def lines_until(running: subprocess.Popen[str], end: str) -> list[str]:
 
 
 def test_what_is_saved_is_built_and_a_burst_is_built_once(tmp_path: Path, watching: subprocess.Popen[str]) -> None:
-    assert "made     it.sheet: owl.png, owl.kivel.json" in lines_until(watching, "watching")
+    assert "built       it.sheet: owl.png, owl.kivel.json" in lines_until(watching, "watching")
     write(tmp_path / "owl/new", art(50))
     os.replace(tmp_path / "owl/new", tmp_path / "owl/owl_1.png")  # as editors save
     told = lines_until(watching, "built")
     assert told[0].startswith("changed: owl/")
-    lines_until(watching, "1 made")
+    lines_until(watching, "1 built")
     height, width = art(0).shape[:2]
     assert (read(tmp_path / "owl.png")[:height, width : 2 * width] == art(50)).all()
     for number in range(3):
         write(tmp_path / f"owl/owl_{number}.png", art(60 + number))
-    lines_until(watching, "1 made")
+    lines_until(watching, "1 built")
     (tmp_path / "kivel.toml").write_text(RECIPE.replace("3 }", "x }"))
     assert watching.stderr is not None
     assert "kivel.toml:3" in watching.stderr.readline()
     (tmp_path / "kivel.toml").write_text(RECIPE.replace("3 }", "1 }"))
-    lines_until(watching, "1 made")
+    lines_until(watching, "1 built")
     assert read(tmp_path / "owl.png").shape[0] == 3 * height
     watching.send_signal(signal.SIGINT)
     assert watching.wait(20) == 0
@@ -75,5 +75,5 @@ def test_what_the_recipe_does_not_read_is_no_change(tmp_path: Path, watching: su
         os.utime(tmp_path / "owl.png")
         time.sleep(0.4)
     write(tmp_path / "owl/owl_1.png", art(70))
-    told = lines_until(watching, "1 made")
+    told = lines_until(watching, "1 built")
     assert told[0] == "changed: owl/owl_1.png", told

@@ -256,7 +256,7 @@ def test_a_state_of_another_user_is_set_aside_unread(place: Path, monkeypatch: p
     assert ("5 out of date" in looked.out, ".kivel was not made by you" in looked.err) == (True, True)
     found = in_process(["build"], place)
     assert "renamed to .kivel.aside, remove it if nobody needs it" in found.err
-    assert ("5 made" in found.out, done()) == (True, set())
+    assert ("5 built" in found.out, done()) == (True, set())
     assert Path(".kivel.aside/mark").exists()
     monkeypatch.delenv("KIVEL_STATE_KEY")
     with pytest.raises(KivelError, match=r"\.kivel: was not made by you"):

@@ -1,4 +1,4 @@
-"""What `kivel adopt` says."""
+"""Prints the result of `kivel adopt`."""
 
 from __future__ import annotations
 

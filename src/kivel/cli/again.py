@@ -1,4 +1,4 @@
-"""What `kivel again` takes behind its target, and says."""
+"""Reads the options after the target of `kivel again`, and prints its result."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ __all__ = ["command_before", "given_behind", "run_again", "show"]
 
 
 class _Behind(Parser):
-    """For what stands behind the target; what is wrong there is told as all that is found on the way."""
+    """For what follows the target; what is wrong there is noted as all that is found on the way."""
 
     def _leave(self, prog: str, message: str) -> NoReturn:  # noqa: ARG002 - as it is called
         raise UsageError(message)

@@ -1,4 +1,4 @@
-"""What `kivel atlas` says."""
+"""Prints the result of `kivel atlas`."""
 
 from __future__ import annotations
 

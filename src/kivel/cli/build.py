@@ -1,4 +1,4 @@
-"""What `kivel build` says."""
+"""Prints the result of `kivel build`."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ def show(made: BuildMade, options: BuildOptions, report: Report) -> int:
 
 
 def _watch(options: BuildOptions, report: Report) -> int:
-    """Until Ctrl-C, which is how it ends; what cannot be built is told, and waits for the next change."""
+    """Until Ctrl-C, which is how it ends; what cannot be built is noted, and waits for the next change."""
     begun = False
     try:
         for changed in changes(Path(options.file)):

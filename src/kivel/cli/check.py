@@ -1,4 +1,4 @@
-"""What `kivel check` says."""
+"""Prints the result of `kivel check`."""
 
 from __future__ import annotations
 

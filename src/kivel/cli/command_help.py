@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 __all__ = ["option_words", "program_help", "sentence", "short_help", "trade_words_of", "usage", "whole_help"]
 
 Row = tuple[str, str]
-"""How an option is written, and what is said of it."""
+"""How an option is written, and the text about it."""
 
 _TEXT_AT = 22
 _MOST_COLUMNS = 100
@@ -143,7 +143,7 @@ def _row(one: Option[Any], *, short: bool) -> Row:
 
 
 def trade_words_of(one: Option[Any]) -> list[str]:
-    """What the trade calls an option, so that a search for that word finds it."""
+    """Return what the trade calls an option, so that a search for that word finds it."""
     from kivel.core.trade_words import TRADE
 
     found: list[str] = []

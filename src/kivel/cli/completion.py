@@ -14,7 +14,7 @@ SHELLS = ("bash", "zsh", "fish")
 
 
 def script(shell: str) -> str:
-    """What a shell reads once, to ask Kivel for completions."""
+    """Return what a shell reads once, to ask Kivel for completions."""
     from argcomplete.shell_integration import shellcode
 
     return str(shellcode(["kivel"], shell=shell))
@@ -28,7 +28,7 @@ def complete_line(parser: argparse.ArgumentParser) -> None:
 
 
 def completes(action: argparse.Action, one: Option[Any]) -> None:
-    """What may stand behind an option."""
+    """Return what may follow an option."""
     if one.kind.words:
         action.completer = lambda **_: one.kind.words  # type: ignore[attr-defined]
     elif one.name in ("clip", "then"):
@@ -38,7 +38,7 @@ def completes(action: argparse.Action, one: Option[Any]) -> None:
 
 
 def _names(args: argparse.Namespace, what: str) -> list[str]:
-    """The clips or groups of the manifests that stand on the line, or that know the images which do."""
+    """The clips or groups of the manifests that depend on the line, or that know the images which do."""
     from kivel.core.errors import KivelError
     from kivel.files.manifest.parsing import read_manifest
     from kivel.files.ownership import meant_manifest

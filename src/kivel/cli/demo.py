@@ -90,7 +90,7 @@ def _draw_all(options: DemoOptions, work: Work, folder: Path, names: Iterable[st
 
 
 def _may_replace(out: OutputSet, path: Path) -> None:
-    """What an earlier run of the demo left there is its own."""
+    """Let the files of an earlier run of the demo be replaced."""
     if path.is_file() and path.read_bytes() in _edited().values():
         out.may_replace(path)
 

@@ -1,4 +1,4 @@
-"""What `kivel demo` can be told."""
+"""Describes what `kivel demo` can be told."""
 
 from __future__ import annotations
 

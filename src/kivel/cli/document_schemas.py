@@ -40,12 +40,12 @@ _EDITS = _list(
         was=_TEXT, clips=_list(_TEXT), after=_TEXT, hold=_SIZE,
     )
 )  # fmt: skip
-"""What was done to the frames since a manifest said something of them; a hold is a fraction of seconds."""
+"""Says what was done to the frames since a manifest said something of them; a hold is a fraction of seconds."""
 _SEAM = _table({"verdict": _TEXT, "change": _NUMBER, "confidence": _NUMBER, "value": _NUMBER, "limit": _NUMBER})
 _FRAMES: dict[str, Schema] = {
     "files": _FILES, "frames": _WHOLE, "sizes": _list(_SIZE), "clips": _list(_TEXT), "notes": _NOTES,
 }  # fmt: skip
-"""Of a command that writes frames into a folder."""
+"""For commands that write frames into a folder."""
 _ROW = {"clips": _list(_TEXT), "files": _FILES, "frames": _WHOLE, "source": _TEXT}
 _FINDING = _table(
     {"code": _TEXT, "severity": {"enum": ["error", "warning", "note"]}, "where": _OBJECT, "text": _TEXT}, figure=_ANY
@@ -115,6 +115,6 @@ def document_schema(command: str) -> Schema:
     whole = own | {"properties": head | own["properties"] | {"edits": _EDITS}, "required": [*head, *own["required"]]}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": f"What kivel {command} --json prints",
+        "title": f"The document that kivel {command} --json prints",
         "oneOf": [whole, _ERROR],
     }

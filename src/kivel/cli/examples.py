@@ -136,7 +136,7 @@ EXAMPLES = {
         ),
         Example(
             "kivel timeline lantern.kivel.json --clock 60 --for 2s --format csv",
-            "what each rendered frame of a game at 60 frames a second shows",
+            "which frame a game at 60 frames a second shows in each rendered frame",
         ),
     ),
     "export": (
@@ -200,4 +200,4 @@ NOTES = {
     ),
     "prep": ("All steps of prep: kivel prep --steps. One of them: kivel prep --steps anchor."),
 }
-"""What the help of all options says besides."""
+"""Says what the help of all options says besides."""

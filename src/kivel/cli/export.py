@@ -1,4 +1,4 @@
-"""What `kivel export` says."""
+"""Prints the result of `kivel export`."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ def _list(report: Report) -> None:
 
 
 def _report_changes(made: ExportMade, folder: Path, report: Report) -> None:
-    """What would change in a pack: a line for each file that would, and how many would not."""
+    """Return what would change in a pack: a line for each file that would, and how many would not."""
     same = sum(file.outcome == "unchanged" for file in made.files)
     for file in made.files:
         if file.outcome != "unchanged":

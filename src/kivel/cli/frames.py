@@ -1,4 +1,4 @@
-"""What is said of frames that were written into a folder."""
+"""The text about frames that were written into a folder."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ def _sizes(manifest: Manifest) -> list[Size]:
 
 
 def _outcome(files: Sequence[Written], *, dry_run: bool) -> str:
-    """What became of all the files, in brackets; nothing when all are new."""
+    """Return what became of all the files, in brackets; nothing when all are new."""
     counts = {name: sum(file.outcome == name for file in files) for name in ("replaced", "unchanged", "removed")}
     parts = [f"{count} {name}" for name, count in counts.items() if count]
     if dry_run:

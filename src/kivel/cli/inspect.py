@@ -1,4 +1,4 @@
-"""What `kivel inspect` says."""
+"""Prints the result of `kivel inspect`."""
 
 from __future__ import annotations
 

@@ -38,7 +38,7 @@ class Keyboard(Protocol):
     def end(self) -> None: ...
 
     def key(self, timeout: float) -> str | None:
-        """The next key within so many seconds."""
+        """The next key within this many seconds."""
 
 
 class _Around(Protocol):

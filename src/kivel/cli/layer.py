@@ -1,4 +1,4 @@
-"""What `kivel layer` says."""
+"""Prints the result of `kivel layer`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What `kivel loop` says."""
+"""Prints the result of `kivel loop`."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ def show(made: LoopMade, options: LoopOptions, report: Report) -> int:
 
 
 def _document(made: LoopMade) -> dict[str, Any]:
-    """What was found of one clip, or of all frames."""
+    """Return what was found of one clip, or of all frames."""
     closed = {"closed": made.closed._asdict()} if made.closed else {}
     name = {"clip": made.name} if made.clips else {}
     seam = {"seam": made.seam._asdict()} if made.seam else {}

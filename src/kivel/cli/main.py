@@ -24,7 +24,7 @@ ALL_COMMANDS = {**_DEMO, **MAKING}
 
 
 def program() -> NoReturn:
-    """What the installed program runs: `main`, without what a short-lived process need not do.
+    """Run what the installed program runs: `main`, without what a short-lived process need not do.
 
     Collecting garbage while modules load and taking the interpreter down in order are a tenth of a small sheet's time.
     Files are flushed and closed by then, in `OutputSet`.

@@ -1,4 +1,4 @@
-"""Serves one page to this machine's own browser, made anew when its sources change."""
+"""Serves one page to this machine's own browser, made again when its sources change."""
 
 from __future__ import annotations
 

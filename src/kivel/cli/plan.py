@@ -1,4 +1,4 @@
-"""What `kivel plan` says."""
+"""Prints the result of `kivel plan`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What `kivel prep` says."""
+"""Prints the result of `kivel prep`."""
 
 from __future__ import annotations
 

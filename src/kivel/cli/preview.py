@@ -1,4 +1,4 @@
-"""What `kivel preview` says."""
+"""Prints the result of `kivel preview`."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def show(made: PreviewMade, options: PreviewOptions, report: Report) -> int:
 
 def _serve(options: PreviewOptions, report: Report) -> int:
     """Until Ctrl-C, which is how it ends."""
-    page_of(options, Work(report))  # what is wrong is said here, before anybody opens it
+    page_of(options, Work(report))  # what is wrong is noted here, before anybody opens it
     server = PageServer(options.port, lambda: page_of(options, Work()).text, lambda: source_stamp(options))
     report.line(f"{server.address}  (Ctrl-C ends it)")
     report.document({"address": server.address})

@@ -1,4 +1,4 @@
-"""What `kivel profile` says."""
+"""Prints the result of `kivel profile`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What people and scripts get to read: results on stdout, notes and progress on stderr."""
+"""Describes what people and scripts get to read: results on stdout, notes and progress on stderr."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ class Report:
         self.files: list[Written] = []
         """All that was put in place so far."""
         self.edits: list[FrameEdit] = []
-        """What was done to the frames that were taken, since a manifest said something of them."""
+        """Says what was done to the frames that were taken, since a manifest said something of them."""
         self._bar: _Bar | None = None
 
     @property
@@ -81,7 +81,7 @@ class Report:
             self._bar = None
 
     def fault(self, text: str) -> None:
-        """What failed while other things went on; it is never silent."""
+        """Print what failed while other things went on; it is never silent."""
         self.stop()
         print(f"error: {text}", file=self.err)
 
@@ -115,7 +115,7 @@ class Report:
             say(json_text(content, indent=2))
 
     def error(self, content: dict[str, Any]) -> None:
-        """What ended the command, for scripts, under --json."""
+        """Print what ended the command, for scripts, under --json."""
         self.plain_document({"format": "kivel-error", "version": 1, "error": content})
 
     def written(self, files: Sequence[Written], described: dict[str, str], *, dry_run: bool) -> None:
@@ -155,7 +155,7 @@ class _Bar:
             self._progress.update(self._task, completed=done)
 
     def say_above(self, line: str) -> bool:
-        """Whether it is said: a bar that is not there yet has nothing above it."""
+        """Whether it is noted: a bar that is not there yet has nothing above it."""
         if self._progress is None:
             return False
         self._progress.console.print(line, markup=False, highlight=False, emoji=False, soft_wrap=True)
@@ -167,14 +167,14 @@ class _Bar:
 
 
 def _edit_as_json(edit: FrameEdit) -> dict[str, Any]:
-    """What it has to say, a hold in exact seconds."""
+    """Return what it has to say, a hold in exact seconds."""
     hold = None if edit.hold is None else [edit.hold.numerator, edit.hold.denominator]
     content = {**edit._asdict(), "clips": list(edit.clips), "hold": hold}
     return {key: value for key, value in content.items() if value not in (None, [])}
 
 
 def files_as_json(files: Iterable[Written]) -> list[dict[str, Any]]:
-    """What became of each file."""
+    """Return what became of each file."""
     return [{"path": file.path.as_posix(), "outcome": file.outcome, "bytes": file.length} for file in files]
 
 
@@ -192,7 +192,7 @@ def clips_line(clips: Sequence[Clip]) -> str:
 
 
 def maps_described(manifest: Manifest) -> dict[str, str]:
-    """What is said of each companion map's file."""
+    """The text about each companion map's file."""
     return {
         file.file: f'map "{name}"' + (f", {file.scale} as large" if file.scale else "")
         for page in manifest.pages

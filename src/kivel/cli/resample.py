@@ -1,4 +1,4 @@
-"""What `kivel resample` says."""
+"""Prints the result of `kivel resample`."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ __all__ = ["show"]
 
 
 _SHOWN = 12
-"""Mixed frames are many numbers; so many are shown, and all under --json."""
+"""Mixed frames are many numbers; this many are shown, and all under --json."""
 
 
 def show(made: ResampleMade, options: ResampleOptions, report: Report) -> int:

@@ -1,4 +1,4 @@
-"""What `kivel retime` says."""
+"""Prints the result of `kivel retime`."""
 
 from __future__ import annotations
 

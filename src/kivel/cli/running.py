@@ -1,4 +1,4 @@
-"""One command: its arguments, its work, what is said of it, and what becomes of errors."""
+"""One command: its arguments, its work, the text about it, and what becomes of errors."""
 
 from __future__ import annotations
 
@@ -116,12 +116,12 @@ def _failed(report: Report, line: str, code: int, document: Mapping[str, Any]) -
         report.error({"code": "", **plain, **document})
         flush()
     except StandardOutputError:
-        pass  # nobody reads it; what is wrong is said
+        pass  # nobody reads it; what is wrong is noted
     return code
 
 
 def _interrupted(report: Report) -> str:
-    """What an interrupt left: sets are whole or not there at all."""
+    """Return what an interrupt left: sets are whole or not there at all."""
     from kivel.core.wording import counted, first_few
 
     files = [file.path.as_posix() for file in report.files if file.outcome != "unchanged"]

@@ -1,4 +1,4 @@
-"""A terminal taken over for a while, and given back as it was, however that ends."""
+"""A terminal taken over for a while, and given back as before, however that ends."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ class Screen:
         sys.stdout.flush()
 
     def key(self, timeout: float) -> str | None:
-        """The next key within so many seconds."""
+        """The next key within this many seconds."""
         return self._keyboard.key(timeout)
 
     def enter(self) -> None:

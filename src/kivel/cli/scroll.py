@@ -1,4 +1,4 @@
-"""What `kivel scroll` says."""
+"""Prints the result of `kivel scroll`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What `kivel sheet` says."""
+"""Prints the result of `kivel sheet`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is said of pictures that were taken apart."""
+"""The text about pictures that were taken apart."""
 
 from __future__ import annotations
 

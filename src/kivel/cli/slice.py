@@ -1,4 +1,4 @@
-"""What `kivel slice` says."""
+"""Prints the result of `kivel slice`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A command from its options to what is said of its result."""
+"""A command from its options to the text about its result."""
 
 from __future__ import annotations
 

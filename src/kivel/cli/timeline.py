@@ -1,4 +1,4 @@
-"""What `kivel timeline` says, row by row as they are found."""
+"""Prints the result of `kivel timeline`, row by row as they are found."""
 
 from __future__ import annotations
 

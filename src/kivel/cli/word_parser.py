@@ -18,7 +18,7 @@ __all__ = ["Parser", "unknown_words"]
 
 
 def unknown_words(words: Sequence[str], options: Sequence[str]) -> str:
-    """What to say of words that nothing takes; the first is what people mistyped."""
+    """Return what to say of words that nothing takes; the first is what people mistyped."""
     word = words[0].partition("=")[0]
     if not word.startswith("-"):
         return f"{words[0]!r} is unexpected; quote names with spaces"
@@ -31,7 +31,7 @@ _IN_OUR_WORDS: tuple[tuple[str, Callable[[Match[str]], str]], ...] = (
     (r"argument (\S+): expected one argument", lambda found: f"{found[1]} needs a value"),
     (r"argument (\S+): (.*)", lambda found: f"{found[1]}: {found[2]}"),
 )
-"""What argparse says, and what is said instead."""
+"""Messages of argparse, and ours instead."""
 
 
 def _no_command(word: str) -> str:
@@ -50,7 +50,7 @@ class Parser(argparse.ArgumentParser):
     commands: argparse._SubParsersAction[Parser]
     known_commands: Sequence[str] = ()
     as_json = False
-    """Whether what is wrong is told as a document too."""
+    """Whether what is wrong is noted as a document too."""
 
     def error(self, message: str) -> NoReturn:
         import re
@@ -62,7 +62,7 @@ class Parser(argparse.ArgumentParser):
         self._leave(self.prog, message)
 
     def error_of(self, command: str, message: str) -> NoReturn:
-        """Of one of its commands."""
+        """The same for one of its commands."""
         self._leave(f"{self.prog} {command}", message)
 
     def options_of(self, command: str) -> list[str]:

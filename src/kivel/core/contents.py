@@ -1,4 +1,4 @@
-"""What companion maps hold: how their values are filtered, and which value says nothing.
+"""Describes what companion maps hold: how their values are filtered, and which value says nothing.
 
 Known by their names: `normal`, `motion` and `mask` are data, all others colour.
 """
@@ -49,11 +49,11 @@ CONTENTS: dict[str, Content] = {
         Content("motion", "mask", (0.5, 0.5, 0.0)),
     )
 }
-"""What a map may be said to hold."""
+"""Says what a map may be said to hold."""
 
 
 def content_of(name: str) -> Content:
-    """What a map of this name holds unless it is said otherwise."""
+    """Return what a map of this name holds unless stated otherwise."""
     return CONTENTS.get(name, CONTENTS["color"])
 
 

@@ -1,4 +1,4 @@
-"""What a person can put right: every such error says what is wrong, where, and what to do."""
+"""Describes what a person can put right: every such error says what is wrong, where, and what to do."""
 
 from __future__ import annotations
 
@@ -113,7 +113,7 @@ class KivelError(Exception):
 
     @property
     def code(self) -> str:
-        """What kind of error it is, for programs: `usage`, `manifest`, `toml`, ...; `input` for any other."""
+        """Return what kind of error it is, for programs: `usage`, `manifest`, `toml`, ...; `input` for any other."""
         name = type(self).__name__.removesuffix("Error").lower()
         return "input" if name == "kivel" else name
 
@@ -136,7 +136,7 @@ class KivelError(Exception):
 
 
 class UsageError(KivelError):
-    """What is asked for has no meaning, whatever the input."""
+    """Holds what is asked for has no meaning, whatever the input."""
 
     exit_code = 2
 

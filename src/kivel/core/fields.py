@@ -1,4 +1,4 @@
-"""What the values of a document's model are, beyond their types: said once, for readers, errors and schemas.
+"""Describes what the values of a document's model are, beyond their types: said once, for readers, errors and schemas.
 
 A type says it as `Annotated[int, Holds(least=0)]`, which nothing evaluates before a document is read; a field of a
 record by `described("What it is.", default=0)`.
@@ -16,7 +16,7 @@ __all__ = ["MOST", "Count", "From1", "Holds", "described"]
 
 
 class Holds(NamedTuple):
-    """What a value means, and which values it may have.
+    """Holds what a value means, and which values it may have.
 
     `about` describes it in a schema, where what has a `name` is a definition of its own. Numbers lie from `least` or
     `above`, up to `most`. A list has at least `fewest` items; `items` is the type of them all, in place of those that

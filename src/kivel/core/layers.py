@@ -23,7 +23,7 @@ LAYER = (
     p.flag("matte", "art that is bright on black: cut it out by brightness first"),
     p.point("offset", "where its top left corner goes, in pixels", default=(0, 0), whole=True),
 )
-"""What may follow the source of a layer."""
+"""Says what may follow the source of a layer."""
 
 
 def stack_length(lengths: Sequence[int], how: Length) -> int:

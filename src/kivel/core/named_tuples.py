@@ -19,8 +19,8 @@ else:
             return made
 
     NamedTuple = type.__new__(_Made, "NamedTuple", (), {})
-    """What `typing.NamedTuple` is, without its look at each annotation, which compiles it: that takes longer than all
-    else of a class, and a small sheet has seventy.
+    """Says what `typing.NamedTuple` is, without its look at each annotation, which compiles it: that takes longer than
+    all else of a class, and a small sheet has seventy.
     """
 
 __all__ = ["NamedTuple"]

@@ -68,7 +68,7 @@ class NumberRange(NamedTuple):
 class NumberPattern(NamedTuple):
     """A file name with a run of `#` for the number: `#` without padding, `####` padded to four digits at least.
 
-    `*` stands for anything, so that another number may vary along with the frame's.
+    `*` means anything, so that another number may vary along with the frame's.
     """
 
     text: str

@@ -1,4 +1,4 @@
-"""Numbers as people write them, within bounds: a text of a few characters must not stand for a number without end."""
+"""Numbers as people write them, within bounds: a text of a few characters must not mean a number without end."""
 
 from __future__ import annotations
 

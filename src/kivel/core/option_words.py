@@ -28,11 +28,11 @@ Choose = Literal["all", "random"]
 Compress = Literal["fast", "small", "least"]
 ContentName = Literal["color", "mask", "normal", "normal-down", "motion"]
 Direction = Literal["normal", "reverse", "alternate", "alternate-reverse"]
-"""As CSS calls them. A cycle of those that alternate goes to and fro."""
+"""As CSS calls them. A cycle of those that alternate goes back and forth."""
 Dither = Literal["none", "ordered"]
 Effort = Literal["quick", "normal", "high"]
 EmptyCells = Literal["drop-last", "drop-row-ends", "drop", "keep"]
-"""What goes of empty cells: those after the last that is drawn, in the whole or in each row; all, or none."""
+"""Says what goes of empty cells: those after the last that is drawn, in the whole or in each row; all, or none."""
 End = Literal["last", "first", "none"]
 Fill = Literal["across", "down"]
 Interpolation = Literal["step", "linear", "motion"]

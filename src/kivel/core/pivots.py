@@ -1,4 +1,4 @@
-"""Where frames turn and stand: pivots set without moving a pixel."""
+"""Where frames turn and are: pivots set without moving a pixel."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ class PivotSeries(NamedTuple):
 
 
 _ALSO = {"centre": "center", "middle": "center", "feet": "bottom"}
-"""What the trade calls places."""
+"""Says what the trade calls places."""
 
 
 def parse_pivot(text: str) -> PivotRequest:

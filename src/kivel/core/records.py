@@ -15,7 +15,7 @@ T = TypeVar("T")
 
 @dataclass_transform(frozen_default=True, field_specifiers=(dataclasses.field, described))
 def record(cls: type[T]) -> type[T]:
-    """What `dataclass(frozen=True)` makes, for all that can be seen, with methods that all records share.
+    """Return what `dataclass(frozen=True)` makes, for all that can be seen, with methods that all records share.
 
     The library writes six methods for each class as text and compiles them, a thousandth of a second a class: a tenth
     of what a small sheet takes. `fields`, `replace` and `is_dataclass` know these as their own.
@@ -44,7 +44,7 @@ def record(cls: type[T]) -> type[T]:
         return f"{cls.__qualname__}({', '.join(f'{name}={getattr(self, name)!r}' for name in names)})"
 
     def equal(self: Any, other: Any) -> Any:
-        # a default that nobody stated may stand on the class alone
+        # a default that nobody stated may depend on the class alone
         same = type(self) is type(other)
         return all(getattr(self, name) == getattr(other, name) for name in names) if same else NotImplemented
 

@@ -50,7 +50,7 @@ def sample_positions(length: int, count: int, *, one_shot: bool, pace: Easing | 
 
 
 def samples(length: int, positions: Sequence[float], *, one_shot: bool, mix: bool) -> list[Span]:
-    """What each new frame is made of.
+    """Return what each new frame is made of.
 
     Without `mix` it is the nearest frame (the later of two as near). With it, each new frame averages all that lies
     nearer to it than to its neighbours, so that every source frame has its share; where there are more new frames than
@@ -122,7 +122,7 @@ def mixed(shares: Sequence[Share], load: Callable[[int], Pixels], *, kind: Kind 
 def resampled_holds(holds: Sequence[Fraction], count: int) -> list[Fraction]:
     """How long each of `count` frames shows, in seconds, so that the whole lasts as long as before, exactly.
 
-    Each new frame has the time that the part of the motion had which it stands for.
+    Each new frame has the time that the part of the motion had which it means.
 
     >>> [str(hold) for hold in resampled_holds([Fraction(1, 10)] * 3 + [Fraction(1, 2)], 2)]
     ['1/5', '3/5']

@@ -49,7 +49,7 @@ def require_room(
     bits : int
         A channel: 8, 16 or 32. Pixels of 16 bits weigh two, float ones four.
     frames : int
-        So many that are there at a time.
+        This many that are there at a time.
     what, todo : str
         How the message begins, and what comes before the option that raises the limit.
     limit : int or None
@@ -65,7 +65,7 @@ def require_room(
 
 
 def require_total(pixels: int, *, bits: int = 8, what: str, limit: int | None = None) -> None:
-    """Pass the gate with many images at a time, of so many pixels together; as `require_room`."""
+    """Pass the gate with many images at a time, of this many pixels together; as `require_room`."""
     _require(pixels, bits, f"{what} {pixels:,} pixels together", "if that is intended", limit)
 
 

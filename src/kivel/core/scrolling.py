@@ -34,7 +34,7 @@ TILE = (
     p.choice("blend", tuple(BLENDS), "blend mode", default="normal"),
     p.number("opacity", "opacity of this layer", least=0, most=1, default=1.0),
 )
-"""What may follow a tile."""
+"""Says what may follow a tile."""
 
 
 _AT_A_TIME = 1 << 20

@@ -21,13 +21,13 @@ STEADY_REACH = 8
 """How far two frames are moved against each other, where nothing else is asked for."""
 
 _WINDOW = 8
-"""Each frame is held against so many before it and behind it: in a chain of neighbours alone, errors add up."""
+"""Each frame is held against this many before it and behind it: in a chain of neighbours alone, errors add up."""
 _ROUNDS = 20
 _COLOUR_WEIGHT = 2.0
 _SEEN = 8
 _HASHES = (0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x27D4EB2F165667C5)
 _DIGITS = 5
-"""Correlations, as shares of the largest, are told apart by so many: processors differ in the last ones."""
+"""Correlations, as shares of the largest, are noted apart by this many: processors differ in the last ones."""
 
 Shift = NDArray[np.int64]
 Match = NDArray[np.float64]
@@ -167,7 +167,7 @@ def _best(match: Match, reach: int) -> Shift:
 
 
 def _rest(number: int, shifts: Shift, matches: dict[_Pair, Match], reach: int) -> tuple[float, float]:
-    """By what part of a pixel a frame is farther than it is said to be."""
+    """By what part of a pixel a frame is farther than it is taken to be."""
     total = _with_others(number, shifts, matches, reach)
     if total is None:
         return 0.0, 0.0

@@ -1,4 +1,4 @@
-"""What somebody meant who wrote a word that is not known here: one rule for every place that takes words."""
+"""Describes what somebody meant who wrote a word that is not known here: one rule for every place that takes words."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from kivel.core.named_tuples import NamedTuple
 __all__ = ["Guess", "WordKind", "did_you_mean", "guessed"]
 
 WordKind = Literal["option", "command", "step", "value", "name"]
-"""What kind of word was written; of names of people's own things the trade knows nothing."""
+"""Says what kind of word was written; of names of people's own things the trade knows nothing."""
 
 _LIKE_ENOUGH = 0.72
 """How alike two words are spelt, from 0 to 1, for one to be a guess of the other."""

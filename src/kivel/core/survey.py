@@ -1,4 +1,4 @@
-"""What a sequence's pixels are like: their alpha, the box they fill, and which frames are the same."""
+"""Describes what a sequence's pixels are like: their alpha, the box they fill, and which frames are the same."""
 
 from __future__ import annotations
 

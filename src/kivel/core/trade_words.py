@@ -1,4 +1,6 @@
-"""What the trade calls things, and what Kivel calls them: the one table that guesses, help and `kivel help` read."""
+"""Describes what the trade calls things, and what Kivel calls them: the one table that guesses, help and `kivel help`
+read.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,7 @@ __all__ = ["TRADE", "TradeWord", "plain_word"]
 
 
 class TradeWord(NamedTuple):
-    """What a word of the trade means here, by where it is written.
+    """Holds what a word of the trade means here, by where it is written.
 
     `options` are names with a value, if the word is one: `direction alternate`; the first that a command has is meant.
     `values` are words that an option takes. `step` is one of prep, `command` a command with what it needs. `said` is a
@@ -32,15 +34,15 @@ _SEE = TradeWord(command="preview SRC -o look.html", said="The viewer page shows
 _CLIPS = TradeWord(("make-clip", "row-clips", "clip"), said="A named animation of a sheet: steps, holds, direction.")
 _RATE = TradeWord(("fps",), command="retime", said="Frames a second: 12, or 24000/1001.")
 _FIT = TradeWord(("scale-to-cell", "fit-page", "scale"), step="fit 64x64", said="Resize frames.")
-_PIVOT = TradeWord(("pivot",), step="anchor", said="Where frames turn or stand.")
-_KEY = TradeWord(("key", "backdrop"), step="matte", said="The colour that stands for nothing.")
+_PIVOT = TradeWord(("pivot",), step="anchor", said="The anchor point of frames.")
+_KEY = TradeWord(("key", "backdrop"), step="matte", said="The background colour to make transparent.")
 _LAST = TradeWord(("end last",), ("last",), said="After a clip has ended its last frame stays.")
 _SIZE = TradeWord(("fit-page", "page-limit", "cell"), said="The size of a page, or of a cell.")
 _THIN = TradeWord(("count",), command="resample SRC -o DIR --count N", said="Fewer or more frames of one motion.")
 _CENTER = TradeWord(("align center",), ("center",), step="anchor", said="The middle of a frame.")
 _SMOOTH, _NEAREST = TradeWord(values=("smooth", "linear")), TradeWord(values=("nearest",))
 _CUT = TradeWord(command="slice", said="Take a sheet apart into frames.")
-_LOOK = TradeWord(command="inspect", said="What there is, and what is odd about it.")
+_LOOK = TradeWord(command="inspect", said="Show what is there, and what is odd about it.")
 _PROVE = TradeWord(command="check", said="Find what would go wrong in the engine.")
 _SHOW = TradeWord(command="preview", said="Look at it: an animated image, a contact sheet, a page in the browser.")
 
@@ -64,7 +66,7 @@ _TABLE: tuple[tuple[str, TradeWord], ...] = (
     ("palette quantize quantise colours colour indexed pal", _COLORS),
     ("dedupe deduplicate duplicates duplicate unique identical", _FOLD),
     ("anchor hotspot registration", _PIVOT),
-    ("origin", TradeWord(("pivot", "at"), step="anchor", said="Where frames turn or stand.")),
+    ("origin", TradeWord(("pivot", "at"), step="anchor", said="The anchor point of frames.")),
     ("trim", TradeWord(step="trim", said="Cut transparent borders off.")),
     ("crop", TradeWord(step="crop 32x32", said="Keep a part of each frame.")),
     ("matte", TradeWord(("key",), step="matte", said="Cut frames out of their background.")),

@@ -1,4 +1,6 @@
-"""What of a frame is worth its place on a page: the box of what it shows, what surrounds that, and what is the same."""
+"""Describes what of a frame is worth its place on a page: the box of what it shows, what surrounds that, and what is
+the same.
+"""
 
 from __future__ import annotations
 

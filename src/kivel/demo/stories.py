@@ -1,4 +1,6 @@
-"""What the demo runs: the short story, and a tour for each task; the pages of the documents show the same commands."""
+"""Describes what the demo runs: the short story, and a tour for each task; the pages of the documents show the same
+commands.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,7 @@ class StoryStep(NamedTuple):
 
 
 class Story(NamedTuple):
-    """What it is about, the art that it needs by the names of `demo/art.py`, its steps, and what to do then."""
+    """Holds what it is about, the art that it needs by the names of `demo/art.py`, its steps, and what to do then."""
 
     title: str
     art: tuple[str, ...]

@@ -25,7 +25,9 @@ __all__ = ["ANIMATED_SUFFIXES", "EncodedAnimation", "encode_animation"]
 _GIF_TICK = Fraction(1, 100)
 _WEBP_TICK = Fraction(1, 1000)
 _WEBP_EFFORT = {"method": 1, "quality": 30}
-"""Of a lossless search: a third of the usual time for files up to 2 % larger; with less they grow by a tenth."""
+"""The effort of a lossless search: a third of the usual time for files up to 2 % larger; with less they grow by a
+tenth.
+"""
 _APNG_TICKS = (Fraction(1, 1000), Fraction(1, 100), Fraction(1, 10), Fraction(1))
 _GIF_SHORTEST_TICKS = 2
 _GIF_LONGEST_TICKS = 65_535
@@ -73,7 +75,7 @@ def encode_animation(
 
 
 class _Clocked(NamedTuple):
-    """What a format that counts whole ticks can show."""
+    """Holds what a format that counts whole ticks can show."""
 
     frames: Frames8
     ticks: list[int]

@@ -1,6 +1,6 @@
 """Reading what a file says in JSON or TOML: the one way in, whoever wrote the file.
 
-Whatever stands there, it is a value of bounded size and nesting, of numbers that can be computed with and of texts that
+Whatever is there, it is a value of bounded size and nesting, of numbers that can be computed with and of texts that
 can be written and used as names; or an error that says in which line it is not.
 """
 
@@ -25,7 +25,7 @@ _NO_BRACKETS = bytes(code for code in range(256) if code not in b"[]{}")
 _TOKEN = re.compile(
     r'"""(?:[^\\]|\\.)*?"""|\'\'\'.*?\'\'\'|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\'|#[^\n]*|[\[\]{}\n]', re.DOTALL
 )
-"""Texts and remarks, whole, for what stands in them nests nothing; brackets; ends of lines."""
+"""Texts and remarks, whole, for what is in them nests nothing; brackets; ends of lines."""
 
 
 class DocumentError(KivelError):
@@ -37,7 +37,7 @@ class TomlError(DocumentError):
 
 
 def read_json(path: Path, *, most: int, halves: bool = False) -> dict[str, Any]:
-    """Return the object in a JSON file of at most so many bytes.
+    """Return the object in a JSON file of at most this many bytes.
 
     Raises
     ------

@@ -19,7 +19,7 @@ __all__ = ["ExrError", "encode_exr", "encoded_and_back", "exr_header", "exr_pixe
 
 _CHANNELS = ("R", "G", "B", "A")
 _LAST_BITS = 2.0**-21
-"""What rounding twice in 32 bits changes, as a share; half has 11 bits."""
+"""Says what rounding twice in 32 bits changes, as a share; half has 11 bits."""
 
 
 class ExrError(KivelError):

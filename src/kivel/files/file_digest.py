@@ -1,4 +1,4 @@
-"""The digest of a file's bytes, whatever they stand for."""
+"""The digest of a file's bytes, whatever they mean."""
 
 from __future__ import annotations
 

@@ -20,7 +20,7 @@ def flush_to_disk(descriptor: int) -> None:
 
 @contextlib.contextmanager
 def unflushed() -> Iterator[None]:
-    """What is written inside is known by its digest and can be made again: nobody need wait for the disk."""
+    """Return what is written inside is known by its digest and can be made again: nobody need wait for the disk."""
     token = _FLUSHES.set(False)
     try:
         yield

@@ -1,4 +1,4 @@
-"""What a GIF says of its frames before any is decoded (GIF89a specification, sections 17 to 26)."""
+"""Describes what a GIF says of its frames before any is decoded (GIF89a specification, sections 17 to 26)."""
 
 from __future__ import annotations
 

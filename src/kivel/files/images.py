@@ -264,7 +264,7 @@ def _opened(path: Path) -> Iterator[Image]:
 
 
 def _identified(file: BinaryIO) -> ImageFile:
-    """What `PIL.Image.open` finds among the formats that Kivel takes, without its limit of pixels.
+    """Return what `PIL.Image.open` finds among the formats that Kivel takes, without its limit of pixels.
 
     That limit is a global, and not ours to change; our own is checked before anything is decoded. And not all that
     Pillow reads: for some formats it starts other programs.

@@ -1,4 +1,4 @@
-"""What a stage says of itself: whose it is, and in its journal what each of its files is to be called.
+"""Describes what a stage says of itself: whose it is, and in its journal what each of its files is to be called.
 
 Both carry a digest with the user's key. A folder that looks like a stage, in a clone or an archive, proves nothing.
 """
@@ -38,7 +38,7 @@ class PlannedFile(NamedTuple):
 
 
 class Journal(NamedTuple):
-    """What is to become of the files 0, 1, ... of a stage.
+    """Holds what is to become of the files 0, 1, ... of a stage.
 
     `home` is the stage whose journal counts, None in that one itself, which has all `others`; both as paths seen from
     the stage.
@@ -110,7 +110,7 @@ def _is_plain(name: object) -> bool:
 
 
 def stage_mark(stage: Path) -> bytes:
-    """What stands in the lock of a stage of this user's."""
+    """Return what is in the lock of a stage of this user's."""
     return own_mark("stage", os.fsencode(stage.name)).encode()
 
 

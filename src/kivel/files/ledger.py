@@ -1,6 +1,6 @@
 """`NAME.ledger.json` beside a profile: which files of which pack each exporter wrote, and what was in them.
 
-It lies beside the profile and not in the pack: a pack is for others. A digest with this user's key stands beside what
+It lies beside the profile and not in the pack: a pack is for others. A digest with this user's key is beside what
 each exporter wrote; without it nothing is removed on the ledger's word.
 """
 
@@ -37,7 +37,7 @@ class Exporter(NamedTuple):
     manifests: tuple[str, ...]
 
     def goes_on_from(self, other: Exporter) -> bool:
-        """Whether it is the other one, with manifests that came or went; tasks of a recipe are told apart by name."""
+        """Whether it is the other one, with manifests that came or went; tasks of a recipe are noted apart by name."""
         if self.task and other.task:
             return self.task == other.task
         own, others = set(self.manifests), set(other.manifests)
@@ -45,7 +45,7 @@ class Exporter(NamedTuple):
 
 
 class Owned(NamedTuple):
-    """What one exporter wrote, digests by name; `mark` is the proof that it did."""
+    """Holds what one exporter wrote, digests by name; `mark` is the proof that it did."""
 
     exporter: Exporter
     files: Mapping[str, str]
@@ -61,7 +61,7 @@ class Owned(NamedTuple):
 
 
 class Ledger(NamedTuple):
-    """What exporters own of each pack, which goes by its folder as seen from the ledger."""
+    """Holds what exporters own of each pack, which goes by its folder as seen from the ledger."""
 
     path: Path
     packs: Mapping[str, tuple[Owned, ...]]

@@ -124,7 +124,7 @@ def _line(error: BaseException) -> int | None:
 
 
 def _decimals(value: float, digits: int = 6) -> str:
-    """A number with so many digits behind the point, never as 1e-05."""
+    """A number with this many digits behind the point, never as 1e-05."""
     return f"{value:.{min(int(digits), 30)}f}"
 
 

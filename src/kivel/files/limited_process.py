@@ -18,7 +18,7 @@ from kivel.core.errors import KivelError
 __all__ = ["GaveUpError", "LimitedProcess"]
 
 _SECONDS = 2.0
-"""Of the processor, for one job; measured by the process itself, where the system has a clock for that."""
+"""Processor time for one job; measured by the process itself, where the system has a clock for that."""
 _WAIT_SECONDS = 60.0
 """For a start or an answer, which take a tenth of a second: on a busy machine a process waits for its turn."""
 _LATE = [int(getattr(signal, name)) for name in ("SIGPROF", "SIGXCPU") if hasattr(signal, name)]
@@ -73,7 +73,7 @@ class LimitedProcess:
         return answer
 
     def _line(self) -> tuple[bytes, bool]:
-        """What it says next, nothing if it ends before, and whether that was because it took too long."""
+        """Return what it says next, nothing if it ends before, and whether that was because it took too long."""
         assert self._child.stdout
         clock = threading.Timer(_WAIT_SECONDS, self._child.kill)
         clock.start()

@@ -35,7 +35,7 @@ def fields_schema(model: type, definitions: dict[str, Schema]) -> Schema:
 
 
 def _described(kind: FieldType, definitions: dict[str, Schema]) -> Schema:
-    """What a type is, or where it is defined, with what is said of it in this place."""
+    """Return what a type is, or where it is defined, with the text about it in this place."""
     named = next((number for number, one in enumerate(kind.holds) if one.name), None)
     if named is None:
         return _about(kind.holds) | _schema(kind, definitions)

@@ -37,7 +37,7 @@ _PLAIN: dict[Any, str] = {int: "a whole number", float: "a number", str: "text",
 
 
 class Problem(NamedTuple):
-    """What is wrong, and where that is told; `at` is where the value stands, or should."""
+    """Holds what is wrong, and where that is noted; `at` is where the value is, or should."""
 
     place: KeyPath
     message: str
@@ -56,7 +56,7 @@ class FieldType(NamedTuple):
     nullable: bool
 
     def stated(self, name: str) -> Any:
-        """What the outermost description says, of those that say anything."""
+        """Return what the outermost description says, of those that say anything."""
         usual = Holds._field_defaults[name]
         return next((value for one in reversed(self.holds) if (value := getattr(one, name)) != usual), usual)
 
@@ -78,7 +78,7 @@ class FieldType(NamedTuple):
         return tuple(type_of(one if stated is None else stated) for one in inner)
 
     def inner(self, key: str | int) -> FieldType:
-        """The type of what stands under a key, or at a place in a list."""
+        """The type of what is under a key, or at a place in a list."""
         if self.is_model:
             return field_types(self.kind)[str(key)]
         return self.each or self.items[int(key)]
@@ -121,7 +121,7 @@ def _hints(model: type) -> dict[str, Any]:
 
 @cache
 def field_types(model: type) -> dict[str, FieldType]:
-    """Return the types of a model's fields but `extra`, in their order, with what is said of them."""
+    """Return the types of a model's fields but `extra`, in their order, with the text about them."""
     hints = _hints(model)
     if not is_dataclass(model):
         return {name: type_of(hints[name]) for name in model.__struct_fields__}  # type: ignore[attr-defined]
@@ -195,7 +195,7 @@ def without_problem(content: Any, place: KeyPath, model: type) -> bool:
 
 
 def _odd_key(table: dict[str, Any], kind: FieldType, rest: list[str], missing: str | None) -> str:
-    """The key of a table under which, by the rest of the way, stands what is not expected, or something is missing."""
+    """The key of a table under which, by the rest of the way, is what is not expected, or something is missing."""
     for name, value in table.items():
         inner, found, follows = kind.inner(name), value, True
         for part in rest:
@@ -211,7 +211,7 @@ def _odd_key(table: dict[str, Any], kind: FieldType, rest: list[str], missing: s
 
 
 def _fits(kind: FieldType, value: Any) -> bool:
-    """Whether a value looks as one of a type does in a document; of what is in it nothing is said."""
+    """Whether a value looks as one of a type does in a document; of what is in it nothing is noted."""
     if kind.kind is Literal:
         return value in kind.arguments and not isinstance(value, bool)
     if kind.is_model or kind.kind is dict:
@@ -265,7 +265,7 @@ Check = Callable[[Any], tuple[KeyPath, str] | None]
 
 @cache
 def _checker(kind: FieldType) -> Check | None:
-    """What looks at values of a type, made once; None where nothing in them has bounds."""
+    """Return what looks at values of a type, made once; None where nothing in them has bounds."""
     if kind.is_model:
         return _of_fields(kind)
     if kind.items:

@@ -72,7 +72,7 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
     wanted : "layers", "groups" or None
         None takes the groups of the top level if there are any, else the layers.
     check : callable
-        Raises if an image of that size and depth is too large, drawn of so many pixels in all: layers, and a canvas
+        Raises if an image of that size and depth is too large, drawn of this many pixels in all: layers, and a canvas
         for each group. Called before anything is decoded.
 
     Raises
@@ -98,7 +98,7 @@ def layered_frames(path: Path, wanted: LayerFrames | None, check: Callable[[Size
 
 
 def _headers(archive: zipfile.ZipFile, root: _Node) -> dict[str, Header]:
-    """What the images of all layers state of themselves."""
+    """Return what the images of all layers state of themselves."""
     layers = list(_leaves(root))
     if len(layers) > _MOST_LAYERS:
         raise OpenRasterError(f"it has {len(layers):,} layers; at most {_MOST_LAYERS:,} are read")

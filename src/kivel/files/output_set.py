@@ -2,7 +2,7 @@
 
 Everything that one command writes is gathered in an `OutputSet`. Each file is written into a hidden folder beside its
 target and flushed to the disk; when all are there, they are put in place together (`files/staging.py`). Whatever goes
-wrong before that, or while it is done, leaves the folder as it was.
+wrong before that, or while it is done, leaves the folder as before.
 """
 
 from __future__ import annotations
@@ -43,7 +43,7 @@ class Written(NamedTuple):
 
 
 class _Stamp(NamedTuple):
-    """By which a file is known again: another in its place, or other bytes in it, has another."""
+    """Holds by which a file is known again: another in its place, or other bytes in it, has another."""
 
     device: int
     number: int
@@ -60,7 +60,7 @@ class _Stamp(NamedTuple):
 
 
 class _Pending:
-    """A file that is written and waits: `target` as it was given, `place` what that means, links followed."""
+    """A file that is written and waits: `target` as given, `place` what that means, links followed."""
 
     def __init__(self, target: Path, place: Path, staged: Path) -> None:
         self.target = target
@@ -140,11 +140,13 @@ class OutputSet:
                 self._inputs.add((found.st_dev, found.st_ino))
 
     def changes(self, path: Path) -> None:
-        """Remember a file that is about to be read and written anew: nobody else may have changed it meanwhile."""
+        """Remember a file that is about to be read and written again: nobody else may have changed it meanwhile."""
         self._expected[path] = _Stamp.of(path)
 
     def may_replace(self, target: Path) -> None:
-        """What is there holds nothing that is not in what is written; a link there is nobody's to follow unasked."""
+        """Return what is there holds nothing that is not in what is written; a link there is nobody's to follow
+        unasked.
+        """
         self._replaceable.add(target)
 
     def check(self, target: Path) -> None:
@@ -205,7 +207,7 @@ class OutputSet:
                 for piece in pieces:
                     pending.length += file.write(piece)
                 file.flush()
-                # before the rename: after a power loss the name must not stand for an empty file
+                # before the rename: after a power loss the name must not mean an empty file
                 flush_to_disk(file.fileno())
             try:
                 self._judge(pending)
@@ -215,7 +217,7 @@ class OutputSet:
                     self._judge(pending)
 
     def remove(self, target: Path) -> None:
-        """Remove a file with the set, if Kivel wrote it and nobody edited it since; else it stays, which is told."""
+        """Remove a file with the set, if Kivel wrote it and nobody edited it since; else it stays, which is noted."""
         if target.is_symlink() or not target.is_file() or any(target == pending.target for pending in self._pending):
             return
         if not self._is_ours(target):
@@ -233,7 +235,7 @@ class OutputSet:
         self._pending.append(pending)
 
     def _place_of(self, target: Path) -> Path:
-        """What is meant by a target, all links followed."""
+        """Return what is meant by a target, all links followed."""
         if target.is_symlink():
             return _linked(target)
         folder = self._real.get(target.parent)
@@ -242,7 +244,7 @@ class OutputSet:
         return folder / target.name
 
     def _compare(self, target: Path, pieces: Iterable[bytes]) -> None:
-        """What adding the file would do, without touching the disk."""
+        """Return what adding the file would do, without touching the disk."""
         exists = target.exists()
         length, same = 0, exists
         with reading(target), open(target if exists else os.devnull, "rb") as file:
@@ -265,12 +267,12 @@ class OutputSet:
             self._folders.append(path)
 
     def _judge(self, pending: _Pending) -> None:
-        """What becomes of the file that is there."""
+        """Return what becomes of the file that is there."""
         pending.seen = _Stamp.of(pending.place)
         if pending.seen is None:
             pending.outcome = "new"
             return
-        # the same bytes again leave the old file and its time alone, so that nothing downstream is made anew
+        # the same bytes again leave the old file and its time alone, so that nothing downstream is made again
         same = filecmp.cmp(pending.place, pending.staged, shallow=False)
         pending.outcome = "unchanged" if same else self._replacement(pending.target)
         if not same:
@@ -356,7 +358,7 @@ def _stat(path: Path) -> os.stat_result | None:
 
 
 def _linked(target: Path) -> Path:
-    """What a link points to, for a link is never replaced."""
+    """Return what a link points to, for a link is never replaced."""
     place = Path(os.path.realpath(target))
     if not place.exists():
         raise OutputError(f"is a broken link to {shown(place)}; remove the link", where=shown(target))

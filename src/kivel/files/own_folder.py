@@ -27,7 +27,7 @@ _PIECE = 1 << 20
 
 
 class Entry(NamedTuple):
-    """What lies in a folder: `used_ns` is when it was last changed, or marked as used."""
+    """Holds what lies in a folder: `used_ns` is when it was last changed, or marked as used."""
 
     name: str
     is_folder: bool
@@ -66,7 +66,7 @@ class OwnFolder(NamedTuple):
             return self
 
     def emptied(self) -> Self:
-        """Make it anew, with nothing in it."""
+        """Make it again, with nothing in it."""
         self.removed()
         return self.made()
 

@@ -87,7 +87,7 @@ def _page_file(path: Path, max_pixels: int) -> _PageFile:
 class StoredPage:
     """One map of a page as it is on the disk.
 
-    `info` says how the file stores it; its sides are one part of so many `parts` of the page's; `ground` is what lies
+    `info` says how the file stores it; its sides are one part of this many `parts` of the page's; `ground` is what lies
     where no frame does.
     """
 
@@ -103,7 +103,7 @@ class StoredPage:
         self._image: Pixels | None = None
 
     def digest(self) -> str:
-        """Of the pixels that are there."""
+        """Return the digest of the pixels that are there."""
         return self._file.digest()
 
     def pixels(self) -> Pixels:
@@ -199,7 +199,7 @@ def encoded_page(image: Pixels, *, compress: Compress, jobs: int = 1) -> Encoded
 
 
 class StoredMap(NamedTuple):
-    """Which map a page shows: its name, what its values mean, its size as one part of so many, and its motion."""
+    """Which map a page shows: its name, what its values mean, its size as one part of this many, and its motion."""
 
     name: str = COLOR
     content: Content = Content("color", "color")
@@ -264,7 +264,7 @@ class PageFiles:
 
 
 class PagesInPlace:
-    """The files of a manifest's pages, written anew."""
+    """The files of a manifest's pages, written again."""
 
     def __init__(
         self,
@@ -312,14 +312,14 @@ class PageArrays:
 
 
 def page_name(stem: str, number: int, count: int, map: str) -> str:
-    """What a page is called, without its suffix."""
+    """Return what a page is called, without its suffix."""
     page = f"-{number}" if count > 1 else ""
     companion = "" if map == COLOR else f".{map}"
     return f"{stem}{page}{companion}"
 
 
 def map_file(name: str, map: StoredMap, image: Pixels, ground: Value | None) -> MapFile:
-    """What a manifest says of a file that holds these pixels."""
+    """Return what a manifest says of a file that holds these pixels."""
     scale = Fraction(1, map.parts) if map.parts > 1 else None
     return MapFile(
         file=name,

@@ -19,7 +19,7 @@ _LONGEST = 259
 
 
 def portable_notes(paths: Sequence[Path]) -> list[str]:
-    """What a person should know who takes these files to Windows or macOS.
+    """Return what a person should know who takes these files to Windows or macOS.
 
     >>> portable_notes([Path("walk.png"), Path("CON.png")])
     ['CON.png: Windows does not allow this name (reserved); choose another name to use it there']

@@ -20,7 +20,7 @@ Result = TypeVar("Result")
 _END_WITH_PARENT = 1
 """PR_SET_PDEATHSIG of Linux."""
 _calls: list[tuple[Callable[[Any], Any], Sequence[Any]]] = []
-"""What is being worked on: copies of this process have it, so that nothing but results is sent around."""
+"""Says what is being worked on: copies of this process have it, so that nothing but results is sent around."""
 
 
 def in_processes(function: Callable[[Item], Result], items: Sequence[Item], *, jobs: int) -> Iterator[Result]:

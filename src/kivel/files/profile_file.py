@@ -45,14 +45,14 @@ EACH: dict[Each, tuple[str, ...]] = {
     "group": ("name", "folder", "image", "stem", "group"),
     "frame": ("name", "folder", "image", "stem", "frame", "index"),
 }
-"""What an output is written for, and the fields that its name may have."""
+"""Says what an output is written for, and the fields that its name may have."""
 PATTERN_FIELDS = ("name", "folder", "clip", "group", "map", "page")
 """The fields of an image's name."""
 _SAMPLE = dict.fromkeys({*PATTERN_FIELDS, *(field for fields in EACH.values() for field in fields)}, "x")
 
 
 class _Table(msgspec.Struct, forbid_unknown_fields=True):
-    """Of which no key may be misspelt."""
+    """A table in which unknown keys are errors."""
 
 
 class Units(_Table):
@@ -71,7 +71,7 @@ class Units(_Table):
 
 
 class ImageRules(_Table):
-    """What becomes of a sheet's pages; without `file` they stay where they are and are referred to."""
+    """Holds what becomes of a sheet's pages; without `file` they stay where they are and are referred to."""
 
     file: str | None = None
     each: Literal["sheet", "clip"] = "sheet"
@@ -99,7 +99,7 @@ class MapRule(_Table):
 
 
 class Requirements(_Table):
-    """What images must be."""
+    """Holds what images must be."""
 
     one_row: bool = False
     square_frames: bool = False
@@ -111,7 +111,7 @@ class Requirements(_Table):
 
 
 class Lacks(_Table):
-    """What happens where the target has no word for something: `keep` hands it to the template."""
+    """Holds what happens where the target has no word for something: `keep` hands it to the template."""
 
     blending: Literal["keep", "tell", "refuse"] = "keep"
     phase: Literal["keep", "write-out", "tell", "refuse"] = "keep"
@@ -192,7 +192,7 @@ def read_profile(path: Path) -> ProfileFile:
 
 
 def _problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
-    """What the types do not say."""
+    """Return what the types do not say."""
     yield from _unit_problems(profile.units)
     yield from _image_problems(profile)
     yield from _output_problems(profile)

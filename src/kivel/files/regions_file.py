@@ -34,7 +34,7 @@ _ImageName = Annotated[str, Holds(like='the name of a picture, like "shed.png"')
 
 @record
 class _Entry:
-    """One region as it stands in the file."""
+    """One region as it is in the file."""
 
     name: str = described("", like='a name that a file can have, like "rake"')
     rect: tuple[int, int, int, int] = described(
@@ -75,7 +75,7 @@ class _Pictures:
 
 
 class ImageRegions(NamedTuple):
-    """The regions of one picture; `place` is where they stand in the file."""
+    """The regions of one picture; `place` is where they are in the file."""
 
     image: str
     regions: tuple[Region, ...]
@@ -83,7 +83,7 @@ class ImageRegions(NamedTuple):
 
 
 class RegionsFile(NamedTuple):
-    """What a file says of each picture, and its text, in which all that a person wrote stays."""
+    """Holds what a file says of each picture, and its text, in which all that a person wrote stays."""
 
     file: TomlFile
     images: tuple[ImageRegions, ...]
@@ -145,7 +145,7 @@ def new_regions_text(image: str, regions: Iterable[Region]) -> str:
 
 
 def read_regions(path: Path) -> RegionsFile:
-    """What a regions file says.
+    """Return what a regions file says.
 
     Raises
     ------

@@ -18,7 +18,7 @@ __all__ = ["Scratch"]
 
 _MOST_BYTES = 2 << 30
 _SHARE_OF_DISK = 4
-"""One part in so many of what is free may be used."""
+"""One part in this many of what is free may be used."""
 
 
 class Scratch:

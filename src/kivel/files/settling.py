@@ -57,7 +57,9 @@ def is_half_made(path: Path) -> bool:
 
 
 def strangers_in(folder: Path) -> list[Path]:
-    """What looks like a stage and was not made by this user: it came with a clone, an archive, or is another user's."""
+    """Return what looks like a stage and was not made by this user: it came with a clone, an archive, or is another
+    user's.
+    """
     return [path for path in stages_in(folder) if Stage.is_left_by_others(path)]
 
 

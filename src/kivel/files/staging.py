@@ -263,7 +263,7 @@ def _remove(entry: Path) -> None:
 
 
 def lock_of(folder: Path) -> Path:
-    """What is locked while files are put in place in a folder."""
+    """Return what is locked while files are put in place in a folder."""
     return folder / _FOLDER_LOCK
 
 

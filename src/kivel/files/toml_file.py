@@ -1,4 +1,4 @@
-"""TOML files that people write: what they say, and in which line whatever is wrong with it stands."""
+"""TOML files that people write: what they say, and in which line whatever is wrong with it is."""
 
 from __future__ import annotations
 
@@ -83,7 +83,7 @@ class TomlFile(NamedTuple):
 
 
 def read_toml_file(path: Path, *, most: int) -> TomlFile:
-    """Return a file of at most so many bytes; raises `OutputError` if it cannot be read."""
+    """Return a file of at most this many bytes; raises `OutputError` if it cannot be read."""
     return TomlFile(path, file_text(path, most=most))
 
 

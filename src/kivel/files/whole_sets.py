@@ -1,4 +1,4 @@
-"""What a command reads is of one set, the old one or the new one, while another command replaces it.
+"""A command reads one whole set, the old one or the new one, while another command replaces it.
 
 Manifests are put in place after all that they are about, under a journal. So what was read with a manifest is of its
 set if afterwards the manifest is still the same, and no journal is about it.

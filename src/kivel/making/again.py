@@ -1,4 +1,6 @@
-"""What made a manifest, once more: its command and options, some replaced, with the frames that are there now."""
+"""Describes what made a manifest, once more: its command and options, some replaced, with the frames that are there
+now.
+"""
 
 from __future__ import annotations
 

@@ -46,7 +46,7 @@ ORDER_OF_WORK = {
     },
     "whole projects": {"build": "build everything in a recipe that is out of date"},
 }
-"""What each command does. Each has its options in `options/NAME_options.py`, and `make_NAME` in a room."""
+"""Says what each command does. Each has its options in `options/NAME_options.py`, and `make_NAME` in a room."""
 COMMANDS = {name: about for group in ORDER_OF_WORK.values() for name, about in group.items()}
 _ROOMS = {
     "kivel.making": ("again",),
@@ -74,7 +74,7 @@ class Command:
 
     @property
     def make(self) -> Callable[..., Any]:
-        """What does the work, from options and a `Work`."""
+        """Return what does the work, from options and a `Work`."""
         module = import_module(f"{_ROOM_OF[self.name]}.{self.name}")
         return getattr(module, f"make_{self.name}")  # type: ignore[no-any-return]
 

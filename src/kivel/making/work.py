@@ -1,4 +1,4 @@
-"""Who is told what while something is made."""
+"""Who is noted what while something is made."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class Note(NamedTuple):
 
 
 class Progress(NamedTuple):
-    """So many of `total` pieces of one kind of work are done; it has begun at 0."""
+    """This many of `total` pieces of one kind of work are done; it has begun at 0."""
 
     what: str
     done: int
@@ -115,7 +115,7 @@ class Work:
         yield advance
 
     def watching(self, what: str) -> Callable[[Iterable[bytes], int], Iterator[bytes]]:
-        """For whoever knows the pieces and how many there are: they come as they were, with progress."""
+        """For whoever knows the pieces and how many there are: they come as before, with progress."""
 
         def watched(pieces: Iterable[bytes], total: int) -> Iterator[bytes]:
             with self.progress(what, total) as advance:

@@ -39,7 +39,7 @@ _PATIENCE_S = 86_400.0
 
 
 class BuildMade(NamedTuple):
-    """What became of each task, in order; files that are no longer made; what a person should know."""
+    """Holds what became of each task, in order; files that are no longer made; what a person should know."""
 
     outcomes: tuple[Outcome, ...]
     leftover: tuple[str, ...]
@@ -56,7 +56,7 @@ class BuildMade(NamedTuple):
 class BuildError(KivelError):
     """Some of it could not be built. `made` says what became of each task, `failed` are those that failed.
 
-    Each of them has its `task`, with the `line` of the recipe where it stands, and its `error`.
+    Each of them has its `task`, with the `line` of the recipe where it is, and its `error`.
     """
 
     def __init__(self, made: BuildMade, *, where: str | None = None) -> None:
@@ -66,7 +66,7 @@ class BuildError(KivelError):
         more = f"; and {counted(len(told) - 5, 'other task')} failed" if len(told) > 5 else ""
         super().__init__("; ".join(told[:5]) + more, where=where)
 
-    def at(self, where: str) -> Self:  # noqa: ARG002 - each task says where it stands
+    def at(self, where: str) -> Self:  # noqa: ARG002 - each task knows its line
         return self
 
 
@@ -128,7 +128,7 @@ def _for_ninja(ninja: str, path: Path, plan: Plan, chosen: Sequence[Task], texts
 
 
 class _Depfile(NamedTuple):
-    """The file that is asked for, as it was named, and what it says, as seen from where the build was asked for.
+    """The file that is asked for, as named there, and what it says, as seen from where the build was asked for.
 
     `texts` are the files of the recipe, as seen from its folder, which is `base`.
     """
@@ -151,7 +151,7 @@ class _Depfile(NamedTuple):
 def _built(
     options: BuildOptions, work: Work, plan: Plan, chosen: Sequence[Task], folder: OwnFolder | None
 ) -> tuple[BuildMade, dict[str, str], list[str]]:
-    """What came of it; the digests of all that is for the user, and all that was read."""
+    """Return what came of it; the digests of all that is for the user, and all that was read."""
     from kivel.recipe.step_store import StepStore
 
     dry_run = options.dry_run or options.why is not None
@@ -197,7 +197,7 @@ def _digests_and_inputs(
     options: BuildOptions, state: BuildState, chosen: Sequence[Task]
 ) -> tuple[dict[str, str], list[str]]:
     """The digests of what is for the user, of the things that were asked for, and what these were made of."""
-    # a thing by its name is told with what it stands on as its sources
+    # a thing by its name is noted with what it depends on as its sources
     own = [task for task in chosen if not options.things or any(fnmatchcase(task.thing, one) for one in options.things)]
     records = [state.records[task.name] for task in own if task.name in state.records]
     made = {path for one in records for path in one.outputs}
@@ -212,7 +212,7 @@ def _digests_and_inputs(
 
 
 def _placed(outcome: Outcome) -> list[Written]:
-    """What an interrupt finds in place."""
+    """Return what an interrupt finds in place."""
     from kivel.files.output_set import Written
 
     return [Written(Path(path), "replaced", 0) for path in outcome.changed]

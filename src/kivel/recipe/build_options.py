@@ -13,7 +13,7 @@ __all__ = ["BuildOptions"]
 
 
 class BuildOptions(WritingOptions, CommonOptions):
-    """What is built, and how."""
+    """Holds what is built, and how."""
 
     title = "what"
     exclusive: ClassVar = (

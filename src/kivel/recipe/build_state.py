@@ -1,4 +1,4 @@
-"""What is known of earlier builds: of each task what it was, what it read and what it wrote.
+"""Describes what is known of earlier builds: of each task what it was, what it read and what it wrote.
 
 `.kivel/state-kivel.toml.jsonl` has a line for each task that was done, later lines in place of earlier ones, so that a
 build that is killed loses nothing but what it was at. Each line has the mark of this user's key in front; a line
@@ -25,7 +25,7 @@ _PURPOSE = "build state"
 
 
 class Record(NamedTuple):
-    """A task as it was done: `said` in full, by whom, and the stamps of files as they were before and after."""
+    """A finished task: `said` in full, by whom, and the stamps of files before and after."""
 
     said: Mapping[str, Any]
     version: str

@@ -28,7 +28,7 @@ _PLAYBACK = ("fps", "hold", "repeat", "length", "timebase")
 
 
 def first_recipe(folder: Path) -> str:
-    """Its text: a thing for every manifest, as it was made, and for every folder of frames that none of these uses."""
+    """Its text: a thing for every manifest with its command, and every folder of frames that none of these uses."""
     things: dict[str, str] = {}
     used: set[str] = set()
     for path in sorted(_found(folder, SUFFIX)):
@@ -103,7 +103,7 @@ def _one_size(source: Path) -> bool:
     try:
         frames = open_sources([str(source)], SourceSettings(DEFAULT_MAX_PIXELS)).frames
     except KivelError:
-        return True  # what is wrong is said when it is built
+        return True  # what is wrong is noted when it is built
     return len({frame.size for frame in frames}) == 1
 
 

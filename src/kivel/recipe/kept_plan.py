@@ -91,7 +91,7 @@ def _is_same(found: Any) -> bool:
 
 
 def _mark(path: Path) -> list[Any]:
-    """By which a file is the very one that was planned."""
+    """Return by which a file is the very one that was planned."""
     with opened_file(path) as file:
         stat = os.fstat(file.fileno())
         return [stat.st_ino, stat.st_ctime_ns, blake2b(file.read(stat.st_size), digest_size=16).hexdigest()]

@@ -52,7 +52,7 @@ class Done(NamedTuple):
 
 
 def perform(job: Job) -> Done:
-    """Do a task. What a person can put right is told as `error`; a bug raises."""
+    """Do a task. What a person can put right is noted as `error`; a bug raises."""
     host = socket.gethostname()
     if job.version != __version__:
         return Done({}, error=f"the worker on {host} has Kivel {__version__}, this build has {job.version}")

@@ -1,4 +1,6 @@
-"""What follows from a recipe: tasks, each one command with its options as texts, and which of them others stand on."""
+"""Describes what follows from a recipe: tasks, each one command with its options as texts, and which of them others
+depend on.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,7 @@ _NAME = re.compile(r"\b(?<!\.)\w+|\b\w+\b(?!$)")
 
 
 class _Result(NamedTuple):
-    """What a thing, or a step of it, is for those that stand on it: paths, and the tasks that make them."""
+    """Holds what a thing, or a step of it, is for those that depend on it: paths, and the tasks that make them."""
 
     paths: tuple[str, ...]
     needs: tuple[str, ...] = ()
@@ -39,7 +41,7 @@ def tasks_of(recipe: Recipe) -> list[Task]:
     Raises
     ------
     TomlError
-        If options contradict each other, things stand on each other in a circle, two write one file, or one is written
+        If options contradict each other, things depend on each other in a circle, two write one file, or one is written
         outside the recipe's folder and what it allows: the file, the line and the key.
     """
     return _Planner(recipe).tasks()
@@ -78,7 +80,7 @@ class _Planner:
         return name in self._names_written or os.path.islink(os.path.join(self._recipe.folder, path.rstrip("/")))
 
     def _key(self, path: str) -> str:
-        """By which a file is the same under whatever name."""
+        """Return by which a file is the same under whatever name."""
         return self._full(path).casefold()
 
     def _full(self, path: str) -> str:
@@ -97,7 +99,7 @@ class _Planner:
         return self._beside[path]
 
     def _result(self, name: str, asking: Thing, place: tuple[str | int, ...]) -> _Result:
-        """What a thing is, its tasks being made on the way."""
+        """Return what a thing is, its tasks being made on the way."""
         if name in self._results:
             return self._results[name]
         thing = self._things.get(name)
@@ -233,7 +235,7 @@ class _Planner:
 
 
 class _placed:  # noqa: N801 - reads as a word
-    """Errors raised within say where in the recipe the value stands."""
+    """Errors raised within say where in the recipe the value is."""
 
     def __init__(self, thing: Thing, act: Act, place: tuple[str | int, ...]) -> None:
         self._thing, self._act, self._place = thing, act, place
@@ -256,7 +258,7 @@ def _options_of(name: str) -> type[CommonOptions]:
 
 
 def _in_order(tasks: Sequence[Task]) -> list[Task]:
-    """Each behind those that it needs, else as they stand in the recipe.
+    """Each behind those that it needs, else as they are in the recipe.
 
     Raises
     ------
@@ -326,5 +328,5 @@ def _manifest(name: str, said: Said) -> tuple[str, ...]:
 
 
 def _out_of(task: Task) -> tuple[str, ...]:
-    """What others read of it."""
+    """Return what others read of it."""
     return _manifest(task.command, task.said) if task.command in MANIFEST_COMMANDS else tuple(task.said["out"])

@@ -100,7 +100,7 @@ class _Reader:
                 self._add(_thing(file, name, ("make", name), one, defaults))
 
     def _names(self, file: TomlFile, pattern: str, said: Any) -> list[str]:
-        """The names that a pattern stands for, by the folders and files that are there."""
+        """The names that a pattern means, by the folders and files that are there."""
         place = ("make", pattern)
         table = _table(file, place, said)
         sources = [one for one in _texts_of(file, (*place, "from"), table.get("from", [])) if _NAME in one]
@@ -159,7 +159,7 @@ class _Reader:
 def _known(
     file: TomlFile, place: KeyPath, said: Mapping[str, Any], keys: Iterable[str], *, inside: Iterable[str] = ()
 ) -> None:
-    """`inside` are commands with tables of their own, where a key may have been meant to stand."""
+    """`inside` are commands with tables of their own, where a key may have been meant to be."""
     keys = list(keys)
     for key in said:
         if key not in keys:
@@ -199,14 +199,14 @@ def _bytes(file: TomlFile, said: Any) -> int:
 
 
 class _Defaults:
-    """What is given to every command that has such an option, and to single commands."""
+    """Holds what is given to every command that has such an option, and to single commands."""
 
     def __init__(self, common: Mapping[str, Any], single: Mapping[str, Mapping[str, Any]]) -> None:
         self._common = common
         self._single = single
 
     def filled(self, command: str, given: Mapping[str, Any]) -> dict[str, Any]:
-        """What is given to a command, and what it is given by default; never what contradicts what is given."""
+        """Return what is given to a command, and what it is given by default; never what contradicts what is given."""
         options = _options_of(command)
         declared = options.declared()
         more = {name: value for name, value in self._common.items() if name in declared}
@@ -264,7 +264,9 @@ def _steps(file: TomlFile, place: KeyPath, said: Any, defaults: _Defaults) -> It
 
 
 def _outputs(file: TomlFile, place: KeyPath, table: Mapping[str, Any], defaults: _Defaults) -> Iterator[Act]:
-    """What is made of the frames: first what holds them, then what is made of that; several of a command in a list."""
+    """Return what is made of the frames: first what holds them, then what is made of that; several of a command in a
+    list.
+    """
     for command in (*FRAME_COMMANDS, *MANIFEST_COMMANDS, "retime", "export", "preview", "check"):
         said = table.get(command)
         if said is None:
@@ -299,7 +301,7 @@ def _with_retimes(file: TomlFile, acts: Iterable[Act]) -> list[Act]:
 
 
 def _behind(text: str) -> str:
-    """What may stand behind a name: the same name again, numbers, and whatever a pattern has."""
+    """Return what may follow a name: the same name again, numbers, and whatever a pattern has."""
     signs = {"*": r"[^/\\]*", "?": r"[^/\\]", "#": r"\d"}
     return "".join(
         r"\1" if part == _NAME else signs.get(part, re.escape(part)) for part in re.split(r"(\{name\}|[*?#])", text)

@@ -1,4 +1,6 @@
-"""Tasks done in order, side by side where they can be: what is as it was is left, what fails holds up what needs it."""
+"""Tasks done in order, side by side where they can be: what is up to date is left, and a failure skips what depends on
+it.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,8 @@ __all__ = ["Outcome", "Runner", "reasons", "said_in_full"]
 
 
 class Outcome(NamedTuple):
-    """What became of a task: `built`, `up to date`, `failed`, `skipped` after a failure; in a dry run `out of date`.
+    """Holds what became of a task: `built`, `up to date`, `failed`, `skipped` after a failure; in a dry run `out of
+    date`.
 
     One that is `restored` was taken from the store.
     """
@@ -45,7 +48,7 @@ def said_in_full(task: Task) -> dict[str, Any]:
 
 
 def reasons(task: Task, record: Record | None, stamps: Stamps, inputs: Sequence[str]) -> Iterator[str]:
-    """Why a task has to be done, in words; nothing where all is as it was."""
+    """Why a task has to be done, in words; nothing where all is as before."""
     if record is None:
         yield "never built"
         return
@@ -173,7 +176,7 @@ class Runner:
         self._stopped = False
 
     def run(self, tasks: Sequence[Task]) -> dict[str, Outcome]:
-        """Do them; each stands behind those that it needs."""
+        """Do them; each follows those that it needs."""
         for task in tasks:
             self._waits_for[task.name] = len(task.needs)
             for name in task.needs:
@@ -202,7 +205,7 @@ class Runner:
             self._start(last, here=not self._running and not (self._workers and self._workers.elsewhere))
 
     def _once_more(self) -> None:
-        """What was lost, one after the other, when nothing else is going on."""
+        """Return what was lost, one after the other, when nothing else is going on."""
         while self._running:
             self._finish_one()
         self._start(self._again.pop(0))

@@ -1,4 +1,4 @@
-"""By what a file is known to be as it was: its size, times and number, and where these differ, its digest."""
+"""By what a file is known to be as before: its size, times and number, and where these differ, its digest."""
 
 from __future__ import annotations
 
@@ -35,12 +35,12 @@ class Stamp(NamedTuple):
 
     @property
     def seen(self) -> tuple[int, int, int, int]:
-        """What is known without reading the file."""
+        """Return what is known without reading the file."""
         return (self.size, self.changed_ns, self.stated_ns, self.number)
 
 
 UNKNOWN = Stamp(-1, 0, 0, 0, "")
-"""Of what is no file, or may have been another."""
+"""The stamp of what is not a file, or may have been another."""
 
 
 class Stamps:
@@ -55,7 +55,7 @@ class Stamps:
         self._verify = verify
         self._found: dict[str, Stamp] = {}
         self.has_news = False
-        """Whether some file was not as it was known to be, by its times at least."""
+        """Whether some file has changed, by its times at least."""
 
     def of(self, path: str) -> Stamp:
         found = self._found.get(path)
@@ -83,7 +83,7 @@ class Stamps:
 
 
 def stamp_of(path: str) -> Stamp:
-    """Of a file as it is."""
+    """Return the stamp of a file as it is now."""
     seen = _seen(path)
     return Stamp(*seen, _digest(path) if seen[0] >= 0 else "")
 

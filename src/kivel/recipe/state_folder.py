@@ -21,7 +21,7 @@ _ASIDE = ".kivel.aside"
 
 
 def own_state(folder: Path, tell: Callable[[str], object] = lambda _text: None) -> OwnFolder | None:
-    """Return the state beside a recipe; None where there is none that this user made, which is told."""
+    """Return the state beside a recipe; None where there is none that this user made, which is noted."""
     state = OwnFolder(folder / STORE)
     if state.kept(_MARK, _PURPOSE, most=1 << 10) == _CONTENT:
         return state
@@ -31,7 +31,7 @@ def own_state(folder: Path, tell: Callable[[str], object] = lambda _text: None) 
 
 
 def made_state(folder: Path, tell: Callable[[str], object]) -> OwnFolder:
-    """Return it, made where there is none; one that is not this user's is set aside unread, which is told.
+    """Return it, made where there is none; one that is not this user's is set aside unread, which is noted.
 
     Raises
     ------

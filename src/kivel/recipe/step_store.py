@@ -18,7 +18,9 @@ _MOST_BYTES = 64 << 20
 
 
 def step_key(said: Mapping[str, Any], version: str, inputs: Mapping[str, str]) -> str:
-    """By which the result of a step is known: all that is said, by which version, the digests of all that is read."""
+    """Return by which the result of a step is known: all that is noted, by which version, the digests of all that is
+    read.
+    """
     text = json.dumps([said, version, sorted(inputs.items())], ensure_ascii=True, sort_keys=True)
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 

@@ -27,7 +27,7 @@ _SERVE = "import sys; sys.path[:] = {path!r}; from kivel.recipe.subprocesses imp
 
 
 class Subprocesses(Executor):
-    """An executor of so many processes, each begun when it is first needed. One that dies costs its call alone."""
+    """An executor of this many processes, each begun when it is first needed. One that dies costs its call alone."""
 
     def __init__(self, count: int) -> None:
         self._calls: queue.SimpleQueue[_Call | None] = queue.SimpleQueue()

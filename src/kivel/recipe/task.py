@@ -22,7 +22,7 @@ class Task(NamedTuple):
     """A command to be run in the recipe's folder.
 
     `reads` are files, folders and patterns; `needs` the tasks that have to be done before. A `step` leaves frames in
-    a folder of the store; what others write is for the user. `line` says where it stands in the recipe.
+    a folder of the store; what others write is for the user. `line` says where it is in the recipe.
     """
 
     name: str

@@ -1,4 +1,4 @@
-"""What a recipe says: things to be made, each from sources by steps to outputs."""
+"""Describes what a recipe says: things to be made, each from sources by steps to outputs."""
 
 from __future__ import annotations
 
@@ -13,9 +13,9 @@ from kivel.files.toml_file import TomlFile
 __all__ = ["FRAME_COMMANDS", "FROM", "MANIFEST_COMMANDS", "RECIPE_COMMANDS", "Act", "Recipe", "Thing"]
 
 FRAME_COMMANDS = ("prep", "resample", "loop", "layer", "scroll", "slice")
-"""What gives frames, in a folder."""
+"""Says what gives frames, in a folder."""
 MANIFEST_COMMANDS = ("sheet", "atlas", "adopt")
-"""What gives a sheet or an atlas, with its manifest."""
+"""Says what gives a sheet or an atlas, with its manifest."""
 RECIPE_COMMANDS = (*FRAME_COMMANDS, *MANIFEST_COMMANDS, "retime", "export", "preview", "check")
 """Every command that a recipe may name: those that make something, and the check that may fail."""
 FROM = {
@@ -25,7 +25,7 @@ FROM = {
 
 
 class Act(NamedTuple):
-    """A command with what is given to it, as it stands in the file; `place` is where.
+    """A command with what is given to it, as it is in the file; `place` is where.
 
     `retimes` are changes to the clips of what it makes.
     """

@@ -23,9 +23,9 @@ _QUIET_MS, _LONGEST_MS, _LOOK_MS = 80, 2000, 300
 
 
 def changes(recipe: Path) -> Iterator[tuple[str, ...]]:
-    """What has changed, each time when it is time to build again, for ever.
+    """Return what has changed, each time when it is time to build again, for ever.
 
-    The first is told when watching has begun, and may be empty: what changed just before has been seen by nobody.
+    The first is noted when watching has begun, and may be empty: what changed just before has been seen by nobody.
     Bursts of changes come as one. What builds write themselves is no change, nor is what editors keep beside a file.
 
     Raises
@@ -54,7 +54,7 @@ def changes(recipe: Path) -> Iterator[tuple[str, ...]]:
 
 
 class _Reads:
-    """What a recipe reads: its own files, frames, maps, profiles, and whatever may become a thing of a pattern.
+    """Holds what a recipe reads: its own files, frames, maps, profiles, and whatever may become a thing of a pattern.
 
     Where the recipe cannot be read, what it read before.
     """
@@ -112,7 +112,7 @@ def _pattern(path: str) -> str:
 
 
 def _written(recipe: Path) -> set[str]:
-    """What earlier builds made."""
+    """Return what earlier builds made."""
     state = BuildState(own_state(recipe.parent), recipe.name)
     return {os.path.normpath(path) for one in state.records.values() for path in one.outputs}
 

@@ -31,7 +31,7 @@ class Workers(Protocol):
         """Begin others, where an executor is of no use any more once one of them has died."""
 
     def close(self) -> None:
-        """What is not begun is not done; returns when what was begun has ended, or belongs to nobody."""
+        """Stop what has not started; return when what was begun has ended, or belongs to nobody."""
 
 
 class Processes:
@@ -95,7 +95,7 @@ class Cluster:
         try:
             import dask
 
-            # its log is for those who run the cluster; what matters is told as an outcome
+            # its log is for those who run the cluster; what matters is noted as an outcome
             dask.config.set({"logging": {"distributed": "critical", "distributed.client": "critical"}})
             from distributed import Client
         except ImportError as error:
@@ -120,7 +120,7 @@ class Cluster:
         self._executor: Executor = self._client.get_executor(pure=False, retries=0)
 
     def _threads(self, address: str) -> dict[str, int]:
-        """Of each worker."""
+        """Return a value for each worker."""
         try:
             self._client.wait_for_workers(1, timeout=_ANSWER_S)
         except TimeoutError as error:

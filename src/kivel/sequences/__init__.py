@@ -1,1 +1,1 @@
-"""What a source means: its frames, maps and clips, found, opened and carried together."""
+"""Describes what a source means: its frames, maps and clips, found, opened and carried together."""

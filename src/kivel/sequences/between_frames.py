@@ -1,4 +1,6 @@
-"""What shows between two frames of a sequence: faded, or warped where a motion map leads from one to the other."""
+"""Describes what shows between two frames of a sequence: faded, or warped where a motion map leads from one to the
+other.
+"""
 
 from __future__ import annotations
 

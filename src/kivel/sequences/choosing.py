@@ -58,7 +58,7 @@ class ListedSeries(NamedTuple):
 
 
 def stem_of(series: Series) -> str:
-    """What a series is called: its pattern without the number and what joins it on."""
+    """Return what a series is called: its pattern without the number and what joins it on."""
     name = series.names[0]
     if series.pattern is None and not series.numbers:
         return series_name(PurePath(name).stem) or PurePath(name).stem
@@ -130,7 +130,7 @@ def _is_meant(one: NamedSeries, pick: str) -> bool:
 
 
 def listed_series(named: Sequence[NamedSeries], settings: SourceSettings) -> list[ListedSeries]:
-    """What there is to say of each, those of several frames first."""
+    """Return what there is to say of each, those of several frames first."""
     listed = []
     for one in sorted(named, key=lambda each: len(each.series.names) == 1):
         numbers = one.series.numbers
@@ -167,7 +167,7 @@ def _several(named: Sequence[NamedSeries], settings: SourceSettings) -> str:
 
 
 def _companions(named: Sequence[NamedSeries]) -> list[str]:
-    """What looks like a map of another series: as many frames, and names that end in one more word."""
+    """Return what looks like a map of another series: as many frames, and names that end in one more word."""
     stems = {one.name: len(one.series.names) for one in named}
     found = []
     for one in named:

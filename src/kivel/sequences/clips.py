@@ -180,7 +180,7 @@ def warped_or_faded(clip: Clip, motion: MotionPairs | None, *, asked: bool) -> t
 
 
 def _to_warp(clip: Clip, motion: MotionPairs | None) -> str:
-    """What would give a clip the vectors that it lacks."""
+    """Return what would give a clip the vectors that it lacks."""
     from kivel.core.motion.pairs import why_not_warped
 
     again = f"kivel sheet with {option('motion', True)}"

@@ -1,4 +1,4 @@
-"""From what stands for a source (`SRC`) to the files that it means, in order, and what is odd about them."""
+"""From what means a source (`SRC`) to the files that it means, in order, and what is odd about them."""
 
 from __future__ import annotations
 
@@ -115,7 +115,7 @@ def found_in(source: str, settings: SourceSettings) -> list[Found]:
 
 
 def _entries_in(folder: Path) -> list[os.DirEntry[str]]:
-    """What they are is known from the folder itself, without asking for each."""
+    """Return what they are is known from the folder itself, without asking for each."""
     with reading(folder), os.scandir(folder) as entries:
         return list(entries)
 
@@ -196,7 +196,7 @@ def _in_sub_folders(
     """The series of each sub-folder that holds images, named with the folder in front: `keeper/walk`."""
     result = []
     for entry in sorted(entries, key=lambda entry: entry.name):
-        # a link may lead back to where it stands
+        # a link may lead back to where it is
         if entry.name.startswith(".") or entry.is_symlink() or not entry.is_dir():
             continue
         try:
@@ -366,7 +366,7 @@ def _named_series(series: Series, folder: Path, by: DescribedFolder | None) -> N
 
 
 def _written(series: Series, written: Mapping[str, str]) -> Series:
-    """The series with its files named as they were."""
+    """The series with its files named as before."""
     first = written[series.names[0]]
     before = first[: len(first) - len(series.names[0])]
     pattern = series.pattern and before + series.pattern

@@ -17,8 +17,9 @@ __all__ = ["MotionMade", "PairMotion", "stored_pairs"]
 
 
 class PairMotion(NamedTuple):
-    """What became of a pair: its frames, the error of warping and of fading where that could be told, and how far the
-    motion is distrusted where it could not. A `fallback` has no motion: fading is better, or as good."""
+    """Holds what became of a pair: its frames, the error of warping and of fading where that could be told, and how
+    far the motion is distrusted where it could not. A `fallback` has no motion: fading is better, or as good.
+    """
 
     earlier: int
     later: int
@@ -39,7 +40,7 @@ class PairMotion(NamedTuple):
 
 
 class MotionMade(NamedTuple):
-    """A map with a frame for each of the sequence's, and what is said of its pairs; after `cuts` the scene changes."""
+    """A map with a frame for each of the sequence's, and the text about its pairs; after `cuts` the scene changes."""
 
     map: MapFrames
     pairs: tuple[PairMotion, ...]

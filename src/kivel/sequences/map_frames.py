@@ -34,7 +34,8 @@ class MapError(KivelError):
 class MapFrames(NamedTuple):
     """One map of a layout: a frame for each of the colour map's, None where it is missing and neutral instead.
 
-    Its sides are one part of so many `parts` of the colour map's. `motion` says what the vectors of a motion map mean.
+    Its sides are one part of this many `parts` of the colour map's. `motion` says what the vectors of a motion map
+    mean.
     """
 
     name: str

@@ -1,4 +1,4 @@
-"""From what stands for sources (`SRC`) to sequences whose pixels can be had."""
+"""From what means sources (`SRC`) to sequences whose pixels can be had."""
 
 from __future__ import annotations
 
@@ -75,7 +75,7 @@ def _gathered(sources: Sequence[str], settings: SourceSettings) -> list[FrameSeq
 
 
 def _neighbours(sources: Sequence[str]) -> list[str | list[str]]:
-    """Sources by themselves, but files that stand side by side in one list: they are a sequence together."""
+    """Sources by themselves, but files that are side by side in one list: they are a sequence together."""
     groups: list[str | list[str]] = []
     for source in sources:
         with reading(Path(source)):
@@ -248,7 +248,7 @@ def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:
 
 
 def _meant_clips(sequence: FrameSequence, pick: str, where: str, *, several: bool) -> list[Clip]:
-    """Clips stand beside each other in a manifest as series do in a folder."""
+    """Clips are beside each other in a manifest as series are in a folder."""
     meant: list[Clip] = []
     for word in [pick] if any(fnmatchcase(clip.name, pick) for clip in sequence.clips) else pick.split(","):
         found = [clip for clip in sequence.clips if fnmatchcase(clip.name, word.strip())]

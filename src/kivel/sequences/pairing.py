@@ -25,9 +25,10 @@ __all__ = ["MapRequest", "companion_maps", "maps_left", "open_with_maps"]
 
 
 class MapRequest(NamedTuple):
-    """What is asked of a map: sources, one for each sequence or one for all; or a suffix of each frame's own name.
+    """Holds what is asked of a map: sources, one for each sequence or one for all; or a suffix of each frame's own
+    name.
 
-    With neither it is a map that the sequences bring along. Its sides are one part of so many `parts` of the colour
+    With neither it is a map that the sequences bring along. Its sides are one part of this many `parts` of the colour
     map's; None is for the map itself to say.
     """
 

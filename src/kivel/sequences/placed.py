@@ -96,13 +96,13 @@ def _companions(manifest: Manifest, path: Path, settings: SourceSettings) -> tup
 
 
 def motion_of_manifest(manifest: Manifest) -> MotionPairs | None:
-    """What the vectors of its motion map mean, if it has one whose vectors are known."""
+    """Return what the vectors of its motion map mean, if it has one whose vectors are known."""
     stated = (stated_motion(manifest, name) for name in (manifest.pages[0].maps if manifest.pages else ()))
     return next((motion for motion in stated if motion), None)
 
 
 def stated_motion(manifest: Manifest, name: str) -> MotionPairs | None:
-    """What the vectors of a map mean, if all its pages say that, and alike."""
+    """Return what the vectors of a map mean, if all its pages say that, and alike."""
     known = [page.maps[name].motion for page in manifest.pages]
     first = known[0]
     if first is None or any(one is None or (one.reach, one.wrap) != (first.reach, first.wrap) for one in known):
@@ -118,7 +118,7 @@ def stated_motion(manifest: Manifest, name: str) -> MotionPairs | None:
 
 
 def _placed_frame(place: FramePlace, page: StoredPage, map: str, *, spread: bool = False) -> FrameSource:
-    """One frame on its canvas; trimmed borders is the ground, or goes on as it was at the border."""
+    """One frame on its canvas; outside the trimmed rectangle is the ground, or the colour goes on from the border."""
     parts, info = page.parts, page.info
     canvas = Size(place.canvas[0] // parts, place.canvas[1] // parts)
     ground = (place.ground or {}).get(map, page.ground)

@@ -88,7 +88,7 @@ class FrameSequence(NamedTuple):
 
     @property
     def numbers(self) -> list[int]:
-        """What each frame is called by: the number in its file's name, else its place, from 0."""
+        """Return what each frame is called by: the number in its file's name, else its place, from 0."""
         return [index if frame.number is None else frame.number for index, frame in enumerate(self.frames)]
 
     @property
@@ -102,7 +102,7 @@ class FrameSequence(NamedTuple):
         return len(self.clips) > 1 and all(len(clip.shown_frames) < len(self.frames) for clip in self.clips)
 
     def tiled(self, times: Size) -> FrameSequence:
-        """The same, each frame so many times across and down."""
+        """The same, each frame that many times across and down."""
 
         def tiled(frame: FrameSource) -> FrameSource:
             load = frame.load
@@ -190,7 +190,7 @@ def _joined_maps(parts: Sequence[FrameSequence]) -> tuple[MapFrames, ...]:
 
 
 def common_content(parts: Sequence[FrameSequence]) -> ContentName:
-    """What the values of all mean; of several kinds they are taken for colour."""
+    """Return what the values of all mean; of several kinds they are taken for colour."""
     kinds = {part.content for part in parts}
     return kinds.pop() if len(kinds) == 1 else "color"
 

@@ -20,7 +20,7 @@ _MOST_HOLDS = 12
 
 
 def clip_facts(clip: Clip) -> dict[str, str]:
-    """What there is to say of a clip, for people."""
+    """Return what there is to say of a clip, for people."""
     holds = [step.hold for step in clip.steps]
     return {
         "frames": format_order([step.frame for step in clip.steps]),
@@ -44,7 +44,7 @@ def change_table(pairs: Sequence[tuple[Clip | None, Clip | None]]) -> Table:
 
 
 def _copied(pair: tuple[Clip | None, Clip | None]) -> str | None:
-    """Of which clip a new one is a staggered copy."""
+    """Return the clip that a new one is a staggered copy of."""
     before, after = pair
     return after.staggered if after and not before else None
 
@@ -91,4 +91,4 @@ def _holds(holds: Sequence[int]) -> str:
 
 _NOBODY = Clip("", Fraction(1), ())
 _USUAL = ("normal", "last", "step", "0", "none")
-"""What need not be said of a new clip."""
+"""Says what need not be said of a new clip."""

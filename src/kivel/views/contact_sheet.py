@@ -61,7 +61,7 @@ def draw_contact_sheet(
     frames : sequence of FrameSource
         Read on `jobs` threads, drawn in order and let go.
     numbers : sequence of int, optional
-        Those of the frames that are drawn, by which they are labelled: all of them, unless it is said otherwise.
+        Those of the frames that are drawn, by which they are labelled: all of them, unless stated otherwise.
     scale : Fraction, optional
         Of the frames, in place of the largest at which all of them fit on the page.
     filtering : "nearest" or "smooth", optional

@@ -1,4 +1,4 @@
-"""What drawn pictures share: their size, their colours, their type."""
+"""Describes what drawn pictures share: their size, their colours, their type."""
 
 from __future__ import annotations
 

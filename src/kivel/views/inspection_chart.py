@@ -25,7 +25,7 @@ _INCHES, _DPI = (12.8, 8.0), 100
 _STRIP = 12
 _THUMB_PX = 160
 _ARROWS = 24
-"""So many beside each other, about."""
+"""This many beside each other, about."""
 _BACK, _PANEL, _INK, _DIM = "#1c1f26", "#242832", "#eceef2", "#8b93a3"
 _STEP, _SEAM, _MASS, _SECOND = "#6fa8dc", "#ffc861", "#e2725b", "#7fbf7f"
 
@@ -110,7 +110,7 @@ def _draw_changes(axes: Any, inspection: Inspection) -> None:
 
 
 def _mirror_mark(axes: Any, inspection: Inspection) -> str:
-    """Shades what playing to and fro would save; what to say of it in the title."""
+    """Shades what playing back and forth would save; what to say of it in the title."""
     mirror = inspection.motion.mirror if inspection.motion else None
     if mirror is None:
         return ""

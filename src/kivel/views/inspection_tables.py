@@ -46,7 +46,7 @@ def series_table(series: Sequence[ListedSeries]) -> Table:
 
 
 def summary_table(inspection: Inspection) -> Table:
-    """What is there, a line for each question."""
+    """Return what is there, a line for each question."""
     table = Table(box=None, show_header=False, pad_edge=False, padding=(0, 2, 0, 0))
     table.add_column(style="bold", no_wrap=True)
     table.add_column(overflow="fold")

@@ -173,7 +173,9 @@ def _draw_number(draw: PIL.ImageDraw.ImageDraw, frame: DrawnFrame, spot: _Spot) 
 
 
 def _labels(frame: DrawnFrame) -> list[str]:
-    """What to write on a box: the numbers of all frames that share it, or how many there are, the longest first."""
+    """Return what to write on a box: the numbers of all frames that share it, or how many there are, the longest
+    first.
+    """
     first, *others = frame.numbers
     turned = "  90°" if frame.turn else ""
     texts = [", ".join(map(str, frame.numbers)), f"{first} and {len(others)} more", f"{first}+{len(others)}"]

@@ -32,7 +32,7 @@ class Look(NamedTuple):
 
 
 class Marks(NamedTuple):
-    """What is drawn over frames: where they turn, and the polygon around what they show."""
+    """Holds what is drawn over frames: where they turn, and the polygon around what they show."""
 
     pivot: bool = False
     outline: bool = False

@@ -1,4 +1,4 @@
-"""What there is to say about loops and tiles, in words."""
+"""Describes what there is to say about loops and tiles, in words."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ def _loops(clip: Clip) -> bool:
 
 
 def _todo(seam: Seam) -> str:
-    """What may be done about it."""
+    """Return what may be done about it."""
     if seam.verdict == "repeats":
         return "in a loop, the last frame shows twice: drop it"
     if seam.held:
@@ -77,7 +77,7 @@ _FIGURES: dict[Decider, tuple[str, str]] = {
     "largest": ("the seam is {value:.2f} times the largest change", "{value:.2f}"),
     "pairs": ("the seam is {value:.2f} times the change between any two frames", "{value:.2f}"),
 }
-"""What decided, and how its limit is written."""
+"""Says what decided, and how its limit is written."""
 
 
 def _percent(change: float) -> str:

@@ -1,4 +1,4 @@
-"""What there is to say about a map of motion, in words and for scripts."""
+"""Describes what there is to say about a map of motion, in words and for scripts."""
 
 from __future__ import annotations
 

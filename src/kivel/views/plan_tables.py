@@ -41,7 +41,7 @@ def layout_table(layouts: Sequence[WorthHaving], frame: Size) -> Table:
 
 
 def motion_table(counts: Sequence[MotionCount]) -> Table:
-    """What is missed of frames that are left out, with a map of motion and without, and what both take."""
+    """Return what is missed of frames that are left out, with a map of motion and without, and what both take."""
     table = plain_table()
     for name in ("frames kept", "error with motion", "MiB", "faded", "MiB"):
         table.add_column(name, justify="right", no_wrap=True)
@@ -54,7 +54,9 @@ def motion_table(counts: Sequence[MotionCount]) -> Table:
 
 
 def memory_table(layouts: Sequence[WorthHaving]) -> Table:
-    """What each size of page takes, as it is and with all mip levels, in KiB or MiB, whichever is easier to read."""
+    """Return what each size of page takes, as it is and with all mip levels, in KiB or MiB, whichever is easier to
+    read.
+    """
     pages = dict.fromkeys((layout.plan.page, layout.plan.pages) for layout in layouts)
     largest = max(count * texture_bytes(page, stored) for page, count in pages for stored in FORMATS.values())
     unit, name = (_MIB, "MiB") if largest >= _MIB else (_KIB, "KiB")

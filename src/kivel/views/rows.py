@@ -17,7 +17,7 @@ Row = Mapping[str, Any]
 
 
 class Column(NamedTuple):
-    """What a row has under `key`; `title` and `width` are for people."""
+    """Holds what a row has under `key`; `title` and `width` are for people."""
 
     key: str
     title: str

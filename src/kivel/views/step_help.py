@@ -1,4 +1,4 @@
-"""What steps there are, and how each is written."""
+"""Describes what steps there are, and how each is written."""
 
 from __future__ import annotations
 

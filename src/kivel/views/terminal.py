@@ -18,7 +18,7 @@ _VISIBLE_FROM = 128
 
 
 def fitted_size(frame: Size, window: Size) -> Size:
-    """As large as a window of so many pixels allows: enlarged by a whole number, or shrunk.
+    """As large as a window of this many pixels allows: enlarged by a whole number, or shrunk.
 
     >>> fitted_size(Size(32, 16), Size(100, 80)), fitted_size(Size(200, 100), Size(100, 80))
     (Size(w=96, h=48), Size(w=100, h=50))

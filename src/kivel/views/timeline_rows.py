@@ -1,4 +1,4 @@
-"""What shows when, as rows: of happenings, of moments, of a game's rendered frames, and by hand."""
+"""Describes what shows when, as rows: of happenings, of moments, of a game's rendered frames, and by hand."""
 
 from __future__ import annotations
 
@@ -78,7 +78,7 @@ def natural_end(instances: Sequence[Instance]) -> Fraction:
 
 
 def moment_rows(instances: Sequence[Instance], times: Iterable[Fraction]) -> Iterator[Row]:
-    """What shows at each time."""
+    """Return what shows at each time."""
     for time in times:
         for instance in instances:
             player, _, moment = instance.chain.at(time)
@@ -91,7 +91,7 @@ def moment_rows(instances: Sequence[Instance], times: Iterable[Fraction]) -> Ite
 
 
 def rendered_rows(instances: Sequence[Instance], clock: Fraction, span: Fraction | None) -> Iterator[Row]:
-    """What each rendered frame shows, of so many a second."""
+    """Return what each rendered frame shows, of this many a second."""
     end = natural_end(instances) if span is None else span
     for number in count():
         time = number / clock
@@ -102,7 +102,7 @@ def rendered_rows(instances: Sequence[Instance], clock: Fraction, span: Fraction
 
 
 def clock_lines(instances: Sequence[Instance], clock: Fraction) -> list[str]:
-    """What a game on this clock misses of each clip, or shows unevenly."""
+    """Return what a game on this clock misses of each clip, or shows unevenly."""
     of_clip = {player.clip.name: player for instance in instances for player in instance.chain.players}
     return [
         f'clip "{name}" at {clock} frames a second: {line}'
@@ -112,7 +112,7 @@ def clock_lines(instances: Sequence[Instance], clock: Fraction) -> list[str]:
 
 
 def rows_by_hand(instance: Instance, advance: Callable[[], bool]) -> Iterator[Row]:
-    """What shows at first; then, for as long as `advance` says so, a step further."""
+    """Return what shows at first; then, for as long as `advance` says so, a step further."""
     for number, (_, happenings) in enumerate(groupby(instance.chain.happenings(), key=lambda each: each[1].time)):
         if number and not advance():
             return

@@ -209,7 +209,7 @@ def _pictures(axes: Any, bars: Sequence[_Bar], load: Callable[[int], Pixels], pi
 
 
 def _pace(axes: Any, player: Player, bars: Sequence[_Bar]) -> None:
-    """What share of the cycle's steps has gone by; straight where they are even."""
+    """Return what share of the cycle's steps has gone by; straight where they are even."""
     count = len(player.order)
     points: list[tuple[float, float]] = []
     for number, bar in enumerate(bars):
@@ -222,7 +222,7 @@ def _pace(axes: Any, player: Player, bars: Sequence[_Bar]) -> None:
 
 
 def clip_facts_drawn(clip: Clip) -> list[str]:
-    """What the chart says of a clip in words, beside what it draws."""
+    """Return what the chart says of a clip in words, beside what it draws."""
     player = Player(clip)
     facts = [
         f"{counted(len(player.order), 'step')}, {format_seconds(player.cycle_length)}",
@@ -234,7 +234,7 @@ def clip_facts_drawn(clip: Clip) -> list[str]:
 
 
 def _after(clip: Clip, player: Player) -> str:
-    """What shows when it has ended, or is left."""
+    """Return what shows when it has ended, or is left."""
     if clip.then is not None:
         return f", then {printable(clip.then)}" if player.length else f", when left {printable(clip.then)}"
     return f", {_ENDS[clip.end]}" if player.length else ""

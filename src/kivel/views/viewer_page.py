@@ -34,7 +34,7 @@ class ViewedPage(NamedTuple):
 
 
 class ViewedFrame(NamedTuple):
-    """A frame: `rect` on its page, mirrored, then turned by so many degrees; where that lies on its canvas."""
+    """A frame: `rect` on its page, mirrored, then turned by this many degrees; where that lies on its canvas."""
 
     name: str
     page: int
@@ -55,7 +55,9 @@ class ViewedMotion(NamedTuple):
 
 
 class ViewedSource(NamedTuple):
-    """What came from one source: its frames, on pages that count from 0, and the clips and groups that play them."""
+    """Holds what came from one source: its frames, on pages that count from 0, and the clips and groups that play
+    them.
+    """
 
     name: str
     pages: Sequence[ViewedPage]
@@ -124,12 +126,12 @@ def _terse(script: str) -> str:
 
 
 def _hash(text: str) -> str:
-    """What a content-security policy knows a script or a style by."""
+    """Return what a content-security policy knows a script or a style by."""
     return f"'sha256-{base64.b64encode(hashlib.sha256(text.encode()).digest()).decode()}'"
 
 
 def _embedded(data: Any) -> str:
-    """JSON that cannot end the element that it stands in."""
+    """JSON that cannot end the element that it is in."""
     text = json.dumps(data, ensure_ascii=True, separators=(",", ":"))
     return text.replace("<", "\\u003c").replace(">", "\\u003e").replace("&", "\\u0026")
 
@@ -168,7 +170,7 @@ def _motion(known: ViewedMotion | None) -> dict[str, Any]:
 
 
 def _key(clip: str, source: str, taken: set[str]) -> str:
-    """What a clip is called on the page, where each has a name of its own."""
+    """Return what a clip is called on the page, where each has a name of its own."""
     keys = [clip, f"{source}: {clip}", *(f"{source} {number}: {clip}" for number in range(2, len(taken) + 3))]
     return next(key for key in keys if key not in taken)
 

@@ -21,7 +21,7 @@ Plane = NDArray[np.float32]
 
 
 class Bleed(NamedTuple):
-    """Of one level: the largest foreign alpha within the frame's rectangle, of 255, and half a texel inside it."""
+    """One level: the largest foreign alpha within the frame's rectangle, of 255, and half a texel inside it."""
 
     level: int
     edge: float
@@ -40,7 +40,7 @@ def level_sizes(page: Size, levels: int) -> list[Size]:
 
 
 def frame_bleed(alpha: NDArray[np.uint8], rect: Rect, own: Sequence[Rect], levels: int) -> list[Bleed]:
-    """What a frame takes from outside, at each level of a page.
+    """Return what a frame takes from outside, at each level of a page.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""Clips that do not play as they were meant: steps and events that never show, ends that show twice."""
+"""Clips that do not play as intended: steps and events that never show, ends that show twice."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ def seen_on_clock(clip: Clip, rate: int) -> tuple[list[int], list[int]]:
 
 
 def doubled_turns(clip: Clip) -> list[int]:
-    """Steps at which a clip that goes to and fro shows one frame twice in a row, its ends not held on purpose."""
+    """Steps at which a clip that goes back and forth shows one frame twice in a row, its ends not held on purpose."""
     if not clip.alternates or clip.hold_ends:
         return []
     order = clip.order()

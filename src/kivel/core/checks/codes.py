@@ -1,4 +1,4 @@
-"""What a check may say: every code, how it is measured, and why it matters."""
+"""Describes what a check may say: every code, how it is measured, and why it matters."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ __all__ = ["CODES", "Code", "explained"]
 
 
 class Code(NamedTuple):
-    """What a code stands for: in a line, how it is measured, from what figure on it is said, and why it matters.
+    """Holds what a code means: in a line, how it is measured, from what figure on it is noted, and why it matters.
 
     One that is `asked` is looked for only where it is named: it costs much, or is wrong too often.
     """

@@ -1,4 +1,4 @@
-"""What a check has to say."""
+"""Describes what a check has to say."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
 
 
 class Spot(NamedTuple):
-    """Where: as much of it as there is. `file` is as it was given; `pixel` counts from the top left of the page."""
+    """Where: as much of it as there is. `file` is as given; `pixel` counts from the top left of the page."""
 
     file: str | None = None
     map: str | None = None

@@ -15,7 +15,7 @@ __all__ = ["Shades", "brightness_of", "flickers"]
 _LEAST, _TIMES, _ONE_SIGN = 0.02, 2.5, 0.6
 _MOST_SIDE, _FEWEST, _FEWEST_OTHERS = 32, 64, 2
 _SURE = 2.0
-"""So many times as far from even as chance takes few pixels."""
+"""This many times as far from even as chance takes few pixels."""
 _FAINT = 16
 """Up to this alpha colours are mostly rounding."""
 Shades = NDArray[np.float32]
@@ -56,7 +56,7 @@ def flickers(frames: Sequence[Shades]) -> list[int]:
 
 
 class _OfThree(NamedTuple):
-    """How far a frame is from its neighbours' mean, how far these differ, what share of so many pixels goes one way."""
+    """How far a frame is from its neighbours' mean, how far these differ, what share of the pixels goes one way."""
 
     off: float
     mutual: float

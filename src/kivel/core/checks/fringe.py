@@ -29,7 +29,7 @@ def fringe(image: Pixels) -> float:
 
 
 def _differences(image: Pixels) -> NDArray[np.float32]:
-    """Of each 2 x 2 pixels of a band that mix."""
+    """Return the fringe for each 2 x 2 pixels that mix."""
     alpha = image[..., 3]
     visible = alpha > 0
     pairs = visible[:-1] != visible[1:]

@@ -25,7 +25,7 @@ _FLAT = 0.01
 
 
 class NormalFigures(NamedTuple):
-    """Of visible normals: median and 90th percentile of |length - 1|, share that points inward, `axis` correlation.
+    """Visible normals: median and 90th percentile of |length - 1|, share that points inward, `axis` correlation.
 
     `axis` is below 0 where one axis is flipped; None where the surface is too flat to tell.
     """
@@ -111,7 +111,7 @@ class Lag(NamedTuple):
 
 
 def map_lag(color: Sequence[NDArray[np.float64]], other: Sequence[NDArray[np.float64]]) -> Lag | None:
-    """By which lag the changes of a map follow those of its colour, by place; None where too little changes.
+    """Return by which lag the changes of a map follow those of its colour, by place; None where too little changes.
 
     Each place's mean over time is removed, so that what always moves tells nothing.
     """
@@ -132,7 +132,7 @@ def _correlation(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
 
 
 def normal_figures(image: Pixels, color: Pixels | None = None, *, y_down: bool = False) -> NormalFigures | None:
-    """What is odd about a normal map, (H, W, 4) uint8; None where hardly any of it is visible."""
+    """Return what is odd about a normal map, (H, W, 4) uint8; None where hardly any of it is visible."""
     visible = image[..., 3] > 0
     if color is not None:
         visible &= color[..., 3] > 0

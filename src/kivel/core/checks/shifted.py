@@ -16,7 +16,7 @@ __all__ = ["Shifted", "shifted_frames"]
 
 _REACH, _FARTHEST = 4, 3
 _MOST = 32
-"""A pixel that differs by more counts no more: what moves by itself is not to outweigh what stands still."""
+"""A pixel that differs by more counts no more: what moves by itself is not to outweigh what does not move."""
 _BETTER = 0.95
 _AT_MOST_ONE_IN = 20
 

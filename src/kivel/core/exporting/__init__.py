@@ -1,1 +1,1 @@
-"""What other programs are told of frames and clips: numbers, places on a texture, steps with their times."""
+"""Frames and clips for other programs: numbers, places on a texture, steps with their times."""

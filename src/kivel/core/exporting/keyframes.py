@@ -37,7 +37,7 @@ class Keyframe(NamedTuple):
 class Keyframes(NamedTuple):
     """Keyframes of an animation of `milliseconds`, which is played `repeat` times; the last frame stays at the end.
 
-    `milliseconds` is whole where so many cycles can be put into one animation; else `error` is by how much of a
+    `milliseconds` is whole where this many cycles can be put into one animation; else `error` is by how much of a
     millisecond a cycle is off once it is printed with six digits.
     """
 

@@ -23,7 +23,7 @@ class LayerPlan(NamedTuple):
 
 
 def layer_plan(clip: Clip, others: Sequence[Clip] = ()) -> LayerPlan:
-    """The layers of a clip from its start on: its phase, to and fro and what follows it are written out.
+    """The layers of a clip from its start on: its phase, ping-pong and followers are written out.
 
     Steps are repeated by the greatest common divisor of their holds. Frames are not blended.
 

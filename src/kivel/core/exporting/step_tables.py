@@ -21,7 +21,7 @@ class TimedStep(NamedTuple):
 
 
 class StepTable(NamedTuple):
-    """One cycle of a clip, to and fro written out, in ticks of `clip.timebase`.
+    """One cycle of a clip, ping-pong written out, in ticks of `clip.timebase`.
 
     `error` is how far a step's end may be from its exact time, and `longer` by how much a cycle is longer, in seconds,
     where the clip was put on another clock; `merged` are the steps that this cannot show.
@@ -51,7 +51,7 @@ class StepTable(NamedTuple):
         ]
 
     def at(self, seconds: Fraction) -> TimedStep:
-        """What shows so long after the beginning of a cycle; wrapped to one cycle."""
+        """Return what shows so long after the beginning of a cycle; wrapped to one cycle."""
         ticks = seconds * self.clip.timebase % self.cycle_ticks
         return next(step for step in reversed(self.steps) if step.start <= ticks)
 

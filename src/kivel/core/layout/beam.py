@@ -13,9 +13,9 @@ __all__ = ["beamed"]
 
 _CHOICES = 6
 _RAGGED_PERCENT = 8
-"""What a segment of the skyline counts, of a mean piece: ragged outlines waste more later."""
+"""Says what a segment of the skyline counts, of a mean piece: ragged outlines waste more later."""
 _PLACED_PERCENT = 4
-"""What placed area is worth: of as many pieces that are left, the smaller ones fit more easily."""
+"""Says what placed area is worth: of as many pieces that are left, the smaller ones fit more easily."""
 
 
 class _State(NamedTuple):
@@ -36,7 +36,7 @@ class _State(NamedTuple):
 
 
 class _Gap(NamedTuple):
-    """The lowest gap of a state that a piece fits: segment `at` of a skyline, and what stood up to it is wasted.
+    """The lowest gap of a state that a piece fits: segment `at` of a skyline, and the room below it is wasted.
 
     The segments from `first` to before `end`, the gap and its neighbours, are all that a piece there changes. `fits`
     are the kinds that fit, in the first order.
@@ -53,7 +53,7 @@ class _Gap(NamedTuple):
 
 
 class _Try(NamedTuple):
-    """What a piece in a gap would make of it, ordered by how promising that is; most are given up at once."""
+    """Holds what a piece in a gap would make of it, ordered by how promising that is; most are given up at once."""
 
     cost: int
     segments: int
@@ -81,7 +81,8 @@ class _Try(NamedTuple):
 
 
 class _Sheet(NamedTuple):
-    """What all states of one search share: what is to be packed, how high and with how much waste; and what was found.
+    """Holds what all states of one search share: what is to be packed, how high and with how much waste; and what was
+    found.
 
     `ragged` is what a segment costs; `known` are the choices for gaps that came before.
     """
@@ -133,7 +134,7 @@ def beamed(
 
 
 def _resumed(sheet: _Sheet, begun: Filling, laid: list[Laid]) -> _State:
-    """What best-fit began, as a state of a beam."""
+    """Return what best-fit began, as a state of a beam."""
     counts = sheet.orders[0].counts[:]
     for _, _, w, h in laid:
         counts[sheet.group_of[w, h]] -= 1
@@ -148,7 +149,7 @@ def _resumed(sheet: _Sheet, begun: Filling, laid: list[Laid]) -> _State:
 
 
 def _distinct(sheet: _Sheet, tries: Sequence[_Try], beam: int) -> list[_State]:
-    """What the first tries become; of those that lead to the same place only the first."""
+    """Return what the first tries become; of those that lead to the same place only the first."""
     states: dict[tuple[object, ...], _State] = {}
     for new in tries:
         state = new.done(sheet)
@@ -178,7 +179,7 @@ def _lowest_gap(sheet: _Sheet, state: _State) -> _Gap | None:
 
 
 def _tried(sheet: _Sheet, gap: _Gap, serial: int) -> Iterator[_Try]:
-    """What one more piece makes of a gap."""
+    """Return what one more piece makes of a gap."""
     state, wasted, xs, ys, index, start, end, _ = gap
     highest = sheet.highest
     narrowest, lowest = _least(sheet.orders[0], state)
@@ -211,7 +212,9 @@ def _least(kinds: Kinds, state: _State) -> tuple[int, int]:
 
 
 def _lost(xs: Sequence[int], ys: Sequence[int], left: int, right: int, narrowest: int, last: int, highest: int) -> int:
-    """What can never be filled between two walls: in gaps too narrow for all that is left, and above the too high."""
+    """Return what can never be filled between two walls: in gaps too narrow for all that is left, and above the too
+    high.
+    """
     lost = 0
     end = len(ys) - 1
     for index, y in enumerate(ys):

@@ -83,7 +83,9 @@ def filled(kinds: Kinds, width: int, highest: int, *, count: int | None = None, 
 
 
 def _best_kind(kinds: Kinds, fits: int, gap: int, left: int, right: int, y: int) -> int:
-    """Of what fits the gap: as wide, and flush with a wall; flush; with another for the rest; the preferred."""
+    """Return the best piece that fits the gap: as wide, and flush with a wall; flush; with another for the rest; the
+    preferred.
+    """
     flush = fits & (kinds.of_height.get(left - y, 0) | kinds.of_height.get(right - y, 0))
     exact = fits & kinds.of_width.get(gap, 0)
     if exact:

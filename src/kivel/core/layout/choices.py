@@ -96,7 +96,7 @@ def _merged(found: list[WorthHaving]) -> list[WorthHaving]:
 def largest_cell(
     lengths: Sequence[int], frame: Size, page: Size, request: SheetRequest, *, step: int = 1
 ) -> LargestCell | None:
-    """The largest cell of the frames' shape with which sequences of so many frames all fit one `page`.
+    """The largest cell of the frames' shape with which sequences of this many frames all fit one `page`.
 
     Sides are multiples of `step`. None if not even the smallest cells do.
     """

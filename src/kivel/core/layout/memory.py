@@ -1,4 +1,4 @@
-"""What a page takes in a graphics processor's memory.
+"""Describes what a page takes in a graphics processor's memory.
 
 Block sizes: Khronos Data Format Specification 1.3, for BC1, BC7, ETC2 and ASTC.
 """
@@ -12,7 +12,7 @@ __all__ = ["FORMATS", "TextureFormat", "texture_bytes"]
 
 
 class TextureFormat(NamedTuple):
-    """Blocks of so many texels take so many bytes."""
+    """Blocks of this many texels take this many bytes."""
 
     block: Size
     bytes: int

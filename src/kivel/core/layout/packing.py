@@ -43,7 +43,7 @@ def packed(
     turn : bool
         Pieces may be turned by 90 degrees.
     effort : "quick", "normal" or "high"
-        How much is tried; one part of so many `parts` of it.
+        How much is tried; one part of this many `parts` of it.
     limit : Size or None
         The largest sheet allowed.
 
@@ -70,7 +70,7 @@ def packed(
 def packed_into(
     pieces: Sequence[Size], page: Size, *, turn: bool = False, effort: Effort = "normal", parts: int = 1
 ) -> Packing | None:
-    """All pieces on a page of a given size; None if no way was found with one part of so many of the effort.
+    """All pieces on a page of a given size; None if no way was found with one part of this many of the effort.
 
     Raises
     ------

@@ -17,17 +17,17 @@ from kivel.core.pixels.pixels import Size
 __all__ = ["PackedPiece", "Packing", "PackingError", "Search"]
 
 _SWEEP_PERCENT = 300
-"""Of the work, where no beam follows: a try without one costs less."""
+"""As a share of the work, where no beam follows: a try without one costs less."""
 _SWEEP_PERCENT_OF_MANY = 150
 """More pieces come close to their area sooner."""
 _AUDITIONS, _AUDITION_PERCENT = 3, 120
-"""At so many widths every preference is tried, wasting up to a fifth, before the better half of them goes on."""
+"""At this many widths every preference is tried, wasting up to a fifth, before the better half of them goes on."""
 _MANY_PIECES = 1500
 _SHELF_WIDTHS, _SHELF_WORK = 24, 20_000
 _BEAM_PIECES, _TAIL = 700, 250
-"""Up to so many pieces a beam search pays off; it puts the last ones, those before are put by best-fit."""
+"""Up to this many pieces a beam search pays off; it puts the last ones, those before are put by best-fit."""
 _BEAM_PERCENT = 92
-"""Of the work; the rest is the sweep's."""
+"""As a share of the work; the rest is the sweep's."""
 _BEAM_STRIDE = 7
 _LONGEST_PERCENT = 145
 """Sheets are tried up to so much wider, or narrower, than a square of the pieces' area."""

@@ -1,4 +1,4 @@
-"""What sizes a page may have."""
+"""Describes what sizes a page may have."""
 
 from __future__ import annotations
 

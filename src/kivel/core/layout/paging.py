@@ -18,11 +18,11 @@ __all__ = ["AtlasRequest", "BoxPlace", "PackedPage", "misfits", "pack_pages"]
 _HALVINGS, _TRIALS = 8, 40
 """Parts of the effort for one of many pages that are tried."""
 _MORE_PAGES = 3
-"""So many more than are needed are tried before balance is given up."""
+"""This many more than are needed are tried before balance is given up."""
 
 
 class AtlasRequest(NamedTuple):
-    """What was asked of an atlas."""
+    """Holds what was asked of an atlas."""
 
     spacing: Spacing = Spacing()
     rule: PageRule = PageRule()
@@ -36,7 +36,7 @@ class AtlasRequest(NamedTuple):
 
 
 class BoxPlace(NamedTuple):
-    """Where the pixels of box number `box` lie; turned ones are as wide as they were high."""
+    """Where the pixels of box number `box` lie; turned ones are as wide as high before."""
 
     box: int
     rect: Rect
@@ -268,7 +268,7 @@ def _area(feet: Sequence[Size]) -> int:
 
 
 def _least(feet: Sequence[Size], turn: bool) -> Size:
-    """What a page holds at least."""
+    """Return what a page holds at least."""
     if turn:
         return Size(max(map(min, feet)), max(map(min, feet)))
     return Size(max(foot.w for foot in feet), max(foot.h for foot in feet))

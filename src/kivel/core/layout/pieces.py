@@ -22,7 +22,7 @@ PREFERENCES: dict[str, Preference] = {
     "tall area": lambda w, h: (w * h**4, w),
     "wide area": lambda w, h: (w * w * h, h),
 }
-"""What to take first of all that fits: which is best differs from one set of sizes to the next."""
+"""Says what to take first of all that fits: which is best differs from one set of sizes to the next."""
 
 
 class Kinds:
@@ -55,7 +55,7 @@ class Kinds:
         self.area = sum(size.w * size.h for size in pieces)
 
     def fitting(self, left: int, gap: int, room: int) -> int:
-        """Of the kinds in the mask `left`, those no wider than `gap` and no higher than `room`."""
+        """Return the kinds in the mask `left` that are no wider than `gap` and no higher than `room`."""
         if room <= 0:
             return 0
         widths, heights = self.up_to_width, self.up_to_height

@@ -30,7 +30,7 @@ class Placement(NamedTuple):
     shared: bool = False
 
     def divided(self, parts: int) -> Placement:
-        """The same on a map whose sides are one part of so many; everything must divide."""
+        """The same on a map whose sides are one part of this many; everything must divide."""
         return self._replace(rect=_divided(self.rect, parts), box=_divided(self.box, parts))
 
 
@@ -54,7 +54,7 @@ def put_on_page(page: Pixels, part: Pixels, placement: Placement) -> None:
 
 
 def taken_from_page(page: Pixels, rect: Rect, turn: Turn, flip: Flip | None) -> Pixels:
-    """The pixels as they were before they were put there, as a view."""
+    """The pixels before they were put there, as a view."""
     return flipped(upright(rect.of(page), turn), flip)
 
 

@@ -22,7 +22,7 @@ _LONGEST_RATIO_OF_LINES = 4
 
 
 class SheetRequest(NamedTuple):
-    """What was asked of a sheet; None is for Kivel to choose. Under `new_lines` each sequence begins a line."""
+    """Holds what was asked of a sheet; None is for Kivel to choose. Under `new_lines` each sequence begins a line."""
 
     layout: Layout = "grid"
     columns: int | None = None
@@ -90,7 +90,7 @@ class _Shape(NamedTuple):
 
 
 def plan_sheet(lengths: Sequence[int], cell: Size, request: SheetRequest) -> SheetPlan:
-    """The sheet for sequences of so many frames, each in a cell of a size.
+    """The sheet for sequences of this many frames, each in a cell of a size.
 
     When neither columns nor rows are given, the fewest pages of least area are taken among those no more than twice as
     long as wide, the one nearest to a square among equals, the wider one after that. (Least area alone would lay out 61
@@ -174,7 +174,7 @@ def _check_asked(
 
 
 def lines_needed(lengths: Sequence[int], along: int, request: SheetRequest) -> int:
-    """How many lines of so many cells sequences of these lengths fill."""
+    """How many lines of this many cells sequences of these lengths fill."""
     return _shape(lengths, along, None, None, request).lines
 
 

@@ -1,4 +1,4 @@
-"""What lies between, around and behind things on a page."""
+"""Describes what lies between, around and behind things on a page."""
 
 from __future__ import annotations
 
@@ -34,12 +34,12 @@ class Spacing(NamedTuple):
         return up_to_multiple(self.margin, self.block)
 
     def footprint(self, size: Size) -> Size:
-        """What a thing takes with its skirt and a gap, in blocks: counted once, wherever it lies."""
+        """Return what a thing takes with its skirt and a gap, in blocks: counted once, wherever it lies."""
         w, h = (-(-(length + 2 * self.skirt + self.gap) // self.block) for length in size)
         return Size(w, h)
 
     def page(self, blocks: Size) -> Size:
-        """The least page for footprints that take so many blocks."""
+        """The least page for footprints that take this many blocks."""
         w, h = (self.start + length * self.block - self.gap + self.margin for length in blocks)
         return Size(w, h)
 

@@ -9,7 +9,7 @@ __all__ = ["closed"]
 
 
 def closed(first: int, count: int, fade: int, total: int) -> list[tuple[Share, ...]]:
-    """What each of `count` frames is mixed of.
+    """Return what each of `count` frames is mixed of.
 
     The first `fade` frames turn from those that follow the window (`first + count` and on) into the window's own, so
     that its end is followed by what it was always followed by. Mixing is premultiplied and in linear light.

@@ -34,7 +34,7 @@ _LEAST_TRAVEL = 2.0
 """Pixels in all, below which a slide is not worth a word."""
 _ALIKE = 0.35
 _MOST_WOBBLE = 0.12
-"""Of the whole way: what leaves the straight line by more is a movement of its own."""
+"""As a share of the whole way: what leaves the straight line by more is a movement of its own."""
 
 
 def wander(path: Sequence[Point | None]) -> Wander | None:
@@ -105,16 +105,17 @@ def nearly_same(signatures: Signatures) -> list[list[int]]:
 
 
 class Mirror(NamedTuple):
-    """The first `kept` frames played to and fro show all of it; `hold_ends` if each end shows twice."""
+    """The first `kept` frames played back and forth show all of it; `hold_ends` if each end shows twice."""
 
     kept: int
     hold_ends: bool
 
 
 def mirror(signatures: Signatures) -> Mirror | None:
-    """Whether the second half is the first one backwards, so that playing to and fro would save it; None if it is not.
+    """Whether the second half is the first one backwards, so that playing back and forth would save it; None if it is
+    not.
 
-    `0 1 2 3 2 1` is four frames to and fro with each end once, `0 1 2 2 1 0` that of three with ends twice.
+    `0 1 2 3 2 1` is four frames back and forth with each end once, `0 1 2 2 1 0` that of three with ends twice.
     """
     count = len(signatures)
     if count < 4 or count % 2:

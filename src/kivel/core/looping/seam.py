@@ -32,7 +32,7 @@ Decider = Literal["", "mass", "opacity", "repeat", "largest", "pairs"]
 
 
 class Seam(NamedTuple):
-    """What happens from the last frame to the first. Changes are root mean squares from 0 to 1.
+    """Holds what happens from the last frame to the first. Changes are root mean squares from 0 to 1.
 
     `seam` is in usual steps (`step`), `of_largest` in the largest one, `of_pairs` in the median change between any two
     frames. `by` is the figure that decided, `value` what it is, and `limit` what it was held against; `confidence` is
@@ -68,7 +68,7 @@ def usual_change(steps: NDArray[np.float64]) -> float:
 
 
 def judge_seam(signatures: Signatures) -> Seam:
-    """What repeating the sequence would look like.
+    """Return what repeating the sequence would look like.
 
     - `too few`: fewer than four frames, which do not tell. `still`: nothing changes.
     - `burst`: it begins or ends with far less than it shows in between: a burst, an appearance, a fading.
@@ -125,7 +125,7 @@ def _burst(signatures: Signatures, found: Seam) -> Seam:
 
 
 def _open(found: Seam, count: int) -> Seam:
-    """Whether the step across the seam is out of proportion, of so many frames that differ."""
+    """Whether the step across the seam is out of proportion, of this many frames that differ."""
     limit = _OVER_LARGEST + _OVER_LARGEST_BY_COUNT / count
     by_largest = _decided(found, "largest", found.of_largest, limit)
     if found.of_pairs > _FAR_OVER_PAIRS:

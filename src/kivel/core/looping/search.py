@@ -20,7 +20,7 @@ _PLAIN_SEAM = 1.6
 shorter one is the loop, of which the longer is several."""
 _AS_GOOD, _HARDLY_WORSE = 1.08, 0.005
 _LIVELY = 0.25
-"""Of a usual step: a window whose frames change less is a still, that closes because nothing happens."""
+"""As a share of a usual step: a window whose frames change less is a still."""
 
 
 class Window(NamedTuple):
@@ -109,7 +109,7 @@ def _divisors(length: int, lengths: range) -> Iterator[int]:
 
 
 def _mismatches(at_lag: NDArray[np.float64], lengths: range, room: int) -> NDArray[np.float64]:
-    """(n, lengths): how unlike a window of so many frames is to what would follow it, over half of its length.
+    """(n, lengths): how unlike a window of this many frames is to what would follow it, over half of its length.
 
     The root mean square of the changes from frame k to frame k + length, for k from the frame before the window to its
     middle, as far as there are frames; infinite where there is no window.

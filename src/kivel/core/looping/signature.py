@@ -18,7 +18,7 @@ __all__ = [
 ]  # fmt: skip
 
 NEARLY = 0.1
-"""Of a usual step: what differs less is nearly the same."""
+"""As a share of a usual step: what differs less is nearly the same."""
 
 _SIDE, _FINE = 32, 128
 _WHOLE = 65535
@@ -84,7 +84,7 @@ def thumbnail(image: Pixels) -> Thumbnail:
 
 
 def _ends(length: int, most: int) -> tuple[int, ...]:
-    """Where at most so many blocks of a length end, all alike but the last."""
+    """Where at most this many blocks of a length end, all alike but the last."""
     block = -(-length // most)
     return (*range(block, length, block), length)
 
@@ -198,7 +198,7 @@ def _border(image: NDArray[np.uint16]) -> NDArray[np.uint16]:
 
 
 def _small(one: Thumbnail, rows: slice, columns: slice) -> Signature:
-    """What lies in these blocks, as at most 32x32 averages."""
+    """Return what lies in these blocks, as at most 32x32 averages."""
     values = one.values[rows, columns].astype(np.float32) / np.float32(_WHOLE)
     height, width = values.shape[:2]
     if max(height, width) > _SIDE:

@@ -66,7 +66,7 @@ def blind_motion(
 
 
 def distrust(earlier: Planes, later: Planes, vectors: Vectors, *, wraps: bool = False) -> float:
-    """What is left of the difference of two frames once they are warped half way, 0 to 1 and more.
+    """Return what is left of the difference of two frames once they are warped half way, 0 to 1 and more.
 
     It goes along with how much warping errs between them, relative to fading (a correlation of .8 to .9).
     """

@@ -137,7 +137,7 @@ class _Rebuilding:
         return vectors
 
     def better(self, vectors: Vectors, errors: Planes, others: Vectors) -> tuple[Vectors, Planes]:
-        """Of two vectors for each pixel the one with the smaller error, as long as it does not stand out."""
+        """Return, of two vectors for each pixel, the one with the smaller error, as long as it does not differ much."""
         mean = neighbour_mean(vectors, wraps=self.wraps)
         found = self.errors(others)
         wins = found + _roughness(others - mean) < errors + _roughness(vectors - mean)

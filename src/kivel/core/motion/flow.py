@@ -19,7 +19,7 @@ __all__ = ["Meeting", "brightness_and_alpha", "finer", "gradients", "neighbour_m
 _NOISE = 0.01
 """Differences much smaller than this weigh by their square, larger ones by their size."""
 _LUMINANCE = (0.2126, 0.7152, 0.0722)
-"""Of linear red, green and blue (ITU-R BT.709)."""
+"""Weights of linear red, green and blue (ITU-R BT.709)."""
 _SWEEPS = 12
 _LEAST_SIDE = 12
 

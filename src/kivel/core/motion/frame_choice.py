@@ -22,7 +22,7 @@ _SMOOTHNESS = 0.1
 _MOST_LOOKED_AT = 3
 _WIDEST = 2.5
 _CUT_SHARE, _CUT_TIMES, _USUAL = 0.4, 1.4, 90
-"""A cut leaves so much of what is seen, and so many times what all but a tenth of the steps leave at most."""
+"""A cut leaves so much of what is seen, and that many times what all but a tenth of the steps leave at most."""
 
 
 class SmallStep(NamedTuple):

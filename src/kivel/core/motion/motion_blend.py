@@ -1,4 +1,4 @@
-"""What lies between two frames, as it is stored: warped along a map's vectors and faded."""
+"""Describes what lies between two frames, as it is stored: warped along a map's vectors and faded."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ def blended_by_motion(
 def warped_frames(
     earlier: Pixels, later: Pixels, vectors: Vectors, time: float, *, wraps: bool = False, kind: Kind = "color"
 ) -> Pixels:
-    """What lies between two frames (`kivel.core.motion.warping`), worked out a band of rows at a time.
+    """Return what lies between two frames (`kivel.core.motion.warping`), worked out a band of rows at a time.
 
     Parameters
     ----------

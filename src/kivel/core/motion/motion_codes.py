@@ -17,7 +17,7 @@ __all__ = ["MotionReach", "MotionStorage", "decoded", "encoded", "reach_of", "re
 _SMALL = 64
 """Pixels: frames up to this size are pixel art mostly, whose edges need all their vectors, and take little memory."""
 _READABLE = 8
-"""A reach is a whole number of so many parts of a pixel."""
+"""A reach is a whole number of this many parts of a pixel."""
 
 
 class MotionReach(NamedTuple):
@@ -38,7 +38,7 @@ class MotionStorage(NamedTuple):
     full: bool | None = None
 
     def parts(self, sizes: Iterable[Size]) -> int:
-        """One side of frames of these sizes is so many of the map's."""
+        """One side of frames of these sizes is this many of the map's."""
         sides = [side for size in sizes for side in size]
         full = max(sides) <= _SMALL if self.full is None else self.full
         return 1 if full or any(side % 2 for side in sides) else 2

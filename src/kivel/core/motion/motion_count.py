@@ -1,4 +1,4 @@
-"""What so many frames, and motion or none between them, miss of a sequence, and what they take."""
+"""Describes what this many frames, and motion or none between them, miss of a sequence, and what they take."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ __all__ = ["MotionCount"]
 
 
 class MotionCount(NamedTuple):
-    """So many `frames` kept, and the errors of what is rebuilt between them: root mean squares in 1/255.
+    """This many `frames` kept, and the errors of what is rebuilt between them: root mean squares in 1/255.
 
     `faded` is that of the frames that are best where the others are faded. Memory is that of 8 bits a channel.
     """

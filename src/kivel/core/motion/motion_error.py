@@ -24,17 +24,19 @@ class Missed(NamedTuple):
 
     @property
     def error(self) -> float:
-        """Of warping: root mean square over the four premultiplied, linear values of visible pixels, in 1/255."""
+        """The error of warping: root mean square over the four premultiplied, linear values of visible pixels, in
+        1/255.
+        """
         return self._rms(self.warping)
 
     @property
     def faded(self) -> float:
-        """Of fading, likewise."""
+        """The error of cross-fading, likewise."""
         return self._rms(self.fading)
 
     @property
     def ratio(self) -> float:
-        """Of warping to fading: below 1 it is better; 1 where nothing is missed at all."""
+        """The error of warping as a share of cross-fading's: below 1 it is better; 1 where nothing is missed at all."""
         return math.sqrt(self.warping / self.fading) if self.fading > 0 else 1.0
 
     def _rms(self, squares: float) -> float:
@@ -53,7 +55,7 @@ def missed(
     *,
     wraps: bool = False,
 ) -> Missed:
-    """What warping by vectors, of any size, and fading miss of the frames between two.
+    """Return what warping by vectors, of any size, and fading miss of the frames between two.
 
     Parameters
     ----------
@@ -73,7 +75,7 @@ def missed(
 
 
 def total_missed(every: Iterable[Missed]) -> Missed:
-    """Of several pairs together."""
+    """Return the error of several pairs together."""
     found = [NOTHING_MISSED, *every]
     return Missed(*(sum(column) for column in zip(*found, strict=True)))
 

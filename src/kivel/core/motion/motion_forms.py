@@ -23,7 +23,7 @@ class MotionForm(NamedTuple):
     """How vectors are stored.
 
     `at` is where they lie: where things are half way, or in the earlier frame. `leads` says whether they lead to the
-    later frame or come from it, `y` which way it counts, `reach` what the code 255 stands for, in pixels of the frames
+    later frame or come from it, `y` which way it counts, `reach` what the code 255 means, in pixels of the frames
     (None for what it is), and `channels` which two of r, g, b and a hold x and y.
     """
 
@@ -50,7 +50,7 @@ def at_earlier(vectors: Vectors, *, wraps: bool = False) -> Vectors:
 
 
 def reformed(image: Pixels, motion: MotionPairs, form: MotionForm, *, parts: int = 1) -> Pixels:
-    """A frame of a motion map, (h, w, 4), in another form; its sides are one part of so many `parts` of the frames'.
+    """A frame of a motion map, (h, w, 4), in another form; its sides are one part of this many `parts` of the frames'.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""What the vectors of a map say: from which frame they lead to which, and how far they reach."""
+"""Describes what the vectors of a map say: from which frame they lead to which, and how far they reach."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ __all__ = ["MotionPairs", "joined_motion", "unserved", "unserved_text", "why_not
 
 
 class MotionPairs(NamedTuple):
-    """Of a motion map with a frame for each of the colour's.
+    """The pairs of a motion map with a frame for each of the colour's.
 
     `later` is, for each frame, the one that its vectors lead to, None where they lead nowhere; `wraps` says that frames
     are tiles, and motion leaves at one side to come in at the other. `ratios` say for each frame how much of fading's
@@ -61,9 +61,9 @@ class MotionPairs(NamedTuple):
 
 
 def joined_motion(every: Iterable[tuple[MotionPairs | None, int]]) -> MotionPairs | None:
-    """Of several sequences as one, each with its number of frames; None where one lacks it.
+    """Return the pairs of several sequences as one, each with its number of frames; None where one lacks it.
 
-    The reach is the largest: maps of a smaller one have to be encoded anew.
+    The reach is the largest: maps of a smaller one have to be encoded again.
     """
     parts = list(every)
     known = [motion for motion, _ in parts if motion is not None]

@@ -73,7 +73,7 @@ def _strip(image: Planes, x: Planes, y: Planes, wraps: bool) -> Planes:
 
 
 def _mixed(flat: Planes, index: NDArray[np.int64], share: Planes) -> Planes:
-    """Of the values at an index and the following ones."""
+    """Return views of the values at an index and after it."""
     first = flat.take(index, axis=1, mode="clip")
     more = flat.take(index + 1, axis=1, mode="clip")
     more -= first
@@ -83,7 +83,7 @@ def _mixed(flat: Planes, index: NDArray[np.int64], share: Planes) -> Planes:
 
 
 def warped(earlier: Planes, later: Planes, vectors: Vectors, time: float, *, wraps: bool = False) -> Planes:
-    """What lies between two frames: both are warped towards each other, then faded.
+    """Return what lies between two frames: both are warped towards each other, then faded.
 
     Parameters
     ----------
@@ -103,7 +103,7 @@ def warped(earlier: Planes, later: Planes, vectors: Vectors, time: float, *, wra
 
 
 def faded(first: Planes, second: Planes, share: float) -> Planes:
-    """What lies between two images; the second is overwritten."""
+    """Return what lies between two images; the second is overwritten."""
     second -= first
     second *= np.float32(share)
     second += first

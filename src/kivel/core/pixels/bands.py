@@ -19,7 +19,7 @@ _PIXELS = 1 << 16
 
 
 def row_bands(height: int, width: int, *, pixels: int = _PIXELS, multiple: int = 1) -> Iterator[slice]:
-    """Yield the rows of a picture from the top, as many at a time as have so many pixels; each begins at a multiple."""
+    """Yield the rows of a picture from the top, in bands of this many pixels; each begins at a multiple."""
     rows = max(1, pixels // max(1, width) // multiple) * multiple
     for first in range(0, height, rows):
         yield slice(first, min(first + rows, height))

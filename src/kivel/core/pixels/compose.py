@@ -31,7 +31,7 @@ Backdrop = tuple[int, int, int] | Literal["checker", "none"]
 _CHECKER = (118, 146)
 _CHECKER_PX = 8
 _STRIP_ROWS = 64
-"""A whole number of rows of squares, and again so many."""
+"""A whole number of rows of squares, and again this many."""
 
 
 def parse_backdrop(text: str, named: Mapping[str, str] | None = None) -> Backdrop:

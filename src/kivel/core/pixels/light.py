@@ -20,7 +20,7 @@ __all__ = ["KINDS", "Kind", "Light", "from_light", "linear_to_srgb", "srgb_to_li
 Light = NDArray[np.float32]
 Levels = NDArray[np.floating[Any]]
 Kind = Literal["color", "mask", "normal", "normal-down"]
-"""What a frame's values mean. `normal` has +Y (green) up, as glTF 2.0 has it, `normal-down` has it down."""
+"""Says what a frame's values mean. `normal` has +Y (green) up, as glTF 2.0 has it, `normal-down` has it down."""
 
 KINDS: tuple[Kind, ...] = get_args(Kind)
 
@@ -86,7 +86,7 @@ def _shares(values: NDArray[Any], full: int) -> Light:
 
 
 def from_light(light: Light, dtype: Any, kind: Kind = "color") -> Pixels:
-    """Light, (4, H, W), as a frame of the depth that `dtype` stands for, (H, W, 4), straight alpha.
+    """Light, (4, H, W), as a frame of the depth that `dtype` means, (H, W, 4), straight alpha.
 
     What is brighter than full is cut off in 8 and 16 bits. Where alpha is 0 the colour is 0, a normal the neutral one.
     """

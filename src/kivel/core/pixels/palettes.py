@@ -68,7 +68,7 @@ class Colours:
         return None if self._few is None else self._few.view(np.uint8).reshape(-1, 4)
 
     def points(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """(n, 4) of premultiplied means of what is seen at all, and how many pixels each stands for."""
+        """(n, 4) of premultiplied means of what is seen at all, and how many pixels each means."""
         sums, bits = self._sums, _BITS
         while len(sums) > _MOST_POINTS:
             bits -= 1
@@ -109,7 +109,7 @@ def _seen(mixed: NDArray[Any]) -> Seen:
 class Palette:
     """Up to 256 colours, (n, 4) uint8 as they are stored, and the nearest of them for every pixel.
 
-    A colour always becomes the same one, so that what stands still does not flicker. Under `ordered` it becomes one of
+    A colour always becomes the same one, so that what does not move does not flicker. Under `ordered` it becomes one of
     the two between which it lies, the more often the nearer that is, by where in the frame it is (Bayer 1973, An
     optimum method for two-level rendition of continuous-tone pictures); what is in the palette stays.
     """
@@ -253,7 +253,7 @@ def _settled(seen: Seen, weights: NDArray[np.float64], groups: NDArray[np.intp])
 
 
 def _means(seen: Seen, weights: NDArray[np.float64], groups: NDArray[np.intp]) -> Seen:
-    """Of each group that has any."""
+    """Return it for each group that has any."""
     totals = np.bincount(groups, weights)
     sums = np.column_stack([np.bincount(groups, weights * column) for column in seen.T])
     there = totals > 0

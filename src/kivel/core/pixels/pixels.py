@@ -241,7 +241,7 @@ def looks_premultiplied(image: Pixels) -> bool | None:
 
 
 def _surely_straight(image: Pixels, full: float) -> bool:
-    """Whether so many colours exceed their alpha that there is no need to look at the rest."""
+    """Whether this many colours exceed their alpha that there is no need to look at the rest."""
     alpha = image[..., 3]
     partly = (alpha > 0) & (alpha < full)
     told = image[partly].astype(np.float32) * np.float32(1 / full)

@@ -16,7 +16,7 @@ from kivel.core.pixels.light import Light
 __all__ = ["EDGES", "Edge", "sampled", "shifted_light"]
 
 Edge = Literal["wrap", "clear"]
-"""What lies beyond the border: the other side, as in a tile, or nothing."""
+"""Says what lies beyond the border: the other side, as in a tile, or nothing."""
 EDGES: tuple[Edge, ...] = get_args(Edge)
 
 Positions = NDArray[np.floating[Any]]
@@ -87,7 +87,7 @@ def _indices(positions: NDArray[np.intp], length: int, edge: Edge) -> tuple[NDAr
 
 
 def _weights(t: Any) -> tuple[Any, Any, Any, Any]:
-    """Of the four neighbours, for a position `t` of the way from the second to the third."""
+    """Return it for the four neighbours, for a position `t` of the way from the second to the third."""
     return (
         ((2 - t) * t - 1) * t / 2,
         ((3 * t - 5) * t * t + 2) / 2,

@@ -42,7 +42,7 @@ __all__ = ["Changed", "Changes", "ClipChanges", "changed", "set_by", "with_set"]
 
 
 class Changes(NamedTuple):
-    """What to change of a clip; None and empty for what stays.
+    """Holds what to change of a clip; None and empty for what stays.
 
     `hold` and `holds` are in ticks as int, in seconds as Fraction. `convert` rounds to the timebase.
     """
@@ -67,7 +67,7 @@ class Changes(NamedTuple):
     drop_events: bool = False
 
     def over(self, general: Changes) -> Changes:
-        """What a clip gets of which both are said: these, and of the general ones what these leave open."""
+        """Return what a clip gets of which both are noted: these, and of the general ones what these leave open."""
         values = {name: getattr(self, name) for name in self._fields if getattr(self, name) != _NOTHING[name]}
         for rivals in _RIVALS:
             # an end of its own takes the place of a follower for all
@@ -82,7 +82,7 @@ _NOTHING: dict[str, Any] = Changes._field_defaults
 _LONG = Fraction(1, 2)
 """Seconds that a frame is seldom held for: 80 ticks were 80 ms then."""
 _RIVALS = (("fps", "hold", "holds"), ("end", "then"))
-"""Of which one alone can be meant."""
+"""Options of which only one can be given."""
 
 
 class ClipChanges(NamedTuple):
@@ -91,7 +91,7 @@ class ClipChanges(NamedTuple):
     entries: tuple[tuple[str | None, Changes], ...] = ()
 
     def of(self, clip: str) -> Changes:
-        """Those of one clip: what is said of it by name counts before what is said of all, the later before the
+        """Those of one clip: the text about it by name counts before the text about all, the later before the
         earlier."""
         found = Changes()
         for by_name in (False, True):
@@ -106,7 +106,7 @@ class ClipChanges(NamedTuple):
 
 
 def set_by(changes: Changes) -> tuple[str, ...]:
-    """What of a clip changes set, in the words of `SETTABLE`."""
+    """Return what of a clip changes set, in the words of `SETTABLE`."""
     held = (changes.fps, changes.hold, changes.holds, changes.length, changes.speed, changes.pace)
     given = {
         "order": bool(changes.order),
@@ -225,7 +225,7 @@ def _with_times(clip: Clip, changes: Changes, notes: list[str]) -> Clip:
 
 
 def _long_ticks(clip: Clip, changes: Changes) -> list[str]:
-    """What is to be said where a bare number was probably meant as milliseconds."""
+    """Return what is to be said where a bare number was probably meant as milliseconds."""
     ticks = max((hold for hold in (changes.hold, *changes.holds) if isinstance(hold, int)), default=0)
     seconds = ticks / (changes.timebase or clip.timebase)
     if seconds <= _LONG:

@@ -139,7 +139,7 @@ class Clip:
 
     @property
     def alternates(self) -> bool:
-        """Whether a cycle goes to and fro."""
+        """Whether a cycle goes back and forth."""
         return self.direction.startswith("alternate")
 
     @property

@@ -103,7 +103,7 @@ def converted(clip: Clip, timebase: Fraction) -> Conversion:
 
 
 def _direction_stays(clip: Clip, ticks: Sequence[int]) -> bool:
-    """Whether the same direction shows the same without the steps of no ticks; to and fro may turn elsewhere."""
+    """Whether the same direction shows the same without the steps of no ticks; back and forth may turn elsewhere."""
     turns = clip.alternates and not clip.hold_ends
     return not turns or (ticks[0] > 0 and ticks[-1] > 0)
 
@@ -141,7 +141,7 @@ def _shown_from(event: Event, shown: Sequence[int]) -> int:
 
 
 def _phase(clip: Clip, ticks: Sequence[int]) -> Fraction:
-    """Where the same step is as far as it was; the beginning of the next where it does not show."""
+    """Where the same step is as far as before; the beginning of the next where it does not show."""
     place = math.floor(clip.phase)
     shown = [ticks[step] > 0 for step in clip.order()]
     phase = sum(shown[:place]) + (clip.phase - place if shown[place] else 0)

@@ -63,7 +63,7 @@ def _runs_merged(clip: Clip) -> Clip:
 
 
 def _to_and_fro(clip: Clip) -> Clip:
-    """Its first half to and fro, if the second mirrors it; else the same clip."""
+    """Its first half back and forth, if the second mirrors it; else the same clip."""
     steps, count = clip.steps, len(clip.steps)
     half = count // 2 + 1
     mirrors = count >= 4 and count % 2 == 0 and steps[:half] + steps[half - 2 : 0 : -1] == steps
@@ -92,7 +92,9 @@ def plays_the_same(one: Clip, other: Clip, number: Sequence[int]) -> bool:
 
 
 def _seen(clip: Clip, number: Sequence[int]) -> Iterator[tuple[object, ...]]:
-    """What can be told apart in two cycles of it, and in the whole of a single one: all that follows is the same."""
+    """Return what can be told apart in two cycles of it, and in the whole of a single one: all that follows is the
+    same.
+    """
     # two cycles show what happens where they meet, one alone what happens at the end
     repeats: list[Repeat] = ["forever"]
     if clip.repeat != "forever":

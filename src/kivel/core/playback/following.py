@@ -1,4 +1,4 @@
-"""A clip and those that follow it: what shows when, from one to the next, exact as each clip by itself is."""
+"""A clip and those that follow it: which frame shows when, from one to the next, exact as each clip by itself is."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ __all__ = ["Chain", "Playing"]
 
 
 class Playing(NamedTuple):
-    """What shows at one time: the clip that plays then, since when, and the moment in its own time."""
+    """Holds what shows at one time: the clip that plays then, since when, and the moment in its own time."""
 
     player: Player
     since: Fraction
@@ -82,12 +82,12 @@ class Chain:
 
     @property
     def players(self) -> list[Player]:
-        """Of every clip that comes to play, in order."""
+        """Return the clips that come to play, in order."""
         return [part.player for part in self._parts]
 
     @property
     def is_circle(self) -> bool:
-        """Whether all of it begins anew, again and again."""
+        """Whether all of it begins again, again and again."""
         return self._circle == 0
 
     @property
@@ -109,7 +109,7 @@ class Chain:
         return self._parts[-1].since + self._parts[-1].player.cycle_length if length is None else length
 
     def at(self, time: Fraction) -> Playing:
-        """What shows at a time from 0; raises `UsageError` below."""
+        """Return what shows at a time from 0; raises `UsageError` below."""
         shift = Fraction(0)
         if self._circle is not None and time >= self._until:
             begins = self._parts[self._circle].since

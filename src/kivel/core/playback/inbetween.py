@@ -22,7 +22,7 @@ class Between(NamedTuple):
 
 
 class Inbetweened(NamedTuple):
-    """The clips over more frames; `frames` has what each is: a frame as it was, by number, or a blend of two."""
+    """The clips over more frames; `frames` has what each is: a frame as before, by number, or a blend of two."""
 
     clips: tuple[Clip, ...]
     frames: tuple[int | Between, ...]
@@ -32,7 +32,7 @@ def inbetweened(clips: Sequence[Clip], frames: int, count: int) -> Inbetweened:
     """`count` blends between every two frames that follow each other, the last and first of an endless clip too.
 
     Every hold is divided exactly, into as many parts. A cycle that does not play as listed is written out, unless it
-    goes to and fro with even holds.
+    goes back and forth with even holds.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""What a clip shows at a moment, and what happens when: exact, and the same for everything that Kivel writes.
+"""Describes what a clip shows at a moment, and what happens when: exact, and the same for everything that Kivel writes.
 
 Times are seconds from when the clip begins to play, as fractions; the state has no floats. `docs/playback.md` is the
 description in words, with the cases that the tests read.
@@ -24,7 +24,7 @@ HappeningKind = Literal["show", "event", "cycle", "end"]
 
 
 class Moment(NamedTuple):
-    """What shows at one time.
+    """Holds what shows at one time.
 
     `step` and `frame` are None where nothing shows. `fraction` is how much of the step's hold has passed. Under linear
     interpolation `weight` is the share of the frame `following`; it is 0 under `step`.
@@ -100,7 +100,7 @@ class Player:
         return max(Fraction(0), self.clip.repeat * self._ticks - self._first) / self._per_second
 
     def at(self, time: Fraction) -> Moment:
-        """What shows at a time from 0, in as many comparisons as the logarithm of the steps.
+        """Return what shows at a time from 0, in as many comparisons as the logarithm of the steps.
 
         Raises
         ------

@@ -1,4 +1,4 @@
-"""What a clip says of how it plays, one entry each: how it is set, kept, said and written.
+"""Describes what a clip says of how it plays, one entry each: how it is set, kept, said and written.
 
 Steps, holds and the timebase are what a clip is made of, and are not here; a new property is an entry, an attribute of
 `Clip` and of `Changes`, and what it does in `player`.
@@ -74,8 +74,8 @@ PROPERTIES = (
         replaced=False, copied=False,
     ),
 )  # fmt: skip
-"""In the order in which they are said."""
+"""In the order in which they are noted."""
 SETTABLE = ("added", "name", "order", "holds", "timebase", *(one.name for one in PROPERTIES))
-"""What a clip's `set` may name, in the order in which it does."""
+"""Says what a clip's `set` may name, in the order in which it does."""
 REPLACED = tuple(one.name for one in PROPERTIES if one.replaced)
 COPIED = tuple(one.name for one in PROPERTIES if one.copied)

@@ -31,7 +31,7 @@ class MadeClips(NamedTuple):
 
 
 class RebuiltClips(NamedTuple):
-    """What comes of it: `notes` say what was kept, `unfit` what cannot be."""
+    """Holds what comes of it: `notes` say what was kept, `unfit` what cannot be."""
 
     clips: tuple[Clip, ...]
     groups: tuple[Group, ...]
@@ -41,7 +41,7 @@ class RebuiltClips(NamedTuple):
 
 
 class _UnfitError(Exception):
-    """What was set does not fit the new frames; the message is the rest of a sentence about the clip."""
+    """Holds what was set does not fit the new frames; the message is the rest of a sentence about the clip."""
 
 
 def rebuilt_clips(
@@ -131,7 +131,7 @@ class _Pairing:
         return paired
 
     def made(self, fresh: Clip) -> None:
-        """Take a clip that is made now, as it was set."""
+        """Take a clip that is made now, with its settings."""
         before = self.originals.get(fresh.name)
         if before is None:
             self._without_original(fresh)
@@ -167,7 +167,7 @@ class _Pairing:
         return found | ({"phase"} if before.phase != fresh.phase else set())
 
     def _changed(self, before: Clip, fresh: Clip, words: Collection[str]) -> list[str]:
-        """What became of a clip whose steps are kept, by the frames that came and went."""
+        """Return what became of a clip whose steps are kept, by the frames that came and went."""
         if not {"order", "holds", "timebase"}.intersection(words):
             return []
         notes = []
@@ -254,7 +254,7 @@ def _groups(
             unfit.append(f'group "{group.name}": its clips {first_few(missing)} no longer exist')
         else:
             found[group.name] = group
-            notes.append(f'group "{group.name}" is kept as it was set')
+            notes.append(f'group "{group.name}" is kept as set')
     return tuple(group for group in found.values() if group.members), notes, unfit
 
 

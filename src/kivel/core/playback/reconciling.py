@@ -1,4 +1,6 @@
-"""What was set about clips, over the frames that are there now: some added, removed, renamed, in another order."""
+"""Describes what was set about clips, over the frames that are there now: some added, removed, renamed, in another
+order.
+"""
 
 from __future__ import annotations
 

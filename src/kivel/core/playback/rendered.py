@@ -1,4 +1,6 @@
-"""What a game that renders so many frames a second shows of a clip: which steps it misses, which it shows unevenly."""
+"""Describes what a game that renders this many frames a second shows of a clip: which steps it misses, which it shows
+unevenly.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,8 @@ class Rendered(NamedTuple):
 
 
 def rendered_steps(player: Player, clock: Fraction) -> list[Rendered]:
-    """Every step of the clip on a clock of so many rendered frames a second, the first at 0 s; none if it never plays.
+    """Every step of the clip on a clock of this many rendered frames a second, the first at 0 s; none if it never
+    plays.
 
     For a clip that plays forever this holds for all its cycles: where steps begin between two rendered frames repeats
     after as many cycles as the denominator of a cycle's length in rendered frames.

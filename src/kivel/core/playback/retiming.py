@@ -61,7 +61,7 @@ def usual_hold(clip: Clip) -> int:
 
 
 def reordered(clip: Clip, order: Sequence[Ordered]) -> Clip:
-    """Other steps: frames in this order, each held so many times the usual hold. It starts anew, without events."""
+    """Other steps: frames in this order, each held that many times the usual hold. It starts again, without events."""
     hold = usual_hold(clip)
     steps = tuple(Step(entry.frame, entry.times * hold) for entry in order)
     return replace(clip, steps=steps, events=(), phase=Fraction(0))
@@ -73,7 +73,7 @@ def fitted(clip: Clip, length: Fraction) -> Clip:
 
 
 def at_speed(clip: Clip, speed: Fraction) -> Clip:
-    """So many times as fast."""
+    """This many times as fast."""
     return _of_seconds(clip, [clip.seconds(step.hold) / speed for step in clip.steps])
 
 
@@ -143,7 +143,7 @@ def paced(clip: Clip, pace: Easing, *, timebase: Fraction | None = None) -> Pace
 def _times(pace: Easing, progresses: Sequence[Fraction], *, finest: float) -> Iterator[float | Fraction]:
     """The first times, 0 to 1, at which the pace has come so far, to `finest`; `progresses` rise from 0.
 
-    Exactly where it goes straight from point to point. Any other may rise and fall: it is looked at in so many places
+    Exactly where it goes straight from point to point. Any other may rise and fall: it is looked at in this many places
     first, then by halving between two of them.
     """
     if isinstance(pace, PiecewiseLinear):
@@ -197,13 +197,13 @@ def keeps_share(clip: Clip) -> bool:
 
 
 def staggered(clip: Clip, count: int) -> list[Clip]:
-    """So many clips at as many phases, evenly round the cycle from the clip's own on, named `lamp-1`, `lamp-2`, …"""
+    """This many clips at as many phases, evenly round the cycle from the clip's own on, named `lamp-1`, `lamp-2`, …"""
     own = Player(clip).phase_share
     return [_copied_at(clip, number, own + Fraction(number, count)) for number in range(count)]
 
 
 def scattered(clip: Clip, count: int, *, seed: int) -> list[Clip]:
-    """So many clips at phases picked from all ticks of a cycle."""
+    """This many clips at phases picked from all ticks of a cycle."""
     ticks = sum(step.hold for step in clip.cycle())
     draws = [drawn(ticks, seed=seed, instance=number, purpose=f"phase of {clip.name}") for number in range(count)]
     return [_copied_at(clip, number, Fraction(draw, ticks)) for number, draw in enumerate(draws)]

@@ -39,7 +39,7 @@ class Shot(NamedTuple):
 
 
 class Schedule(NamedTuple):
-    """What shows, in order, and how often all of it is played."""
+    """Holds what shows, in order, and how often all of it is played."""
 
     shots: tuple[Shot, ...]
     repeat: Repeat
@@ -51,7 +51,7 @@ def schedule(clip: Clip, *, blends: Fraction, others: Sequence[Clip] = ()) -> Sc
     A clip that plays forever is cut where it starts, by its phase. A finite one that starts within its cycle, or does
     not stay on its last step, is written out with all its cycles. Clips that follow are written out too, one that does
     not move by its step, up to a cycle
-    of one that plays forever or to where a circle begins anew: then all of it does.
+    of one that plays forever or to where a circle begins again: then all of it does.
 
     Parameters
     ----------

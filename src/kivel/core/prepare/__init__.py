@@ -1,1 +1,1 @@
-"""Preparing frames: each step is a pure function here, and stands once in `table.py`."""
+"""Preparing frames: each step is a pure function here, and is once in `table.py`."""

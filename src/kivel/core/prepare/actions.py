@@ -1,4 +1,6 @@
-"""What a step may do to a sequence: change each frame, measure all before it changes each, or choose and order them."""
+"""Describes what a step may do to a sequence: change each frame, measure all before it changes each, or choose and
+order them.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,7 @@ class Frame(NamedTuple):
 
 
 class Place(NamedTuple):
-    """Where a frame stands in its sequence, from 0 and of how many; what its values mean; its name."""
+    """Where a frame is in its sequence, from 0 and of how many; what its values mean; its name."""
 
     number: int
     total: int
@@ -35,7 +37,7 @@ class Place(NamedTuple):
 
 Transform = Callable[[Frame, Place], Frame]
 Reach = Literal["all", "colours", "base"]
-"""What a change is done to: the frames and all their companion maps, those that hold colour, or the frames alone."""
+"""The reach of a change: the frames and all their companion maps, those that hold colour, or the frames alone."""
 
 
 class Each(NamedTuple):
@@ -53,7 +55,7 @@ class Each(NamedTuple):
 
 
 class Decision(NamedTuple):
-    """What was decided, and a line that says it."""
+    """Holds what was decided, and a line that says it."""
 
     transform: Transform
     said: str = ""

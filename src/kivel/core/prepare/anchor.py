@@ -1,4 +1,4 @@
-"""Moving every frame so that a point sits at the same place of the cell, to spin or to stand there."""
+"""Moving every frame so that a point sits at the same place of the cell, to spin or to is there."""
 
 from __future__ import annotations
 
@@ -77,7 +77,7 @@ def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0
 def _told(
     anchor: Anchor, seen: Sequence[_Seen], points: Sequence[Point], offsets: Sequence[tuple[int, int]], size: Size
 ) -> str:
-    """What was measured and where it went."""
+    """Return what was measured and where it went."""
     what = str(anchor) if isinstance(anchor, str) else "the point"
     if anchor == "mass" and all(one.is_opaque for one in seen):
         what = "every pixel is opaque, so the centre of mass is the middle (matte it first): mass"

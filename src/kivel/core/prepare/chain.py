@@ -51,7 +51,7 @@ class Prepared(NamedTuple):
 
 
 class Effect:
-    """What came of a step: whether it changed any frame, as far as they were made, and what it said."""
+    """Holds what came of a step: whether it changed any frame, as far as known, and its note."""
 
     def __init__(self) -> None:
         self.changed = False

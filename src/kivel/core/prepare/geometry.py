@@ -64,7 +64,7 @@ class Sides(NamedTuple):
 
 
 def _framed(frame: Frame, rect: Rect) -> Frame:
-    """What of the frame, and of the nothing around it, lies in `rect`."""
+    """Return what of the frame, and of the nothing around it, lies in `rect`."""
     whole = Rect(0, 0, *size_of(frame.image))
     offset = (-rect.x, -rect.y)
     if rect.fits(whole.size):

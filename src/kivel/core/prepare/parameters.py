@@ -50,8 +50,8 @@ class NamedImage(NamedFile):
 class Parameter(NamedTuple):
     """One value of a step. `read` raises `UsageError` saying what it expected; `form` shows how the value looks.
 
-    Positional ones may stand without their name, in their order; `many` takes all words that follow. A flag is on when
-    its name stands alone. A measure is a number or a size, which may change over a sequence.
+    Positional ones may be without their name, in their order; `many` takes all words that follow. A flag is on when
+    its name is alone. A measure is a number or a size, which may change over a sequence.
     """
 
     name: str
@@ -110,7 +110,7 @@ def align(help: str) -> Parameter:
 
 
 def flag(name: str, help: str) -> Parameter:
-    """On when its name stands there, or `name=yes`."""
+    """On when its name is there, or `name=yes`."""
     words = {"yes": True, "no": False}
 
     def read(text: str) -> bool:

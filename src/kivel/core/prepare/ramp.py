@@ -18,7 +18,7 @@ from kivel.core.pixels.pixels import Pixels, full_scale, is_grey
 __all__ = ["BRIGHTNESS", "Brightness", "Stop", "luma", "ramped", "spread_stops", "stops_of_image"]
 
 Brightness = Literal["shown", "color", "alpha"]
-"""What counts as bright: colour times alpha, as it shows over black; the colour alone; or alpha alone."""
+"""Says what counts as bright: colour times alpha, as it shows over black; the colour alone; or alpha alone."""
 BRIGHTNESS: tuple[Brightness, ...] = get_args(Brightness)
 
 _REC_709 = (0.2126, 0.7152, 0.0722)
@@ -27,7 +27,7 @@ _FINE = 255 * 255
 
 
 class Stop(NamedTuple):
-    """A colour, red, green and blue from 0 to 1 on stored (sRGB) values, and where it stands, from 0 to 1."""
+    """A colour, red, green and blue from 0 to 1 on stored (sRGB) values, and where it is, from 0 to 1."""
 
     colour: tuple[float, float, float]
     position: float | None = None

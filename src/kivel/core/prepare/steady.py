@@ -22,7 +22,7 @@ __all__ = ["shifts_text", "steadying"]
 
 
 class _Drawn(NamedTuple):
-    """What is drawn on a frame: its part in 8 bits, where that lies, and what of all maps is to stay visible."""
+    """Holds what is drawn on a frame: its part in 8 bits, where that lies, and what of all maps is to stay visible."""
 
     size: Size
     box: Box

@@ -1,4 +1,4 @@
-"""What steps do that take more than a line to say, by the values that are written behind their names."""
+"""Describes what steps do that take more than a line to say, by the values that are written behind their names."""
 
 from __future__ import annotations
 

@@ -29,7 +29,7 @@ class WrittenStep(NamedTuple):
 
 
 def parse_step(text: str, *, where: str) -> WrittenStep:
-    """Read `name argument key=value`; `where` it stands goes before what is wrong with it.
+    """Read `name argument key=value`; `where` it is goes before what is wrong with it.
 
     Raises
     ------
@@ -41,7 +41,7 @@ def parse_step(text: str, *, where: str) -> WrittenStep:
 
 
 _ALSO = {"rotate": "turn"}
-"""What the trade calls steps, and what means the same."""
+"""Says what the trade calls steps, and what means the same."""
 
 
 def _parsed(text: str, where: str) -> WrittenStep:
@@ -71,7 +71,7 @@ def actions_of(
     load_file: Callable[[NamedFile], Any],
     premultiplied: bool = False,
 ) -> list[Action]:
-    """What the steps do, in their order.
+    """Return what the steps do, in their order.
 
     Parameters
     ----------
@@ -107,7 +107,7 @@ def actions_of(
 
 
 def _built(kind: StepKind, values: dict[str, Any]) -> Action:
-    """What a step does; one whose values change over the sequence is built for each frame anew."""
+    """Return what a step does; one whose values change over the sequence is built for each frame again."""
     course = Course(values.pop(OVER_FRAMES.name, None), values.pop(AT_PACE.name, None))
     varying = [name for name, value in values.items() if isinstance(value, Varying)]
     if varying:

@@ -212,7 +212,7 @@ _ALL = (
             p.align("where the frame lies in that size"),
         ),
         "pad to=128x128 align=bottom",
-        "a larger canvas; the frame stands on its bottom edge",
+        "a larger canvas; the frame is at its bottom edge",
         moving=True,
     ),
     StepKind(

@@ -20,7 +20,7 @@ _KEY = re.compile(r"([A-Za-z][A-Za-z-]*)=(.*)", re.DOTALL)
 
 
 class Word(NamedTuple):
-    """A word without its quotes, and where it stands in the text."""
+    """A word without its quotes, and where it is in the text."""
 
     text: str
     start: int
@@ -86,7 +86,7 @@ def parse_values(text: str, words: Sequence[Word], parameters: Sequence[Paramete
 def _assigned(
     text: str, words: Sequence[Word], parameters: Sequence[Parameter], name: str
 ) -> Iterator[tuple[Word, Parameter, str | None]]:
-    """Each word with the parameter that it is for and the text of its value; None for a flag that stands alone."""
+    """Each word with the parameter that it is for and the text of its value; None for a flag that is alone."""
     known = {parameter.name: parameter for parameter in parameters}
     waiting = [parameter for parameter in parameters if parameter.positional]
     for word in words:
@@ -161,7 +161,7 @@ def _asked(parameter: Parameter) -> str:
 def _meant(
     text: str, word: Word, known: Mapping[str, Parameter], waiting: Sequence[Parameter], name: str
 ) -> tuple[Parameter, str | None]:
-    """The parameter that a word is for, and the text of its value; None for a flag that stands alone."""
+    """The parameter that a word is for, and the text of its value; None for a flag that is alone."""
     match = _KEY.fullmatch(word.text)
     if match and match[1] in known:
         return known[match[1]], match[2]

@@ -1,4 +1,4 @@
-"""What of a picture is drawn, and what lies behind it: transparency, one flat colour, or nothing."""
+"""Describes what of a picture is drawn, and what lies behind it: transparency, one flat colour, or nothing."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ KeyColour = tuple[int | float, int | float, int | float]
 """Red, green and blue as stored."""
 
 KeyRequest = Literal["find", "corner", "none"] | tuple[int, int, int]
-"""Where to look for the colour that stands for nothing; or which it is, in 8 bits."""
+"""Where to look for the background colour; or which it is, in 8 bits."""
 
 
 def is_key_like(key: KeyColour, image: Pixels) -> bool:
@@ -40,7 +40,7 @@ def is_key_like(key: KeyColour, image: Pixels) -> bool:
 
 
 class Drawn(NamedTuple):
-    """`seen` is (H, W) bool: what is drawn. `key` is the colour that stands for nothing, if one does."""
+    """`seen` is (H, W) bool: what is drawn. `key` is the background colour, if one does."""
 
     seen: NDArray[np.bool_]
     key: KeyColour | None
@@ -52,14 +52,14 @@ class Drawn(NamedTuple):
 
 
 def drawn_part(image: Pixels, key: KeyRequest = "find", *, seen_above: float = SEEN) -> Drawn:
-    """What of a picture is drawn.
+    """Return what of a picture is drawn.
 
     Parameters
     ----------
     image : (H, W, 4) array
         Straight-alpha RGBA of any depth.
     key : "find", "corner", "none" or colour
-        The colour that stands for nothing, a colour in 8 bits. Found where the picture is opaque: the border's
+        The background colour, a colour in 8 bits. Found where the picture is opaque: the border's
         commonest, if it makes up 30 % of the border and 12 % of the picture.
     seen_above : float
         Alpha, from 0 to 1, from which a pixel is seen.

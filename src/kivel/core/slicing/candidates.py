@@ -105,7 +105,7 @@ def _possible(side: Profile) -> Iterator[tuple[Run, RunKind]]:
 
 
 def _spaced(side: Profile) -> Iterator[Run]:
-    """Cells with empty gaps between, or an empty margin on both sides; the last gap may stand at the end."""
+    """Cells with empty gaps between, or an empty margin on both sides; the last gap may be at the end."""
     length = side.length
     for at in range(_MOST_SPACE + 1):
         if side.drawn[at] > _LEFT_OVER * side.drawn[-1]:
@@ -180,7 +180,7 @@ def _judged(side: Profile, run: Run, kind: RunKind, dips: _Dips) -> Candidate:
 
 
 def _score(one: Candidate) -> float:
-    """What this direction alone says of it, roughly: the closer look comes later."""
+    """Return what this direction alone says of it, roughly: the closer look comes later."""
     uneven = {"whole": 0.0, "fraction": 4.0, "padded": 4.0, "short": 4.0, "spaced": 3.3 + 20 * one.touching}
     return (
         -4.5 * one.touching

@@ -1,4 +1,4 @@
-"""What lies in the cells of many grids over one picture, from sums between all their edges taken once."""
+"""Describes what lies in the cells of many grids over one picture, from sums between all their edges taken once."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class OfCells(NamedTuple):
 
 
 class CellSums:
-    """What is drawn left of and above every edge: how many pixels, and the sums of their x and y, (3, ys, xs)."""
+    """Holds what is drawn left of and above every edge: how many pixels, and the sums of their x and y, (3, ys, xs)."""
 
     def __init__(self, xs: Edges, ys: Edges, sums: Values) -> None:
         self._xs, self._ys, self._sums = xs, ys, sums
@@ -34,7 +34,7 @@ class CellSums:
         self._of_columns: dict[Run, tuple[_Places, Values]] = {}
 
     def of(self, lattice: Lattice) -> OfCells:
-        """What lies in the cells of a grid of two of the runs that the sums were taken for."""
+        """Return what lies in the cells of a grid of two of the runs that the sums were taken for."""
         down, rows = self._rows(lattice.down)
         across, columns = self._columns(lattice.across)
         count, of_x, of_y = rows[:, :, across.ends] - rows[:, :, across.starts]

@@ -1,4 +1,4 @@
-"""What a picture shows about where cells might meet: measured once, before any grid is thought of.
+"""Describes what a picture shows about where cells might meet: measured once, before any grid is thought of.
 
 Arrays are `[row, column]`. A border `b` along a direction lies between pixels `b - 1` and `b`.
 """

@@ -35,7 +35,7 @@ class CellSize(NamedTuple):
 
 
 class GridRequest(NamedTuple):
-    """What is known of a sheet; None is for Kivel to work out. `at` is where the first cell begins."""
+    """Holds what is known of a sheet; None is for Kivel to work out. `at` is where the first cell begins."""
 
     columns: int | None = None
     rows: int | None = None
@@ -55,7 +55,7 @@ class GridRequest(NamedTuple):
         return not self.cell and bool(self.columns) != bool(self.rows)
 
     def as_options(self) -> str:
-        """What states it."""
+        """Return what states it."""
         stated: list[tuple[str, object]] = [("columns", self.columns), ("rows", self.rows), ("cell", self.cell)]
         stated += [
             ("gap", any(self.gap) and pair_text(self.gap)),
@@ -108,7 +108,7 @@ class _Fit(NamedTuple):
 def fit_grid(size: Size, request: GridRequest) -> FittedGrid:
     """The grid that divides an image of `size` as is stated.
 
-    Columns alone, or rows alone, stand for square cells. Columns, rows and cell together may leave something over, and
+    Columns alone, or rows alone, mean square cells. Columns, rows and cell together may leave something over, and
     so may a grid that begins at a stated place; a last cell may lack one pixel.
 
     Raises
@@ -141,7 +141,7 @@ def _grid_of(request: GridRequest, fits: list[_Fit]) -> FittedGrid | None:
 
 
 def request_for(lattice: Lattice, size: Size) -> GridRequest:
-    """The shortest request of which this very grid comes on an image of `size`."""
+    """The shortest request that gives exactly this grid on an image of `size`."""
     plain = GridRequest(lattice.columns, lattice.rows, gap=lattice.gap, fill=lattice.fill)
     cell = CellSize(lattice.across.cell, lattice.down.cell)
     for request in (plain._replace(margin=lattice.at), plain._replace(margin=lattice.at, cell=cell)):
@@ -167,7 +167,7 @@ def _sides(size: Size, request: GridRequest) -> tuple[_Side, _Side]:
         "high", "rows", size.h, request.rows, cell and cell.h, request.gap.y, at.y, request.margin.y,
         request.at is not None,
     )  # fmt: skip
-    # one count alone: the cells are square
+    # with one count, cells are square
     if not cell and not request.rows:
         down = down._replace(cell=_even_cell(across))
     elif not cell and not request.columns:
@@ -232,7 +232,9 @@ def _by_cell(side: _Side, cell: Fraction) -> _Fit:
 
 
 def _near_sides(side: _Side) -> tuple[_Side, ...]:
-    """What near a side that does not fit would, the nearest first: other counts or cells, other spacing, leftovers."""
+    """Return what near a side that does not fit would, the nearest first: other counts or cells, other spacing,
+    leftovers.
+    """
     if side.number and side.cell:
         return _first(side._replace(number=None, cell=other) for other in _near_cells(side, side.cell))
     if side.number:
@@ -258,7 +260,7 @@ def _first(sides: Iterable[_Side]) -> tuple[_Side, ...]:
 
 
 def _left_over(side: _Side, run: Run) -> str:
-    """What a stated grid leaves of the side, or lacks."""
+    """Return what a stated grid leaves of the side, or lacks."""
     rest = side.length - run.end - side.after
     if run.end > side.length:
         return f"the last of {side.counted(run.count)} is 1 px short and is padded"

@@ -11,7 +11,7 @@ from kivel.core.pixels.pixels import Rect
 __all__ = ["Islands", "Labels", "found_islands", "in_rows"]
 
 _DUST = 0.03
-"""Of the median area: what is smaller belongs to what is near it."""
+"""As a share of the median area: what is smaller belongs to what is near it."""
 _NEAR = 1
 """Empty pixels between dust and what it belongs to."""
 _SAME_ROW = 0.5
@@ -37,7 +37,7 @@ def found_islands(seen: NDArray[np.bool_], *, join: int = 0, least: int = 1) -> 
     seen : (H, W) bool array
         What is drawn.
     join : int
-        Parts with at most so many empty pixels between them are one island.
+        Parts with at most this many empty pixels between them are one island.
     least : int
         Islands of fewer pixels are none.
     """

@@ -71,7 +71,7 @@ class Lattice(NamedTuple):
 
     @property
     def canvas(self) -> Size:
-        """What holds any of the cells, in whole pixels."""
+        """Return what holds any of the cells, in whole pixels."""
         return Size(ceil(self.across.cell), ceil(self.down.cell))
 
     @property

@@ -54,7 +54,7 @@ class _Lines(NamedTuple):
     length: int
 
     def cells(self) -> Run:
-        """What lies between them, and before the first and behind the last where a whole cell has room."""
+        """Return what lies between them, and before the first and behind the last where a whole cell has room."""
         cell = self.pitch - self.thick
         at = self.first - cell if self.first >= cell else self.first + self.thick
         count = (self.length - at + self.thick) // self.pitch

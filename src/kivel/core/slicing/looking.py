@@ -26,7 +26,7 @@ SURE = 0.9
 
 _MOST_FOUND = 5
 _LARGE = 0.25
-"""Of the median area: islands that count where grids are held against them."""
+"""As a share of the median area: islands that count where grids are held against them."""
 
 DivisionKind = Literal["lines", "grid", "islands"]
 
@@ -40,7 +40,7 @@ class Division(NamedTuple):
 
 
 class PictureLook:
-    """What a look at a picture found: the likeliest first; nothing where nothing is drawn."""
+    """Holds what a look at a picture found: the likeliest first; nothing where nothing is drawn."""
 
     def __init__(self, found: tuple[Division, ...], drawn: Drawn, islands: Islands | None) -> None:
         self.found = found
@@ -54,14 +54,14 @@ class PictureLook:
 
 
 def look_at(image: Pixels, key: KeyRequest = "find") -> PictureLook:
-    """What a picture is made of.
+    """Return what a picture is made of.
 
     Parameters
     ----------
     image : (H, W, 4) array
         Straight-alpha RGBA of any depth.
     key : "find", "corner", "none" or colour
-        The colour that stands for nothing.
+        The background colour.
     """
     drawn = drawn_part(image, key)
     if not drawn.seen.any():
@@ -89,9 +89,9 @@ def _in_8_bits(image: Pixels) -> Pixels:
 
 
 def _distinct(ranks: list[GridRank], drawn: Drawn) -> list[GridRank]:
-    """Of grids of one pitch that part what is drawn alike, the likeliest, with what all of them have.
+    """Return the likeliest of the grids of one pitch that separate the shapes alike, with what all of them have.
 
-    They differ in how much of the empty space between two cells is said to be gap.
+    They differ in how much of the empty space between two cells is taken to be gap.
     """
     columns, rows = (np.flatnonzero(drawn.seen.any(axis=axis)) for axis in (0, 1))
     found: dict[tuple[object, ...], GridRank] = {}
@@ -119,7 +119,7 @@ _SHARE_WEIGHTS = {
     "family": 4.57, "dip": 0.71, "cut": -6.80, "centre_spread": -23.92, "ln_cells": 0.82, "ln_islands": -0.60,
     "ln_islands_a_cell": -3.70, "size_spread": 5.27, "constant": -0.58,
 }  # fmt: skip
-"""What each feature of the likeliest grid, and of how the islands lie in it, says for there being a grid at all."""
+"""Weights of each feature of the likeliest grid, and of how the islands lie in it, for there being a grid at all."""
 
 
 _MOST_LN_CELLS, _LEAST_LN_RATIO = log(400), -1.5

@@ -23,7 +23,7 @@ __all__ = ["WEIGHTS", "GridRank", "features", "pairs_of", "ranked_grids"]
 
 _PAIRS = 64
 _MOST_CELLS = 20_000
-"""Of a grid that is looked for: more than any sheet has, and slow to look into."""
+"""The most cells of a grid that is looked for: more than any sheet has, and slow to look into."""
 _LEAST_DIP = 0.01
 
 Pairing = tuple[Candidate, Candidate]
@@ -49,8 +49,9 @@ WEIGHTS = {
     "filled": 3.1, "centre_spread_x": -13.18, "centre_spread_y": -13.91, "edges_1": -1.89, "edges_2": -1.96,
     "edges_3": 0.4,
 }  # fmt: skip
-"""What each feature adds to the score: the first of both directions added up, those from `uneven_sides` on of the whole
-grid."""
+"""Says what each feature adds to the score: the first of both directions added up, those from `uneven_sides` on of the
+whole grid.
+"""
 
 
 def ranked_grids(drawn: Drawn, evidence: Evidence) -> list[GridRank]:

@@ -17,11 +17,11 @@ __all__ = ["FoundAgain", "Region", "found_again", "is_as_it_looked", "look_of", 
 
 _SIDE = 4
 _OVERLAP = 0.3
-"""Of both areas together: from there on a box may be the same thing, grown or moved a little."""
+"""As a share of both areas together: from there on a box may be the same thing, grown or moved a little."""
 _OF_PLACE = 0.1
 """How much the place says, where looks say little."""
 _COVERED = 0.5
-"""Of a box: one that lies so far in regions that stayed is theirs."""
+"""As a share of a box: one that lies so far in regions that stayed is theirs."""
 _UNLIKE, _OTHER = 0.25, 0.4
 """How far looks may be apart: of things that lie elsewhere, and of those that lie in the same place."""
 
@@ -52,7 +52,8 @@ class FoundAgain(NamedTuple):
 
 
 def look_of(image: Pixels, rect: Rect) -> str:
-    """What is seen in a rectangle, in brief: 4 x 4 areas, of each how opaque it is and how light, a hex digit each.
+    """Return what is seen in a rectangle, in brief: 4 x 4 areas, of each how opaque it is and how light, a hex digit
+    each.
 
     Parameters
     ----------
@@ -155,7 +156,7 @@ def _is_covered(box: Rect, rects: Sequence[Rect]) -> bool:
 
 
 def _owners(old: Sequence[Region], boxes: Sequence[Rect], looks: Sequence[str]) -> dict[int, int]:
-    """For each region that is found again, the number of its box: those that are as they were, wherever they are; then
+    """For each region that is found again, the number of its box: those that are as before, wherever they are; then
     the surest pairs first."""
     shift = _common_shift(old, boxes, looks)
     overlapping, alike = [], []

@@ -76,7 +76,7 @@ def _page(table: PlaybackTable, keyframes: Keyframes) -> TablePage:
 
 
 def _canvas(table: PlaybackTable, keyframes: Keyframes) -> Size:
-    """What holds every frame."""
+    """Return what holds every frame."""
     frames = _frames(table, keyframes)
     return Size(max(frame.canvas.w for frame in frames), max(frame.canvas.h for frame in frames))
 

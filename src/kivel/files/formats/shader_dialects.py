@@ -11,7 +11,9 @@ __all__ = ["SHADER_DIALECTS", "Argument", "ShaderDialect"]
 
 
 class Argument(NamedTuple):
-    """What a function is given. `page` is a texture with its sampler, `layers` an array of them, `index` a number."""
+    """Holds what a function is given. `page` is a texture with its sampler, `layers` an array of them, `index` a
+    number.
+    """
 
     kind: str
     name: str

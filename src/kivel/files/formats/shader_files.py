@@ -98,7 +98,7 @@ class _Shader:
         yield ""
 
     def _lookups(self) -> Iterator[str]:
-        """What is known of each frame; in a grid the rectangle is computed."""
+        """Return what is known of each frame; in a grid the rectangle is computed."""
         frames, table = self.table.frames, self.table
         if len(table.pages) > 1:
             yield from self._lookup("page", [_texts(frame.page) for frame in frames])

@@ -1,6 +1,6 @@
-"""What a manifest holds. Every object keeps in `extra` the keys that this version does not know.
+"""Describes what a manifest holds. Every object keeps in `extra` the keys that this version does not know.
 
-What is said of a field is its description in the schema, its bounds are those within which it is read.
+The text about a field is its description in the schema, its bounds are those within which it is read.
 """
 
 from __future__ import annotations
@@ -53,7 +53,7 @@ Share = Annotated[Fraction, Holds("One part of N, such as [1, 2].", name="share"
 
 @record
 class MapMotion:
-    """What the vectors of a motion map say, of the frames on one page."""
+    """Holds what the vectors of a motion map say, of the frames on one page."""
 
     reach: tuple[int | float, int | float] = described(
         "The longest motion across and down, in pixels of the page: the one stored as 255.",
@@ -100,13 +100,13 @@ class MapFile:
     ground: PixelValue | None = described("The value outside the frames; absent: transparent black.", default=None)
     key: Key | None = None
     motion: Annotated[MapMotion, Holds(name="motion")] | None = described(
-        "Of a motion map: red is across, green is down, 128 of 255 (32768 of 65535) is none.", default=None
+        "For a motion map: red is across, green is down, 128 of 255 (32768 of 65535) is none.", default=None
     )
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property
     def parts(self) -> int:
-        """One side of the page is so many of its own."""
+        """One side of the page is this many of its own."""
         return self.scale.denominator if self.scale else 1
 
 
@@ -162,7 +162,7 @@ class SlicedFrom:
     pages: tuple[PixelSize, ...] = described("", fewest=1)
     grid: SheetGrid | None = None
     key: Key | None = None
-    digest: Digest | None = described("Of the pixels of its first page.", default=None)
+    digest: Digest | None = described("Digest of the pixels of its first page.", default=None)
     extra: dict[str, Any] = field(default_factory=dict)
 
 
@@ -221,7 +221,7 @@ class FramePlace:
 
 @record
 class Made:
-    """What made it, so that it can be made again: a command and its options, paths relative to the manifest."""
+    """Holds what made it, so that it can be made again: a command and its options, paths relative to the manifest."""
 
     command: str
     options: dict[str, Any]

@@ -1,4 +1,4 @@
-"""What manifests are called, how one is found beside its image, and what is raised where one is wrong."""
+"""Describes what manifests are called, how one is found beside its image, and what is raised where one is wrong."""
 
 from __future__ import annotations
 

@@ -97,7 +97,8 @@ def _json(data: bytes) -> dict[str, Any]:
 
 @cache
 def _sorter(kind: FieldType) -> Callable[[Any], Any] | None:
-    """What moves keys that the records in a value do not know into their `extra`; None where there are no records.
+    """Return what moves keys that the records in a value do not know into their `extra`; None where there are no
+    records.
 
     msgspec refuses or drops keys that a model does not have.
     """
@@ -152,7 +153,7 @@ def _special(expected: type, value: Any) -> Any:
 
 
 def _problems(manifest: Manifest) -> Iterator[str]:
-    """What the schema cannot say: numbers that must agree, paths that must stay inside."""
+    """Return what the schema cannot say: numbers that must agree, paths that must stay inside."""
     for number, page in enumerate(manifest.pages):
         yield from _page_problems(page, f"pages[{number}]")
     if manifest.grid:

@@ -32,7 +32,7 @@ class _FrameControl(NamedTuple):
 
 
 def _check_order(png: Png) -> None:
-    """Raise `PngError` unless acTL, fcTL and fdAT are as many as stated, and stand where and in the order they must."""
+    """Raise `PngError` unless acTL, fcTL and fdAT are as many as stated, and are where and in the order they must."""
     kinds = [item.kind for item in png.animation]
     if kinds.count(b"acTL") > 1 or kinds[0] != b"acTL":
         raise PngError("its acTL chunk appears twice or too late; export it again")

@@ -47,7 +47,7 @@ class PngError(KivelError):
 
 
 class Chunk(NamedTuple):
-    """`whole` is the chunk as it stands in the file; `data` what is inside."""
+    """`whole` is the chunk as it is in the file; `data` what is inside."""
 
     kind: bytes
     data: Buffer

@@ -1,4 +1,4 @@
-"""Deflate (RFC 1950, 1951): in bands that are compressed apart, in parallel, and then stand one after the other; or in
+"""Deflate (RFC 1950, 1951): in bands that are compressed apart, in parallel, and then are one after the other; or in
 one stream, as small as it gets.
 
 Each band but the last ends with a sync flush, so that the next begins on a byte. A band never looks back into the one

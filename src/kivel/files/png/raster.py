@@ -106,7 +106,7 @@ class Raster(NamedTuple):
 
     @property
     def transparency(self) -> bytes:
-        """Of the colours that are not opaque, which come first."""
+        """Return the alpha of the colours that are not opaque, which come first."""
         if self.form.palette is None:
             return b""
         alpha = self.form.palette.table[:, 3]

@@ -131,7 +131,7 @@ def _parsed(chunks: list[Chunk]) -> Png:
 
 
 def _colour_note(kinds: list[bytes]) -> str:
-    """What the file says about its colour that is not plain sRGB, for people."""
+    """Return what the file says about its colour that is not plain sRGB, for people."""
     if b"sRGB" in kinds:
         return ""
     return " and ".join(text for kind, text in _COLOUR_NOTES.items() if kind in kinds)

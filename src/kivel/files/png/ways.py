@@ -44,8 +44,8 @@ class Way(NamedTuple):
 class _Tried(NamedTuple):
     """One manner of deflating: `probe` tells filter types apart, `judge` what the manner is worth.
 
-    One that takes longer has to be shorter by more: its lengths count so many times over. Where compressors take turns,
-    the first is the judge, and the others make less of it.
+    One that takes longer has to be shorter by more: its lengths count that many times over. Where compressors take
+    turns, the first is the judge, and the others make less of it.
     """
 
     probe: deflate.Compressor
@@ -55,7 +55,7 @@ class _Tried(NamedTuple):
 
 
 class _Effort(NamedTuple):
-    """How hard to look: so many samples, the filter types of pictures and of palettes, the manners of deflating."""
+    """How hard to look: this many samples, the filter types of pictures and of palettes, the manners of deflating."""
 
     places: int
     kinds: tuple[int, ...]

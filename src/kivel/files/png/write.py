@@ -21,9 +21,9 @@ from kivel.files.threads import in_order
 __all__ = ["BAND_BYTES", "encode_png", "image_data", "opening"]
 
 BAND_BYTES = 1 << 20
-"""Of filtered rows, that are deflated together."""
+"""Bytes of filtered rows that are deflated together."""
 _TRIED_BYTES = 16 << 20
-"""Of filtered rows, by which `least` chooses the filter."""
+"""Samples of filtered rows from which `least` chooses the filter."""
 _TRIED_ROWS = 16
 _KINDS = range(5)
 

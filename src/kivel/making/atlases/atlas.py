@@ -59,7 +59,8 @@ class PageFigures(NamedTuple):
 
 
 class AtlasFigures(NamedTuple):
-    """What came of packing: frames in all, with pixels of their own, the same as others (`mirrored` ones among them).
+    """Holds what came of packing: frames in all, with pixels of their own, the same as others (`mirrored` ones among
+    them).
 
     `trimmed_share` is the share of the canvases that is packed, `share_at_alpha_8` that which alpha above 8 would need.
     Unseen are square pixels that are rendered but not visible, by outlines and by boxes; None without outlines.
@@ -169,7 +170,7 @@ def _painted(
 def _notes(
     options: AtlasOptions, frames: Sequence[FrameSource], looked_at: Sequence[Trimmed], maps: Sequence[MapFrames]
 ) -> list[str]:
-    """What trimming gave up, or could."""
+    """Return what trimming gave up, or could."""
     notes = []
     for one in maps:
         lost = [frame.name for frame, seen in zip(frames, looked_at, strict=True) if len(seen.grounds[one.name]) > 1]

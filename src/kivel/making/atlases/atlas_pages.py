@@ -75,7 +75,7 @@ def _folders(frames: Sequence[FrameSource]) -> list[int]:
 
 
 def shared(frames: Sequence[Trimmed]) -> list[tuple[int, Flip | None]]:
-    """For each frame the one whose pixels stand for it, itself where nothing is the same, and how that is mirrored."""
+    """For each frame the one whose pixels mean it, itself where nothing is the same, and how that is mirrored."""
     first: dict[tuple[str, ...], int] = {}
     result: list[tuple[int, Flip | None]] = []
     for index, frame in enumerate(frames):
@@ -122,7 +122,7 @@ def atlas_places(
     placements: Sequence[Placement],
     pages: Sequence[Page],
 ) -> tuple[FramePlace, ...]:
-    """What the manifest says of the frames: every one on its full canvas again."""
+    """Return what the manifest says of the frames: every one on its full canvas again."""
     return tuple(
         FramePlace(
             name=frame.name,
@@ -143,7 +143,7 @@ def atlas_places(
 
 
 def _own_grounds(frame: Trimmed, page: Page) -> dict[str, Value] | None:
-    """What surrounds a frame's pixels, by map, where it is not what the page has there anyway."""
+    """Return what surrounds a frame's pixels, by map, where it is not what the page has there anyway."""
     own = {}
     for name, values in frame.grounds.items():
         usual = page.maps[name].ground or (0, 0, 0, 0)

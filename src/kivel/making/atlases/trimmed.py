@@ -139,7 +139,7 @@ def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: Tri
 
 
 def _box(maps: Sequence[MapFrames], images: Sequence[Pixels], alpha: AlphaProfile | None, request: TrimRequest) -> Box:
-    """What of the canvas is packed, in pixels of the colour map."""
+    """Return what of the canvas is packed, in pixels of the colour map."""
     size = size_of(images[0])
     boxes: list[Box] = []
     for one, image in list(zip(maps, images, strict=True))[: 1 if request.by_color else None]:

@@ -1,1 +1,1 @@
-"""What `kivel check` looks at: frames, pages, maps, clips and packs, and what is let pass."""
+"""Describes what `kivel check` looks at: frames, pages, maps, clips and packs, and what is let pass."""

@@ -1,4 +1,6 @@
-"""What a check lets pass: codes that are ignored, with a reason and until when; findings that are known already."""
+"""Describes what a check lets pass: codes that are ignored, with a reason and until when; findings that are known
+already.
+"""
 
 from __future__ import annotations
 
@@ -39,7 +41,7 @@ class Allowance(NamedTuple):
 
 
 class Allowed(NamedTuple):
-    """What is left of findings, and how many were let pass."""
+    """Holds what is left of findings, and how many were let pass."""
 
     findings: list[Finding]
     passed: int
@@ -67,7 +69,7 @@ def parse_allowance(text: str) -> Allowance:
 
 
 def let_pass(findings: Iterable[Finding], allowances: Sequence[Allowance], known: Counter[str], today: date) -> Allowed:
-    """Findings without those that are allowed or known; an allowance that has ended is said, and allows nothing."""
+    """Findings without those that are allowed or known; an allowance that has ended is noted, and allows nothing."""
     left, passed = [], 0
     ended: dict[Allowance, None] = {}
     known = Counter(known)
@@ -93,7 +95,7 @@ def let_pass(findings: Iterable[Finding], allowances: Sequence[Allowance], known
 
 
 def finding_key(finding: Finding) -> str:
-    """By which a finding is known again though its figure is another: its code and its place."""
+    """Return by which a finding is known again though its figure is another: its code and its place."""
     where = finding.where
     return json.dumps([finding.code, where.file, where.map, where.clip, where.frame])
 

@@ -50,7 +50,7 @@ _DAY: date | None = None
 
 
 class CheckMade(NamedTuple):
-    """What was found, the gravest first; how much was let pass; the picture of a difference."""
+    """Holds what was found, the gravest first; how much was let pass; the picture of a difference."""
 
     findings: tuple[Finding, ...]
     passed: int
@@ -121,7 +121,7 @@ def _of_frames(
 
 
 def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckSettings) -> Iterator[Finding]:
-    """What is odd about a sheet: its pages first, then what is on them."""
+    """Return what is odd about a sheet: its pages first, then what is on them."""
     try:
         manifest = read_manifest(path)
     except ManifestError as error:
@@ -133,7 +133,7 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckS
     broken = False
     sequence = None
     reading = options.source_settings(work, keep_float=True, with_maps=True)
-    with suppress(KivelError):  # of which more is said below; what it holds is decoded once for all who look
+    with suppress(KivelError):  # of which more is noted below; what it holds is decoded once for all who look
         sequence = open_sources([str(path)], reading)
     with work.progress("looking at pages", rects + maps * len(manifest.frames)) as advance:
         for finding in page_findings(manifest, path, looking, advance):
@@ -148,7 +148,7 @@ def _of_manifest(options: CheckOptions, work: Work, path: Path, settings: CheckS
 
 
 def _of_motion(options: CheckOptions, work: Work, manifest: Manifest, path: Path, *, broken: bool) -> Iterator[Finding]:
-    """What is odd about its map of motion, and clips that are to be warped."""
+    """Return what is odd about its map of motion, and clips that are to be warped."""
     motion = motion_of_manifest(manifest)
     if motion is None and not any(clip.interpolation == "motion" for clip in manifest.clips):
         return

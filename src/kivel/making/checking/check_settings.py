@@ -1,4 +1,4 @@
-"""What a check looks for and lets pass, as one value: everything of it but what it is of."""
+"""Describes what a check looks for and lets pass, as one value: everything of it but what it is of."""
 
 from __future__ import annotations
 

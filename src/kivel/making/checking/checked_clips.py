@@ -22,7 +22,7 @@ _UNEVEN_RATES = (30, 60)
 def clip_findings(
     clips: Sequence[Clip], groups: Sequence[Group], file: str, clock: Fraction | None
 ) -> Iterator[Finding]:
-    """What is odd about each clip, and about those of a group together."""
+    """Return what is odd about each clip, and about those of a group together."""
     for clip in clips:
         where = Spot(file, clip=clip.name)
         yield from _on_screens(clip, where)

@@ -39,7 +39,7 @@ _JUDGED = 32
 class FrameLook(NamedTuple):
     """One frame; `strongest` is its largest alpha, `box` and `firm` hold what is visible, and what is more than faint.
 
-    `thumbnail` and `brightness` are of every so many pixels: they are compared with others alone.
+    `thumbnail` and `brightness` are of every this many pixels: they are compared with others alone.
     """
 
     digest: str
@@ -95,7 +95,7 @@ def _looked_at(which: tuple[FrameSource, bool]) -> FrameLook:
 
 
 def frame_findings(looked: FrameLooks, file: str, settings: CheckSettings) -> Iterator[Finding]:
-    """What is odd about a sequence; of a sheet, what is odd about the frames on it."""
+    """Return what is odd about a sequence; of a sheet, what is odd about the frames on it."""
     yield from _stored(looked, file)
     yield from _drawn(looked, file)
     if settings.sides or _wraps(looked.frames):

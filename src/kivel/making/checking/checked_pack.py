@@ -28,7 +28,7 @@ _RICH = (b"{\\rtf", b"PK\x03\x04", b"\xd0\xcf\x11\xe0")
 
 
 def pack_findings(folder: Path, file: ProfileFile, made: Mapping[str, bytes] | None) -> Iterator[Finding]:
-    """What is odd about a pack; `made` are the files that its manifests make now, where those are given."""
+    """Return what is odd about a pack; `made` are the files that its manifests make now, where those are given."""
     ledger = read_ledger(ledger_path(file.path))
     written = ledger.digests(relative_to(ledger.path.parent)(str(folder)))
     expected = set(written if made is None else made)
@@ -117,7 +117,9 @@ def _same_stem(one: str, other: str) -> bool:
 
 
 def _as_text(file: ProfileFile, name: str, data: bytes, judged: dict[int, dict[str, str]]) -> Iterator[Finding]:
-    """What is wrong with a file that one of the profile's outputs makes; `judged` gets what a schema is to judge."""
+    """Return what is wrong with a file that one of the profile's outputs makes; `judged` gets what a schema is to
+    judge.
+    """
     for number, rule in enumerate(file.profile.output):
         if not _pattern(rule.file).fullmatch(name):
             continue

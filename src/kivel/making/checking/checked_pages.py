@@ -63,7 +63,7 @@ class PageSettings(NamedTuple):
 def page_findings(
     manifest: Manifest, path: Path, settings: PageSettings, advance: Callable[[], None]
 ) -> Iterator[Finding]:
-    """What is odd about each page; `advance` is called after each frame that was looked at."""
+    """Return what is odd about each page; `advance` is called after each frame that was looked at."""
     file = shown(path)
     for check in check_pages(manifest, path, max_pixels=settings.max_pixels):
         if check.state != "as stated":
@@ -204,7 +204,7 @@ def _promised(manifest: Manifest) -> int:
 def map_findings(
     manifest: Manifest, path: Path, settings: PageSettings, advance: Callable[[], None]
 ) -> Iterator[Finding]:
-    """What is odd about companion maps against the colour, frame by frame."""
+    """Return what is odd about companion maps against the colour, frame by frame."""
     names = [name for name in manifest.pages[0].maps if name != COLOR]
     # motion is spread beyond what is visible, and is judged by what it does
     names = [
@@ -214,7 +214,7 @@ def map_findings(
         try:
             yield from _against_color(manifest, path, name, settings, advance)
         except KivelError:
-            continue  # a page that is missing or cannot be read is said by itself
+            continue  # a page that is missing or cannot be read is noted by itself
 
 
 def _against_color(
@@ -261,7 +261,7 @@ def _against_color(
 
 
 def _way(x: int, y: int) -> str:
-    """So many pixels, in words."""
+    """This many pixels, in words."""
     parts = [f"{abs(x)} px {'right' if x > 0 else 'left'}"] if x else []
     return " and ".join([*parts, *([f"{abs(y)} px {'below' if y > 0 else 'above'}"] if y else [])])
 

@@ -88,7 +88,7 @@ def states_times(source: FrameSequence) -> bool:
 def _in_order(clip: Clip, sheet: FrameSequence, source: FrameSequence, *, frames_only: bool) -> Clip:
     """The clip with the frames of a source that states no times: one by one, in order."""
     if not frames_only and len(clip.own_frames) != len(source.frames) != len(sheet.frames):
-        return clip  # what it shows is another number of frames, which is told
+        return clip  # what it shows is another number of frames, which is noted
     for meant in (tuple(range(len(sheet.frames))), clip.own_frames):
         if len(meant) == len(source.frames):
             return clip.renumbered({frame: place for place, frame in enumerate(meant)})
@@ -99,7 +99,7 @@ def _in_order(clip: Clip, sheet: FrameSequence, source: FrameSequence, *, frames
 
 
 def _whole(one: MapFrames) -> list[FrameSource]:
-    """The frames of a map; none where it lacks some: that is told elsewhere."""
+    """The frames of a map; none where it lacks some: that is noted elsewhere."""
     frames = [frame for frame in one.frames if frame is not None]
     return frames if len(frames) == len(one.frames) else []
 

@@ -1,4 +1,4 @@
-"""From what is said of a picture, or seen in it, to its pieces."""
+"""From the text about a picture, or seen in it, to its pieces."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 __all__ = ["FoundWay", "UnsureError", "divided_as_stated", "divided_by_look", "found_ways"]
 
 _LARGEST_ISLAND = 0.5
-"""Of the picture's sides: an island that long both ways is no single thing, where there are others."""
+"""As a share of the picture's sides: an island that long both ways is no single thing, where there are others."""
 
 
 class FoundWay(NamedTuple):
@@ -46,7 +46,7 @@ class FoundWay(NamedTuple):
 
     @property
     def options(self) -> str:
-        """What takes it."""
+        """Return what takes it."""
         return self.request.as_options() if self.request else option("islands", True)
 
     @property
@@ -167,7 +167,7 @@ def divided_by_look(
 
 
 def _ways_text(ways: tuple[FoundWay, ...], again: str) -> str:
-    """What it may be, numbered, each with the command that takes it."""
+    """Return what it may be, numbered, each with the command that takes it."""
     lines = ["the grid is not clear, so nothing is written; candidates:"]
     for number, way in enumerate(ways, 1):
         lines += [way.line(number), f"           {again}{way.options}"]

@@ -1,4 +1,4 @@
-"""What became of pictures that were taken apart: frames written, a manifest, or what each may be."""
+"""Describes what became of pictures that were taken apart: frames written, a manifest, or what each may be."""
 
 from __future__ import annotations
 

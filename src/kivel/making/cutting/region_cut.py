@@ -28,7 +28,7 @@ __all__ = ["RegionsText", "add_regions", "divided_by_regions", "parted", "saved_
 
 
 class RegionsText(NamedTuple):
-    """What a regions file is to say; one that is brought up to date `replaces` what it said."""
+    """Holds what a regions file is to say; one that is brought up to date `replaces` what it said."""
 
     path: Path
     text: str
@@ -61,7 +61,7 @@ def divided_by_regions(options: CutOptions, image: Pixels, path: Path) -> tuple[
 
 
 def saved_regions(options: CutOptions, image: Pixels, cut: Cut, path: Path) -> RegionsText:
-    """What was found, as a new regions file."""
+    """Return what was found, as a new regions file."""
     target = Path(options.save_regions or "")
     keyed = without_key(image, cut.divided.key)
     regions = [

@@ -66,7 +66,7 @@ class TakenApart(NamedTuple):
 def taken_apart(
     options: SheetCutOptions, work: Work, path: Path, *, on_found: OnFound, anew: bool = False
 ) -> TakenApart:
-    """The frames of a manifest, or the pieces of an image; one beside its manifest is sliced by that, if not `anew`.
+    """The frames of a manifest, or the pieces of an image; one beside its manifest is sliced by that, if not `again`.
 
     `on_found` is given the picture and the ways that were found, sure or not.
 
@@ -109,7 +109,7 @@ def _frames_of(options: SheetCutOptions, work: Work, manifest: Manifest, path: P
 
 
 def _as_cut(manifest: Manifest, path: Path) -> tuple[tuple[CutFrom, ...], SlicedFrom | None]:
-    """Where the frames of a sheet are, so that it can be made again; of an atlas, which is packed anew, nothing."""
+    """Where the frames of a sheet are, so that it can be made again; of an atlas, which is packed again, nothing."""
     if any(frame.turn or frame.flip for frame in manifest.frames) or not (manifest.grid or _is_adopted(manifest)):
         return (), None
     cuts = tuple(CutFrom(frame.rect, frame.page, frame.offset) for frame in manifest.frames)
@@ -213,7 +213,7 @@ def each_sheet(
     *,
     anew: bool = False,
 ) -> HandledSheets:
-    """What is made of each picture, and the drawing of how one may divide.
+    """Return what is made of each picture, and the drawing of how one may divide.
 
     Raises
     ------
@@ -244,7 +244,7 @@ def each_sheet(
 
 
 def _all_errors(errors: list[KivelError], sheets: int) -> KivelError:
-    """What is wrong with each; a usage error only if all are."""
+    """Return what is wrong with each; a usage error only if all are."""
     of_usage = len(errors) == sheets and all(isinstance(error, UsageError) for error in errors)
     texts = [str(error).replace("\n", NEW_LINE) for error in errors]
     done = f"{len(errors)} of {counted(sheets, 'picture')} were not sliced, {sheets - len(errors)} were"

@@ -1,1 +1,1 @@
-"""What `kivel export` writes: the targets, and whole packs by a profile."""
+"""Describes what `kivel export` writes: the targets, and whole packs by a profile."""

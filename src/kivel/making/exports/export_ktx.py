@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 __all__ = ["KtxMade", "ktx_of"]
 
 _MOST_LAYERS = 2048
-"""What every card of the last ten years takes."""
+"""Says what every card of the last ten years takes."""
 _MOST_NUMBER = 0xFFFFFFFF
 _PACKAGES = {"bc1": "etcpak", "bc3": "etcpak", "bc7": "etcpak", "etc2": "etcpak"}
 

@@ -1,4 +1,4 @@
-"""What can be exported to: a new target is a function and a line of the table."""
+"""Describes what can be exported to: a new target is a function and a line of the table."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ class Exported(NamedTuple):
 
 
 def exported(target: str, what: ToExport) -> Exported:
-    """What is written for a target."""
+    """Return what is written for a target."""
     return _WRITERS[target](what)
 
 

@@ -79,7 +79,7 @@ class ExportedSheet:
 
     @property
     def content(self) -> Content:
-        """What the values of the map that is shown mean."""
+        """Return what the values of the map that is shown mean."""
         return CONTENTS[self.manifest.pages[0].maps[self.options.show].kind]
 
     @property
@@ -164,7 +164,7 @@ class ExportedSheet:
         return max(self._stored(number).info.depth for number in range(len(self.manifest.pages)))
 
     def require_bytes(self, target: str) -> None:
-        """Refuse float pixels, for a target that takes 8 bits a channel; 16 bits are rounded, which is told."""
+        """Refuse float pixels, for a target that takes 8 bits a channel; 16 bits are rounded, which is noted."""
         if self.depth == 32:
             raise KivelError(
                 f"{self.path}: its pages are float (OpenEXR), and {target} takes 8 bits a channel; make the sheet "
@@ -215,7 +215,7 @@ class ExportedSheet:
 
 
 def _page_of(manifest: Manifest, path: Path, number: int, work: Work) -> Manifest:
-    """One page, its frames numbered anew, and the clips that play on it alone."""
+    """One page, its frames numbered again, and the clips that play on it alone."""
     last = len(manifest.pages) - 1
     if number > last:
         raise UsageError(f"{path}: there is no page {number}; {counted(last + 1, 'page')}, 0-{last}")

@@ -77,7 +77,7 @@ def _is_power(side: int) -> bool:
 
 
 def tell_lacks(file: ProfileFile, sheet: ExportedSheet, work: Work) -> None:
-    """What the target has no word for: told or refused, as the profile says.
+    """Return what the target has no word for: told or refused, as the profile says.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""What a profile's templates are given: plain values, counted as the profile says.
+"""Describes what a profile's templates are given: plain values, counted as the profile says.
 
 Every number with a point is a 32-bit float, rounded once, with the shortest text that gives it back.
 """
@@ -81,7 +81,7 @@ def _sheet(sheet: PackedSheet, units: Units) -> Variables:
 
 
 def _motion(table: PlaybackTable, first: int) -> Variables | None:
-    """The map of motion: its name, its reach as the sheet stores it, its size as one part of so many, its pairs."""
+    """The map of motion: its name, its reach as the sheet stores it, its size as one part of this many, its pairs."""
     known = table.motion
     if known is None:
         return None

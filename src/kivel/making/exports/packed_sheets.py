@@ -1,4 +1,4 @@
-"""A sheet as a profile wants it: its pages copied, referred to, or laid out anew, and what it lacks written out."""
+"""A sheet as a profile wants it: its pages copied, referred to, or laid out again, and what it lacks written out."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ class PackedSheet(NamedTuple):
 
 
 class _Cells(NamedTuple):
-    """What a new page shows: the frame of each cell (None for nothing), and clips that count cells."""
+    """Holds what a new page shows: the frame of each cell (None for nothing), and clips that count cells."""
 
     clip: Clip | None
     frames: tuple[int | None, ...]
@@ -62,7 +62,7 @@ class _Cells(NamedTuple):
 
 
 def packed_sheets(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> list[PackedSheet]:
-    """What becomes of a sheet: one, or one for each clip.
+    """Return what becomes of a sheet: one, or one for each clip.
 
     Raises
     ------
@@ -224,7 +224,7 @@ def _page(
     kind: str,
     anew: Callable[[Pixels], Pixels] | None = None,
 ) -> bytes:
-    """Frames in cells, each as it is or made `anew`."""
+    """Frames in cells, each as it is or made `again`."""
     parts = sheet.manifest.pages[0].maps[kind].parts
     images = {number: sheet.map_frame(number, kind) for number in sorted({one for one in frames if one is not None})}
     if anew:

@@ -71,7 +71,7 @@ def pack_of(file: ProfileFile, paths: Sequence[Path], options: ExportOptions, wo
 
 
 def variables_of(file: ProfileFile, sheets: Sequence[PackedSheet]) -> dict[str, Any]:
-    """What templates get for the first sheet."""
+    """Return what templates get for the first sheet."""
     if not sheets:
         return {}
     return sheet_variables(sheets[0], file.profile.units)
@@ -225,7 +225,7 @@ def _encoded(file: ProfileFile, one: _Planned, text: str) -> bytes:
 
 
 def schema_errors(file: ProfileFile, number: int, texts: Mapping[str, str]) -> Iterator[tuple[str, KivelError]]:
-    """What is wrong with results of an output, by what they are called: they are JSON, and as its schema says.
+    """Return what is wrong with results of an output, by what they are called: they are JSON, and as its schema says.
 
     Nothing is fetched. A schema that is none ends it.
     """

@@ -22,7 +22,7 @@ __all__ = ["ProfileMade", "make_profile"]
 
 
 class ProfileMade(NamedTuple):
-    """What a new profile became; of one that was checked, the names in the pack; what templates get, by name."""
+    """Holds what a new profile became; of one that was checked, the names in the pack; what templates get, by name."""
 
     files: tuple[Written, ...]
     about: str
@@ -53,7 +53,7 @@ def make_profile(options: ProfileOptions, work: Work) -> ProfileMade:
 
 
 def _tried(file: ProfileFile, options: ProfileOptions, work: Work) -> Pack | None:
-    """The pack of the manifests that it is tried on; of none, a syntax error in a template is told all the same."""
+    """The pack of the manifests that it is tried on; of none, a syntax error in a template is noted all the same."""
     if not options.on:
         require_templates(file)
         return None

@@ -123,7 +123,7 @@ def unchanged(sequence: FrameSequence) -> list[NewFrame]:
 
 
 def companions_of(sequence: FrameSequence, index: int) -> list[tuple[StoredMap, Callable[[], Pixels]]]:
-    """What a frame's companion maps are, and how to get their pixels, as they are."""
+    """Return what a frame's companion maps are, and how to get their pixels, as they are."""
     return [(stored_map(one, [index]), partial(one.load, index)) for one in sequence.maps]
 
 

@@ -48,7 +48,7 @@ class JudgedTile(NamedTuple):
 
 
 class LoopMade(NamedTuple):
-    """What was found: the seam of the whole and the windows that loop best, or how tiles meet.
+    """Holds what was found: the seam of the whole and the windows that loop best, or how tiles meet.
 
     `numbers` are what frames are called by. Where frames were made: files with what became of each, the manifest, and
     the seam `closed` under a cross-fade; `images` by name where nothing was written. Of several clips each is one of

@@ -30,11 +30,11 @@ __all__ = ["PreparedSequence", "StepChain", "chain_of", "file_loader", "prepared
 
 
 _MOST_BYTES = 64 << 20
-"""Of a file that a step names and that is no image."""
+"""The most bytes of a file that a step names and that is not an image."""
 
 
 class StepChain(NamedTuple):
-    """What steps do, how many of them measure the whole sequence first, and whether colour ends up premultiplied.
+    """Holds what steps do, how many of them measure the whole sequence first, and whether colour ends up premultiplied.
 
     Where every pixel `stays`, companion maps remain in step: frames are chosen, or change their colour alone.
     """
@@ -98,7 +98,7 @@ def file_loader(max_pixels: int) -> Callable[[NamedFile], Any]:
 def chain_of(
     steps: Sequence[WrittenStep], *, kind: Kind, load_file: Callable[[NamedFile], Any], premultiplied: bool
 ) -> StepChain:
-    """What the steps do to frames that are premultiplied, or not; the files that they name are read now.
+    """Return what the steps do to frames that are premultiplied, or not; the files that they name are read now.
 
     Raises
     ------

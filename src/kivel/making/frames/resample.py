@@ -50,7 +50,7 @@ class ResampleMade(NamedTuple):
 
 
 class _Taken(NamedTuple):
-    """What is to be written: frames, what they are made of, their clip, and their motion."""
+    """Holds what is to be written: frames, what they are made of, their clip, and their motion."""
 
     frames: list[NewFrame]
     spans: list[Span]
@@ -99,7 +99,7 @@ def _one_clip_alone(sequence: FrameSequence) -> str:
 
 
 def _sampled(options: ResampleOptions, sequence: FrameSequence, parts: Sequence[ClipPart]) -> _Taken:
-    """So many frames of each clip; those of no clip stay."""
+    """This many frames of each clip; those of no clip stay."""
     frames: list[NewFrame] = []
     spans: list[Span] = []
     clips: list[tuple[int, ClipSet]] = []

@@ -48,7 +48,7 @@ def new_frames(frames: FrameSequence, spans: Sequence[Span], *, kind: Kind, warp
 
 
 def thinned(frames: FrameSequence, count: int, *, one_shot: bool) -> FrameSequence:
-    """So many of the frames, evenly spaced over all, with a clip that lasts as long as before.
+    """This many of the frames, evenly spaced over all, with a clip that lasts as long as before.
 
     Under `one_shot` both ends are among them, else the end is the start again.
     """

@@ -28,14 +28,14 @@ _LARGEST = 2048
 
 
 class _Small(NamedTuple):
-    """An image's light, at one part of so many of its size."""
+    """An image's light, at one part of this many of its size."""
 
     light: Light
     parts: int
 
 
 class WarpedSpan:
-    """What a span of a sequence is made of; the motion is found once, when it is first asked for.
+    """Holds what a span of a sequence is made of; the motion is found once, when it is first asked for.
 
     It is that of the sequence's own map where this leads from one frame to the other, else an estimate by these frames
     and their neighbours; what that is not to be trusted with is faded.

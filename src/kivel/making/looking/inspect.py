@@ -37,7 +37,8 @@ _LOOKED_AT = 8_000_000
 
 
 class InspectMade(NamedTuple):
-    """What is there, if it can be looked at; whether the pages of a manifest are as stated; the chart that was drawn.
+    """Holds what is there, if it can be looked at; whether the pages of a manifest are as stated; the chart that was
+    drawn.
 
     `schema` is the JSON Schema, where that was asked for. A folder of several `series` is listed, not looked at. Of one
     plain image, `found` is how it may divide, the likeliest first.
@@ -110,7 +111,7 @@ def _several(options: InspectOptions, work: Work) -> list[ListedSeries]:
 
 
 def _meant(options: InspectOptions, work: Work) -> tuple[str, ...]:
-    """The sources; a sheet that its manifest knows stands for that."""
+    """The sources; a sheet that its manifest knows means that."""
     if len(options.sources) != 1:
         return options.sources
     path = meant_manifest(Path(options.sources[0]))
@@ -121,7 +122,7 @@ def _meant(options: InspectOptions, work: Work) -> tuple[str, ...]:
 
 
 def _checked_pages(options: InspectOptions, sources: tuple[str, ...]) -> tuple[PageCheck, ...]:
-    """What became of a manifest's pages; nothing for other sources."""
+    """Return what became of a manifest's pages; nothing for other sources."""
     if len(sources) != 1 or not sources[0].endswith(".json"):
         return ()
 

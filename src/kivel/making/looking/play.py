@@ -1,4 +1,4 @@
-"""What plays in a terminal, and at which times."""
+"""Describes what plays in a terminal, and at which times."""
 
 from __future__ import annotations
 

@@ -74,7 +74,7 @@ class PreviewMade(NamedTuple):
 
 
 class _Drawn(NamedTuple):
-    """What came of drawing: pictures, how long each shows, in words what they show, how often all is played."""
+    """Holds what came of drawing: pictures, how long each shows, in words what they show, how often all is played."""
 
     images: list[Pixels]
     described: str

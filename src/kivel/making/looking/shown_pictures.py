@@ -1,4 +1,4 @@
-"""What a viewer page shows of a source: pages and frames as they lie there, each image once."""
+"""Describes what a viewer page shows of a source: pages and frames as they lie there, each image once."""
 
 from __future__ import annotations
 

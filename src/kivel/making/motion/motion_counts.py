@@ -1,4 +1,4 @@
-"""How few frames will do: what is missed of a sequence when so many are kept, with motion and without."""
+"""How few frames will do: what is missed of a sequence when this many are kept, with motion and without."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ class Counting:
         self._faded = cache(self._missed_faded)
 
     def of(self, count: int) -> MotionCount:
-        """What is missed when so many frames are kept."""
+        """Return what is missed when this many frames are kept."""
         size = self._sequence.frames[0].size
         color = count * texture_bytes(size, FORMATS["RGBA8"])
         parts = MotionStorage().parts([size])

@@ -60,14 +60,16 @@ class KeptFrames(NamedTuple):
 
 
 def even_frames(length: int, count: int, *, loops: bool) -> KeptFrames:
-    """So many frames, evenly spaced."""
+    """This many frames, evenly spaced."""
     positions = sample_positions(length, count, one_shot=not loops)
     spans = samples(length, positions, one_shot=not loops, mix=False)
     return KeptFrames(tuple(span.shares[0].frame for span in spans), loops)
 
 
 class Looked(NamedTuple):
-    """What a quick look at a sequence found: small frames, the steps from each to the next, after which are cuts."""
+    """Holds what a quick look at a sequence found: small frames, the steps from each to the next, after which are
+    cuts.
+    """
 
     small: SmallSequence
     cuts: tuple[int, ...]
@@ -78,7 +80,7 @@ class Looked(NamedTuple):
         return self.small.loops and len(self.small.frames) - 1 not in self.cuts
 
     def kept(self, count: int, *, loops: bool, work: Work, jobs: int, warps: bool = True) -> KeptFrames:
-        """So many frames, between which the least is missed by warping, or by fading."""
+        """This many frames, between which the least is missed by warping, or by fading."""
         length = len(self.small.frames)
         end, widest = (length if loops else length - 1), gap_limit(length, count)
         gaps = [(first, last) for first in range(end) for last in range(first + 1, min(first + widest, end) + 1)]
@@ -192,7 +194,9 @@ def fitted_map(
 
 
 class _LeftOut(NamedTuple):
-    """What is left out between so many frames that are kept: from which to which, whether the scene changes there."""
+    """Holds what is left out between this many frames that are kept: from which to which, whether the scene changes
+    there.
+    """
 
     load: Callable[[int], Planes]
     kept: int

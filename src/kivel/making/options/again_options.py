@@ -11,11 +11,11 @@ from kivel.making.options.value_kinds import PATH, moved_path
 __all__ = ["AGAIN_COMMANDS", "AgainOptions"]
 
 AGAIN_COMMANDS = ("sheet", "atlas", "adopt", "slice", "prep", "resample", "layer", "loop", "scroll")
-"""What makes a manifest that states by what it was made."""
+"""Says what makes a manifest that states by what it was made."""
 
 
 class AgainOptions(CommonOptions):
-    """What is made again; the options that replace others are those of the command that made it."""
+    """Holds what is made again; the options that replace others are those of the command that made it."""
 
     title = "what"
     target: Option[str] = Option(

@@ -101,7 +101,7 @@ class AtlasOptions(LayoutOptions):
             raise UsageError(f"{option('keep-hidden', True)} cannot be combined with {others}")
 
     def request(self, parts: int) -> AtlasRequest:
-        """What is asked of an atlas whose places are divided by `parts`."""
+        """Return what is asked of an atlas whose places are divided by `parts`."""
         from kivel.core.layout.paging import AtlasRequest
         from kivel.core.pixels.pixels import Size
 

@@ -39,7 +39,7 @@ _ALLOWANCE: ValueKind[str] = ValueKind("CODE[=PATTERN]", str, text=_allowance_te
 
 
 class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOptions):
-    """What is checked, and what is let pass."""
+    """Holds what is checked, and what is let pass."""
 
     title = "what for"
     everyday: ClassVar = (
@@ -125,7 +125,7 @@ class CheckOptions(ReadingOptions, ChoosingOptions, WritingOptions, CommonOption
             raise UsageError(f"{option('on')} needs {option('profile')}")
 
     def settings(self) -> CheckSettings:
-        """What is looked for and what is let pass.
+        """Return what is looked for and what is let pass.
 
         Raises
         ------

@@ -20,7 +20,7 @@ __all__ = ["FEATURES", "TARGETS", "Carries", "ExportOptions", "Target"]
 
 
 class Carries(NamedTuple):
-    """What becomes of each thing that a clip or a sheet may have and a target may lack.
+    """Holds what becomes of each thing that a clip or a sheet may have and a target may lack.
 
     "yes", "written out" where that is exact, "noted" where it is lost, "refused", or "one" of several.
     """
@@ -38,11 +38,11 @@ class Carries(NamedTuple):
 
 
 FEATURES = tuple(name.replace("_", " ") for name in Carries._fields)
-"""What people call them."""
+"""Says what people call them."""
 
 
 class Target(NamedTuple):
-    """What a target is; the suffixes of its forms, the usual one first; whether it takes one clip.
+    """Holds what a target is; the suffixes of its forms, the usual one first; whether it takes one clip.
 
     `called` is its name in a sentence.
     """
@@ -105,7 +105,7 @@ TARGETS = {
 
 
 class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
-    """What is exported, and how it is counted."""
+    """Holds what is exported, and how it is counted."""
 
     title = "what for"
     everyday: ClassVar = (

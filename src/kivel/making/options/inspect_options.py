@@ -13,7 +13,7 @@ __all__ = ["InspectOptions"]
 
 
 class InspectOptions(SourceOptions):
-    """What is looked at, and how it is told."""
+    """Holds what is looked at, and how it is noted."""
 
     title = "output"
     chart: Option[str | None] = Option(

@@ -34,19 +34,19 @@ class Option(Generic[T]):
     positional : bool
         Written without its name. `needed` if there must be one (of several, at least one).
     bare : str
-        The text that the name alone stands for, where a value may be left out.
+        The text that the name alone means, where a value may be left out.
     negatable : bool
         A flag that can also be turned off: `--no-hold-ends`.
     from_folder : callable or None
         For texts that name files: the same text, its paths passed through the function it is given.
     kept : bool
-        Whether it changes what is made, and so stands in the manifest's `made`.
+        Whether it changes what is made, and so is in the manifest's `made`.
     direct : bool
         Only Python gives it, and it is taken as it is: arrays.
     command_only : bool
         Only the command line gives it: what goes on until somebody interrupts.
     per_clip : bool
-        What is given is for all clips, or for those whose names stand in front: `walk:0-3`, in Python
+        What is given is for all clips, or for those whose names come first: `walk:0-3`, in Python
         `{"walk": "0-3"}`. Its value is a tuple of `ForClip`.
     """
 
@@ -128,7 +128,7 @@ class Option(Generic[T]):
         return self.many or self.per_clip
 
     def texts(self, given: Any, *, typed: bool = False) -> list[str]:
-        """What was given, as text, one for each time; a command line's is `typed`."""
+        """Return what was given, as text, one for each time; a command line's is `typed`."""
         if self.per_clip and isinstance(given, Mapping):
             return [f"{clip}:{text}" for clip, value in given.items() for text in self.texts(value)]
         if self.per_clip and isinstance(given, (list, tuple)) and (typed or all(":" in str(each) for each in given)):
@@ -174,7 +174,7 @@ class Options:
     _excluding: ClassVar[tuple[tuple[str, ...], ...]]
     values: dict[str, Any]
     texts: dict[str, list[str]]
-    """What was given, as it is written."""
+    """Says what was given, as it is written."""
     door: Door
 
     @classmethod
@@ -265,7 +265,9 @@ class Options:
         return found
 
     def made(self, move: Callable[[str], str]) -> dict[str, Any]:
-        """What was given, for the manifest: by which the same can be made again; `move` makes paths relative to it."""
+        """Return what was given, for the manifest: by which the same can be made again; `move` makes paths relative to
+        it.
+        """
         kept: dict[str, Any] = {}
         for name, one in self.declared().items():
             if not one.kept or name not in self.texts or self.values[name] == one.default:
@@ -286,7 +288,7 @@ class ForClip(NamedTuple, Generic[T]):
 def _for_clip(one: Option[Any], text: str) -> ForClip[Any]:
     """A value with or without the name of a clip in front of it."""
     name, colon, rest = (part.strip() for part in text.partition(":"))
-    # a step may stand before a colon too, and further on in an order a clip whose frames are meant
+    # a step may be before a colon too, and further on in an order a clip whose frames are meant
     if not colon or name.isdigit() or not name or "," in name:
         return ForClip(None, one.kind.read(text))
     with located(name):

@@ -19,7 +19,7 @@ __all__ = ["PlayOptions"]
 
 
 class PlayOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOptions):
-    """What plays, and how it looks."""
+    """Holds what plays, and how it looks."""
 
     title = "look"
     clip = ChoosingOptions.clip.but(

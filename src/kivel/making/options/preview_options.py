@@ -27,7 +27,7 @@ View = Literal["frames", "timing", "layout"]
 
 
 class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOptions, OutputOptions):
-    """What is looked at, and how."""
+    """Holds what is looked at, and how."""
 
     title = "look"
     everyday: ClassVar = (

@@ -18,7 +18,7 @@ SHIPPED_PROFILES = ("blank", "tiles", "burst", "regions")
 
 
 class ProfileOptions(WritingOptions):
-    """What to do with a profile."""
+    """Holds what to do with a profile."""
 
     title = "profile"
     everyday: ClassVar = ("on", "example", "force", "dry-run")

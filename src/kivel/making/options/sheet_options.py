@@ -157,7 +157,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
 
     @property
     def states_spacing_alone(self) -> bool:
-        """Whether what is said of the layout is how far apart cells are, and no more."""
+        """Whether the text about the layout is how far apart cells are, and no more."""
         given = {name for name in _LAID_OUT_ANEW if self.given(name)}
         return bool(given) and given <= {"gap", "margin", "skirt"}
 
@@ -178,7 +178,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
             )
 
     def request(self, sequences: int, parts: int) -> SheetRequest:
-        """What is asked of a sheet of so many sequences, its places divided by `parts`."""
+        """Return what is asked of a sheet of this many sequences, its places divided by `parts`."""
         from kivel.core.layout.sheet_plan import SheetRequest
 
         return SheetRequest(

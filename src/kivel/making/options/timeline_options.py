@@ -15,7 +15,7 @@ __all__ = ["TimelineOptions"]
 
 
 class TimelineOptions(ChoosingOptions, CommonOptions):
-    """What is listed, when, and in which form."""
+    """Holds what is listed, when, and in which form."""
 
     title = "what"
     exclusive: ClassVar = (("at", "clock", "manual"), ("clip", "group"))

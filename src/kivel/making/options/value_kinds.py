@@ -1,4 +1,4 @@
-"""What values options take: how each is read from text, and how a program's own value is put into text.
+"""Describes what values options take: how each is read from text, and how a program's own value is put into text.
 
 Nothing heavy is imported to declare them: readers load what they need when there is something to read.
 """
@@ -90,12 +90,12 @@ def moved_path(text: str, move: Callable[[str], str]) -> str:
 
 
 class ValueKind(NamedTuple, Generic[T]):
-    """What values an option takes.
+    """Holds what values an option takes.
 
     `form` shows how one looks. `read` reads its text, and raises `UsageError` saying what it expected. `text` gives the
     text of what a program hands over instead. `stored` is how a manifest's `made` keeps that text. `words` are all that
     it may be, where it is one of a few. `python` is the type of what a program may hand over, as `kivel/__init__.pyi`
-    has it; with `by_name` several may stand in a mapping from names to such values.
+    has it; with `by_name` several may be in a mapping from names to such values.
     """
 
     form: str
@@ -339,7 +339,7 @@ SCALE: ValueKind[Fraction] = ValueKind("N", _by("pixels.compose", "parse_scale")
 
 
 PLACES: tuple[Align, ...] = get_args(Align)
-"""Of a smaller thing in a larger one."""
+"""Places of a smaller thing in a larger one."""
 
 
 PLACE: ValueKind[Align] = choice(*PLACES, form="PLACE", also={"centre": "center", "middle": "center"})

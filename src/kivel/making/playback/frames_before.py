@@ -63,7 +63,7 @@ def matched_frames(
 
 
 def _as_they_were(manifest: Manifest, path: Path, old: Sequence[Seen], max_pixels: int, jobs: int) -> list[Seen]:
-    """The old frames with their digests, as far as these are known or their pages are as they were."""
+    """The old frames with their digests, as far as these are known or their pages are as before."""
     stated = [frame.digest for frame in manifest.frames]
     if not manifest.is_layout:
         stated = [manifest.pages[frame.page].maps[COLOR].digest for frame in manifest.frames]

@@ -1,4 +1,4 @@
-"""What manifests of new things have in common."""
+"""Describes what manifests of new things have in common."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ def relative_to(folder: Path) -> Callable[[str], str]:
 
     def moved(path: str) -> str:
         try:
-            # by names alone, links unresolved: as it was written, the same on every machine
+            # by names alone, links unresolved: as written, the same on every machine
             return PurePath(os.path.relpath(path, base)).as_posix()
         except ValueError:
             return PurePath(path).name
@@ -32,7 +32,7 @@ def relative_to(folder: Path) -> Callable[[str], str]:
 
 
 def made_by(command: str, options: Options, manifest: Path) -> Made | None:
-    """What is to be done to make it again; None where it was made of arrays, which nobody can name."""
+    """Return what is to be done to make it again; None where it was made of arrays, which nobody can name."""
     if any(one.direct and options.given(name) for name, one in options.declared().items()):
         return None
     return Made(command, options.made(relative_to(manifest.parent)))
@@ -48,7 +48,7 @@ def kept_keys(sequences: Sequence[FrameSequence]) -> tuple[Mapping[str, Any], li
 
 
 def require_pages_inside(manifest: Manifest, path: Path) -> None:
-    """Refuse to write pages anew that a link in a manifest's folder leads out of: it may have come from a stranger.
+    """Refuse to write pages again that a link in a manifest's folder leads out of: it may have come from a stranger.
 
     Raises
     ------

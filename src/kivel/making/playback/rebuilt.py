@@ -35,7 +35,7 @@ _MOST_BYTES = 64 << 20
 
 
 class RebuildError(KivelError):
-    """What was set since something was made does not fit what is made now."""
+    """Settings made since then do not fit what is made now."""
 
 
 class _Before(NamedTuple):
@@ -47,7 +47,7 @@ class _Before(NamedTuple):
 
 
 class Rebuilt:
-    """What an older manifest of the same name, if there is one, has to say to what is made now."""
+    """Holds what an older manifest of the same name, if there is one, has to say to what is made now."""
 
     def __init__(self, options: RebuildOptions, work: Work, before: _Before | None) -> None:
         self._options = options
@@ -249,7 +249,7 @@ def _retimed(manifest: Manifest, options: RebuildOptions, work: Work) -> Manifes
 
 
 def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command: str) -> Rebuilt:
-    """What the manifest beside a page, or a manifest itself, has to say to what a command makes in its place."""
+    """Return what the manifest beside a page, or a manifest itself, has to say to what a command makes in its place."""
     path = target and (target if is_manifest_name(target) else manifest_beside(target))
     before = None
     if path and path.is_file():
@@ -265,7 +265,9 @@ def rebuilt_at(options: RebuildOptions, work: Work, target: Path | None, command
 
 
 def _otherwise(options: RebuildOptions, path: Path, command: str) -> list[str]:
-    """What is stated otherwise than when the older manifest was made, by the same command; a recipe alone speaks."""
+    """Return what is stated otherwise than when the older manifest was made, by the same command; a recipe alone
+    speaks.
+    """
     try:
         made = json_table(file_bytes(path, most=_MOST_BYTES)).get("made")
     except KivelError:

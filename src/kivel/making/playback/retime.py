@@ -29,7 +29,7 @@ __all__ = ["RetimeMade", "make_retime"]
 
 
 class RetimeMade(NamedTuple):
-    """A manifest whose clips were changed, each as it was and as it is; None for what was or is not there."""
+    """A manifest whose clips were changed, each before and after; None for what was or is not there."""
 
     files: tuple[Written, ...]
     manifest: Manifest
@@ -46,7 +46,7 @@ def make_retime(options: RetimeOptions, work: Work) -> RetimeMade:
         What the options, the manifest or the disk do not allow; nothing is written then.
     """
     path = manifest_for(Path(options.manifest))
-    # what was edited by hand is read, and stands in the new file too, which keeps the mark of it
+    # what was edited by hand is read, and is in the new file too, which keeps the mark of it
     with OutputSet(
         force=True, is_ours=lambda _path: True, dry_run=options.dry_run, tell=work.note, placed=work.placed
     ) as out:

@@ -22,7 +22,7 @@ __all__ = ["ClipChange", "RetimeRequest", "Retimed", "retimed"]
 
 
 class RetimeRequest(NamedTuple):
-    """What to do with which clips; none named is all.
+    """Holds what to do with which clips; none named is all.
 
     `new` keeps the old clip and gives its changed copy this name. `stagger` is how many clips at spread phases to add,
     scattered by `seed` if there is one.
@@ -103,7 +103,7 @@ def retimed(manifest: Manifest, request: RetimeRequest) -> Retimed:
 def _chosen(manifest: Manifest, request: RetimeRequest) -> list[Clip]:
     """The clips to change: those chosen, of them only the ones that changes name, if all do so.
 
-    Staggered copies are no clips to stagger; the clip that they are copies of stands for them.
+    Staggered copies are no clips to stagger; the clip that they are copies of means them.
     """
     chosen = chosen_clips(manifest.clips, request.patterns)
     if not request.stagger:
@@ -124,7 +124,7 @@ def _warped(clip: Clip, changes: Changes, motion: MotionPairs | None, notes: lis
 
 
 def _words(changes: Changes, before: Clip, after: Clip, *, renamed: bool) -> tuple[str, ...]:
-    """What of a clip was set, in the words of `SETTABLE`."""
+    """Return what of a clip was set, in the words of `SETTABLE`."""
     words = (*set_by(changes), *(("name",) if renamed else ()))
     # a pace or a coarser clock may take steps away
     steps_changed = [step.frame for step in before.steps] != [step.frame for step in after.steps]
@@ -149,7 +149,7 @@ def _clips_of_rows(manifest: Manifest, names: Sequence[str]) -> list[Clip]:
 
 
 def _base(manifest: Manifest, request: RetimeRequest) -> Clip:
-    """What a new clip is made of: the one clip named, or the only one, or for an order the default timing."""
+    """Return what a new clip is made of: the one clip named, or the only one, or for an order the default timing."""
     named = [pattern for pattern, _ in request.changes.entries if pattern is not None]
     chosen = chosen_clips(manifest.clips, request.patterns or named)
     if len(chosen) == 1:
@@ -228,13 +228,13 @@ def _older_copies(clips: Sequence[Clip], originals: Sequence[Clip], copies: Sequ
 
 
 def _new_names(clips: Sequence[Clip], pairs: Sequence[ClipChange]) -> dict[str, str]:
-    """What each clip that is there is called now, by its old name and its new."""
+    """Return what each clip that is there is called now, by its old name and its new."""
     names = {clip.name: clip.name for clip in clips}
     return names | {pair.before.name: pair.after.name for pair in pairs if pair.before and pair.after}
 
 
 def _referring(clips: Sequence[Clip], names: Mapping[str, str], gone: Sequence[Clip]) -> tuple[Clip, ...]:
-    """The clips, those that they name called anew.
+    """The clips, those that they name called again.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""Traces: rows of what shows when."""
+"""Traces: rows of which frame shows when."""
 
 from __future__ import annotations
 
@@ -28,7 +28,8 @@ _MOST_ROWS = 250_000
 
 
 class TimelineMade(NamedTuple):
-    """Rows of what shows when, found as they are taken, the columns to show of them, and what is to be said of all.
+    """Rows of which frame shows when, found as they are taken, the columns to show of them, and what is to be said of
+    all.
 
     A row has exact times in seconds (`time`), and what happens or shows by the names of the columns.
     """

@@ -1,4 +1,4 @@
-"""What sheets and atlases have in common: the frames and maps that they lay out, and their pages."""
+"""Describes what sheets and atlases have in common: the frames and maps that they lay out, and their pages."""
 
 from __future__ import annotations
 
@@ -129,7 +129,7 @@ def all_frames(sequences: Sequence[FrameSequence]) -> tuple[FrameSource, ...]:
 
 
 def step_of(maps: Sequence[MapFrames]) -> int:
-    """What places must divide by for all maps."""
+    """Return what places must divide by for all maps."""
     return lcm(*(one.parts for one in maps))
 
 

@@ -28,8 +28,8 @@ LoadPart = Callable[[MapFrames, int, Placement], Pixels]
 
 
 class PageGround(NamedTuple):
-    """What lies under the frames of the colour: `pages` as they are before, if there are such, and the colour that
-    stands for nothing. Where boxes `overlap`, only what is visible of each frame is put there.
+    """Holds what lies under the frames of the colour: `pages` as they are before, if there are such, and the colour
+    that is background. Where boxes `overlap`, only what is visible of each frame is put there.
     """
 
     pages: tuple[Pixels, ...] = ()
@@ -60,7 +60,7 @@ def whole_frame(of: MapFrames, index: int, placement: Placement) -> Pixels:
 
 
 def stored_map(map: MapFrames, frames: Iterable[int] = ()) -> StoredMap:
-    """What a store has to know of a map, and of those of its frames that lie on one page."""
+    """Return what a store has to know of a map, and of those of its frames that lie on one page."""
     return StoredMap(map.name, map.content, map.parts, map.motion and _map_motion(map.motion, frames))
 
 
@@ -116,7 +116,7 @@ def _grounded(map: MapFrames, page: Pixels, *, opaque: bool) -> Value | None:
 
 
 def _keyed(page: Pixels, key: KeyColour | None) -> None:
-    """Give what is transparent the colour that stands for nothing."""
+    """Give what is transparent the background colour."""
     if key is not None:
         page[page[..., 3] == 0] = (*key, full_scale(page))
 

@@ -83,7 +83,7 @@ def _corner(cut: CutFrom | None, page: int) -> tuple[int, int] | None:
 
 
 def _shown(frame: FrameSource, box: Rect | None) -> Rect | None:
-    """What is visible of a frame that has no place, or that is painted beside the one that it had; else None."""
+    """Return what is visible of a frame that has no place, or that is painted beside the one that it had; else None."""
     if box is None or not box.fits(frame.size):
         return opaque_bounds(frame.load()) or Rect(0, 0, 1, 1)
     if box.size == frame.size:

@@ -37,7 +37,7 @@ __all__ = ["WHY", "PlanMade", "make_plan"]
 
 _MOST_SAMPLED, _FEWEST = 6, 3
 WHY = "least area among sheets at most twice as long as wide, then closest to a square"
-"""What makes a layout the best."""
+"""Says what makes a layout the best."""
 _SHARED = (
     "sources", "range", "layers-as", "exposure", "odd-size", "align", "cell", "gap", "margin", "skirt", "skirt-wrap",
     "mip-safe", "page-limit",
@@ -46,7 +46,7 @@ _SHARED = (
 
 
 class PlanMade(NamedTuple):
-    """The layouts worth having of so many frames of a size; what fits the page asked for, and the next pages down.
+    """The layouts worth having of this many frames of a size; what fits the page asked for, and the next pages down.
 
     `counts` are what is missed of frames that are left out, by how many are kept; `enough` are the fewest that do, with
     motion and without. `file_bytes` are about how long the files will be, by how hard they are compressed, judged by so
@@ -117,7 +117,7 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
 def _motion_counts(
     options: PlanOptions, work: Work, sequence: FrameSequence
 ) -> tuple[tuple[MotionCount, ...], tuple[int, int] | None]:
-    """What is missed by so many frames, and how few will do."""
+    """Return what is missed by this many frames, and how few will do."""
     require_straight(sequence, option("motion", True))
     length, kind = len(sequence.frames), CONTENTS[sequence.content].kind
     if length < _FEWEST:
@@ -141,7 +141,7 @@ def _sampled(count: int) -> list[int]:
 
 
 def _file_bytes(frames: Sequence[FrameSource], count: int) -> dict[Compress, int]:
-    """Of all frames, from those of some that are stored as one picture."""
+    """Return the values of all frames, from those of some that are stored as one picture."""
     if not frames:
         return {}
 
@@ -159,7 +159,7 @@ def _powers_of_two(layouts: list[WorthHaving]) -> list[Size]:
 
 
 def _options_of(one: WorthHaving) -> dict[str, str]:
-    """What makes `sheet` lay its frames out so."""
+    """Return what makes `sheet` lay its frames out so."""
     labels = one.label.split(", ")
     given: dict[str, str] = {}
     if "best" in labels:

@@ -94,7 +94,7 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
 
 
 class _Content(NamedTuple):
-    """What is to be laid out: frames and maps, the clips over them, and what else is known of them."""
+    """Holds what is to be laid out: frames and maps, the clips over them, and what else is known of them."""
 
     found: Gathered
     clips: ClipSet
@@ -126,7 +126,7 @@ def _content(options: SheetOptions, work: Work, out: OutputSet) -> _Content:
 
 
 def _clips_over(options: SheetOptions, work: Work, out: OutputSet, content: _Content, layout: SheetLayout) -> ClipSet:
-    """The clips of a sheet whose layout stands, after it has passed its limits."""
+    """The clips of a sheet whose layout is settled, after it has passed its limits."""
     for page in layout.pages:
         check_page(page, layout.maps)
     if layout.replaces and options.out and layout.replaces.resolve() == options.target.resolve():

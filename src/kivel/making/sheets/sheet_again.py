@@ -1,4 +1,4 @@
-"""The sheet that frames were sliced from, made again: every frame where it was, all else as it was."""
+"""The sheet that frames were sliced from, made again: every frame where it was, all else as before."""
 
 from __future__ import annotations
 
@@ -157,7 +157,7 @@ def _as_it_was(options: SheetOptions, work: Work, sheet: CutSheet, dtype: str) -
 
 
 def _without_frames(page: Pixels, key: KeyColour | None, held: Sequence[Rect], skirt: int) -> Pixels:
-    """What lay under the frames and their skirts; what these boxes show is taken away."""
+    """Return what lay under the frames and their skirts; what these boxes show is taken away."""
     page = without_key(page, key).copy()
     for rect in held:
         left, top = max(0, rect.x - skirt), max(0, rect.y - skirt)
@@ -167,7 +167,7 @@ def _without_frames(page: Pixels, key: KeyColour | None, held: Sequence[Rect], s
 
 
 def _on_page(under: Pixels, size: Size) -> Pixels:
-    """What lies under the frames, on a page that may have grown."""
+    """Return what lies under the frames, on a page that may have grown."""
     if size_of(under) == size:
         return under
     page = np.zeros((max(size.h, under.shape[0]), max(size.w, under.shape[1]), 4), under.dtype)

@@ -114,7 +114,7 @@ def scaled_alike(frames: Sequence[FrameSource], within: Size, cell: Size, step: 
 
 
 def frame_place(frame: FrameSource, place: Placement) -> FramePlace:
-    """What a manifest says of a whole frame that lies upright on a page."""
+    """Return what a manifest says of a whole frame that lies upright on a page."""
     return FramePlace(
         name=frame.name,
         source=frame.source,
@@ -129,7 +129,7 @@ def frame_place(frame: FrameSource, place: Placement) -> FramePlace:
 
 
 def grid_info(plan: SheetPlan, *, skirt: int, wrap: bool) -> GridInfo:
-    """What a manifest says of the grid."""
+    """Return what a manifest says of the grid."""
     grid = plan.grid
     return GridInfo(
         columns=grid.columns,

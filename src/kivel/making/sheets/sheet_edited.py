@@ -162,7 +162,7 @@ def _edit(manifest: Manifest, name: str, frame: str, file: str) -> _Edit:
 
 
 def _number(manifest: Manifest, name: str, called: str, *, end: bool = False) -> int:
-    """The frame of a name, or of a number; one more than there are stands for the end where frames are inserted."""
+    """The frame of a name, or of a number; one more than there are means the end where frames are inserted."""
     names = [frame.name for frame in manifest.frames]
     if called in names:
         return names.index(called)

@@ -162,7 +162,7 @@ def _rewritten(
     *,
     advance: Callable[[], None],
 ) -> dict[int, Page]:
-    """The pages that change, written anew; what is on them stays."""
+    """The pages that change, written again; what is on them stays."""
     grid = manifest.grid
     look = PageLook(skirt=grid.skirt if grid else 0, wrap=options.skirt_wrap or bool(grid and grid.wrap))
     watched = work.watching("writing the sheet")

@@ -104,7 +104,7 @@ def _rows_apart(options: SheetOptions, work: Work, found: Gathered) -> SheetLayo
 
 
 def _spacing_now(options: SheetOptions, grid: GridInfo, step: int) -> Spacing:
-    """What lies between, around and beside cells of a grid that there was; what is stated takes its place."""
+    """Return what lies between, around and beside cells of a grid that there was; what is stated takes its place."""
     stated = options.spacing(parts=step)
     skirt = options.skirt if options.given("skirt") else grid.skirt
     gap = options.gap if options.given("gap") else max(0, max(grid.gap) - 2 * grid.skirt)
@@ -156,7 +156,7 @@ def _grid_before(options: SheetOptions, found: Gathered) -> GridInfo | None:
 
 
 def _in_the_same_grid(options: SheetOptions, work: Work, found: Gathered, request: SheetRequest) -> SheetRequest:
-    """Of frames that were sliced from a grid and are not as many any more: as many to a line, as far apart."""
+    """Return the layout for sliced frames whose number has changed: as many to a line, as far apart."""
     grid, sheet = _grid_before(options, found), found.sequences[0].sheet
     if sheet is None or grid is None:
         return request

@@ -77,7 +77,7 @@ def _all_obeying(options: SheetOptions, work: Work, clips: ClipSet, motion: Moti
 
 
 def _obeying(clip: Clip, motion: MotionPairs, options: SheetOptions, work: Work) -> Clip:
-    """The clip as one that is warped, unless it is said otherwise or some of its changes have no motion."""
+    """The clip as one that is warped, unless stated otherwise or some of its changes have no motion."""
     stated = options.changes().of(clip.name).interpolation is not None
     lacking = unserved(clip, motion)
     if lacking and not (stated and clip.interpolation != "motion"):

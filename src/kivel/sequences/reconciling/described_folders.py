@@ -32,11 +32,11 @@ class DescribedFolder(NamedTuple):
 
     @property
     def digests(self) -> tuple[str, ...]:
-        """Of the pixels of each frame, as they were."""
+        """Return the digests of the frames before."""
         return tuple(self.manifest.pages[frame.page].maps[COLOR].digest for frame in self.manifest.frames)
 
     def map_tails(self) -> dict[str, str]:
-        """What the files of companion maps have behind the frame's name: `.normal.png`, by map."""
+        """Return what the files of companion maps have behind the frame's name: `.normal.png`, by map."""
         tails: dict[str, str] = {}
         for page in self.manifest.pages:
             stem = PurePath(page.maps[COLOR].file).stem

@@ -38,7 +38,7 @@ class FolderNow(NamedTuple):
 
     `cuts` is where each frame was on the sheet that it was sliced from, `gone` where those were that were removed.
     `seen` keeps what was decoded until it is read. `holes` are the places of frames that are not there and keep theirs;
-    another file stands in for them.
+    another file is in for them.
     """
 
     files: tuple[str, ...]
@@ -122,7 +122,7 @@ class _SheetBefore:
         self._folder, self._settings = folder, settings
 
     def part(self, cut: CutFrom | None) -> Pixels | None:
-        """What was cut there; None where that is not known any more."""
+        """Return what was cut there; None where that is not known any more."""
         page = self._page
         if page is None or cut is None or cut.page or not Rect(*cut.rect).fits(size_of(page)):
             return None
@@ -176,7 +176,7 @@ class _Bringing:
         )
 
     def _unclear(self) -> list[str]:
-        """What is to be said of frames under new names that look as others do."""
+        """Return what is to be said of frames under new names that look as others do."""
         renamed = [(before, place) for place, before in enumerate(self._was) if before is not None]
         renamed = [(before, place) for before, place in renamed if self._old[before].name != self._new[place].name]
         times = Counter(self._new[place].digest for _, place in renamed)

@@ -1,4 +1,4 @@
-"""What became of frames since something was set about them: an edit for each, and how they are told."""
+"""Describes what became of frames since something was set about them: an edit for each, and how they are noted."""
 
 from __future__ import annotations
 

@@ -239,7 +239,7 @@ async function behind(file) {
 function start() {
   document.title = `${sources[0].name} - Kivel`;
   $("name").textContent = sources.map(({ name }) => name).join("  |  ");
-  const stands = new URLSearchParams(location.hash.slice(1)).has("t") || matchMedia("(prefers-reduced-motion: reduce)").matches;
+  const isPaused = new URLSearchParams(location.hash.slice(1)).has("t") || matchMedia("(prefers-reduced-motion: reduce)").matches;
   fromAddress();
   fillAll();
   try {
@@ -257,10 +257,10 @@ function start() {
   scrubbing();
   panning();
   if (data.reload) watching();
-  if (!stands && !state.hand) clock.run(beat());
+  if (!isPaused && !state.hand) clock.run(beat());
   refresh();
 }
-// A page that is served looks whether its sources have changed, and begins anew with the same view.
+// A page that is served looks whether its sources have changed, and starts over with the same view.
 function watching() {
   let known = null;
   setInterval(async () => {

@@ -40,7 +40,7 @@ class Player {
     this.length = finite ? over(ticks.n < 0n ? ZERO : ticks, this.timebase) : null;
   }
 
-  // The place in the cycle that shows at so many ticks of it.
+  // The place in the cycle that shows after this many ticks.
   place(ticks) {
     let [low, high] = [0, this.starts.length - 1];
     while (low < high) {

@@ -250,7 +250,7 @@ _FOR_ONE: dict[str, tuple[str, Callable[[Any], Any]]] = {
 
 
 class ChangeOptions(StepTimeOptions, PlaybackOptions):
-    """All that can be said of how a clip plays: of all clips, or of those whose name stands in front."""
+    """All that can be said of how a clip plays: of all clips, or of those whose name comes first."""
 
     @property
     def says_nothing(self) -> bool:
@@ -263,7 +263,7 @@ class ChangeOptions(StepTimeOptions, PlaybackOptions):
         return ClipChanges(self.changes_by(self.values))
 
     def changes_by(self, names: Iterable[str]) -> tuple[tuple[str | None, Changes], ...]:
-        """Of the options by these names what they change, for all clips (None) or for one."""
+        """Return what the options of these names change, for all clips (None) or for one."""
         from kivel.core.playback.changes import Changes
 
         found: list[tuple[str | None, Changes]] = []

@@ -1,4 +1,4 @@
-"""What every command can be told."""
+"""Describes what every command can be told."""
 
 from __future__ import annotations
 

@@ -133,7 +133,7 @@ _GRID: ValueKind[GridRequest] = ValueKind("GRID", _grid)
 
 
 class CutOptions(Options):
-    """What a plain image is divided by."""
+    """Holds what a plain image is divided by."""
 
     title = "grid of a plain image"
     command: ClassVar[str]
@@ -256,7 +256,7 @@ class CutOptions(Options):
 
     @property
     def empty_cells(self) -> EmptyCells:
-        """What becomes of empty cells; of rows that are clips, those at their ends are no frames."""
+        """Return what becomes of empty cells; of rows that are clips, those at their ends are no frames."""
         return "drop-row-ends" if self.given("row-clips") and not self.given("empty") else self.empty
 
     @property
@@ -285,7 +285,7 @@ class CutOptions(Options):
         Raises
         ------
         UsageError
-            If it is said how cells lie, but not which.
+            If it is noted how cells lie, but not which.
         """
         from kivel.core.pixels.pixels import NO_PAIR
         from kivel.core.slicing.fitting import GridRequest

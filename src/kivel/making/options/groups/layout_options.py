@@ -27,7 +27,7 @@ def moved_value(text: str, move: Callable[[str], str]) -> str:
 
 
 class SpacingOptions(Options):
-    """What lies between and around things on a page."""
+    """Holds what lies between and around things on a page."""
 
     title = "layout"
     gap: Option[int] = Option(whole(0, FARTHEST), "spacing (padding) between frames, in pixels", default=0, shown="0")
@@ -132,7 +132,7 @@ class CompanionOptions(Options):
     )
 
     def map_parts(self) -> dict[str, int]:
-        """One side of the colour map is so many of each smaller map's."""
+        """One side of the colour map is this many of each smaller map's."""
         return {}
 
     def map_requests(self) -> list[MapRequest]:
@@ -165,7 +165,7 @@ class MapOptions(CompanionOptions):
     )
 
     def map_parts(self) -> dict[str, int]:
-        """One side of the colour map is so many of each smaller map's."""
+        """One side of the colour map is this many of each smaller map's."""
         parts = {}
         for name, text in self.map_scale:
             one, _, count = text.partition("/")

@@ -25,7 +25,7 @@ __all__ = [
 
 
 class WritingOptions(CommonOptions):
-    """What becomes of files that are there."""
+    """Holds what becomes of files that are there."""
 
     title = "output"
     force: Option[bool] = Option(FLAG, "overwrite files that Kivel did not write", default=False, kept=False)
@@ -58,7 +58,7 @@ class WritingOptions(CommonOptions):
 
 
 class OutputOptions(WritingOptions):
-    """Where to write. Python may leave it out: what is made comes back in memory."""
+    """Where to write. In Python it is optional: results are then returned in memory."""
 
     title = "output"
     out: Option[str | None] = Option(PATH, "where to write", default=None, form="OUT", from_folder=moved_path)
@@ -82,7 +82,7 @@ class StatedChanges(Protocol):
 
 
 class RebuildOptions(CommonOptions):
-    """What becomes of what was set on clips since they were made.
+    """Holds what becomes of what was set on clips since they were made.
 
     `retimes` are changes to the clips that are made, of the options of `retime`, where a recipe states some: these win
     over what was set.

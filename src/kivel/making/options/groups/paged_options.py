@@ -1,4 +1,4 @@
-"""What sheets and atlases can both be told."""
+"""Describes what sheets and atlases can both be told."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What frames are, and which of them: sources, how they are read, how they are made to agree."""
+"""Describes what frames are, and which of them: sources, how they are read, how they are made to agree."""
 
 from __future__ import annotations
 
@@ -81,8 +81,7 @@ class SourceOptions(ReadingOptions):
     title = "frames"
     sources: Option[tuple[str, ...]] = Option(
         ValueKind("SRC", str, written_path, python=A_PATH),
-        'folder, files, "pattern_#.png", animated image or manifest; # stands for the number, * for anything; '
-        "quote patterns",
+        'folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns',
         default=(),
         many=True,
         positional=True,
@@ -118,7 +117,7 @@ class MatchingOptions(SourceOptions):
 
 
 class KindOptions(Options):
-    """What the values of frames mean."""
+    """Holds what the values of frames mean."""
 
     title = "frames"
     as_: Option[ContentName | None] = Option(
@@ -130,7 +129,7 @@ class KindOptions(Options):
     )
 
     def content(self, sequence: FrameSequence) -> Content:
-        """What the values of these frames mean."""
+        """Return what the values of these frames mean."""
         from kivel.core.contents import CONTENTS
 
         return CONTENTS[self.as_ or sequence.content]
