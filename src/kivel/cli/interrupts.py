@@ -20,7 +20,7 @@ __all__ = ["ends_as_interrupts", "lose_none", "was_interrupted"]
 _ENDS = ("SIGTERM", "SIGHUP")
 
 _UNTIL_AGAIN = 0.01
-"""In seconds: what swallowed an interrupt is over by then."""
+"""Seconds after which code that swallowed an interrupt has ended."""
 
 
 _come: list[int] = []

@@ -155,7 +155,7 @@ class _Bar:
             self._progress.update(self._task, completed=done)
 
     def say_above(self, line: str) -> bool:
-        """Whether it is noted: a bar that is not there yet has nothing above it."""
+        """Print a line above the bar; False if there is no bar yet."""
         if self._progress is None:
             return False
         self._progress.console.print(line, markup=False, highlight=False, emoji=False, soft_wrap=True)

@@ -102,7 +102,7 @@ def _told(args: argparse.Namespace, report: Report) -> int:
             from kivel.cli.again import command_before, run_again
 
             options = given(args)
-            args.command = command_before(options).name  # whose help tells more, where something is wrong
+            args.command = command_before(options).name  # whose help is more useful after an error
             return run_again(options, args.behind, report)
         return run_command(args.command, given(args), report)
     finally:
@@ -121,7 +121,7 @@ def _failed(report: Report, line: str, code: int, document: Mapping[str, Any]) -
 
 
 def _interrupted(report: Report) -> str:
-    """Return what an interrupt left: sets are whole or not there at all."""
+    """Return the message after an interrupt: sets are whole or not written at all."""
     from kivel.core.wording import counted, first_few
 
     files = [file.path.as_posix() for file in report.files if file.outcome != "unchanged"]

@@ -21,7 +21,7 @@ _MOST_KEPT = 1 << 16
 
 @contextlib.contextmanager
 def library_prints(tell: Callable[[str], object]) -> Iterator[TextIO]:
-    """Keep what libraries print on standard error away from people, and tell of it in a sentence at the end.
+    """Hide what libraries print on standard error, and sum it up in one note at the end.
 
     Those in C write to the descriptor itself, others to `sys.stderr`. Gives the stream that is ours alone meanwhile.
     """

@@ -65,4 +65,4 @@ ART: dict[str, Callable[[], Iterator[Drawing]]] = {
     "shed": lambda: iter([lambda: {"shed.png": drawn.shed_sheet()}]),
     "props": lambda: iter([lambda: {f"props/{name}.png": image for name, image in drawn.props().items()}]),
 }
-"""Says what there is to draw, by name."""
+"""The drawings by name."""

@@ -71,7 +71,7 @@ class OwnFolder(NamedTuple):
         return self.made()
 
     def removed(self) -> None:
-        """Remove it with all that it holds, and nothing that links in it lead to."""
+        """Remove it with its contents; links in it are not followed."""
         if not self.parts:
             _remove_tree(_Place(os.fspath(self.root.parent), None), self.root.name)
             return

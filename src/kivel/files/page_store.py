@@ -71,7 +71,7 @@ class _PageFile:
 
 
 _page_files: WeakValueDictionary[tuple[str, int, int, int, int], _PageFile] = WeakValueDictionary()
-"""Those that somebody holds, by path and state."""
+"""The pages in use, by path and state."""
 
 
 def _page_file(path: Path, max_pixels: int) -> _PageFile:

@@ -120,7 +120,7 @@ def _tidied(path: Path) -> None:
 
 
 def _brought_to_an_end(home: Path, journal: Journal) -> list[str] | None:
-    """The files that stay as another left them, the rest of the set being whole now.
+    """The files that another program changed, while the rest of the set is whole now.
 
     None while its maker lives, or another does the same.
     """

@@ -89,7 +89,7 @@ class Stage:
 
     @staticmethod
     def is_left_by_others(path: Path) -> bool:
-        """Whether it is not this user's, and nobody is at work in it."""
+        """Whether it belongs to another user and is not in use."""
         if is_own_stage(path, _LOCK):
             return False
         try:

@@ -118,7 +118,7 @@ def _signature(one: Command) -> inspect.Signature:
 
 
 def _doc(one: Command) -> str:
-    """Return what the command says of itself, and a line for each option."""
+    """Return the docstring of a command: its description, and a line for each option."""
     lines = [one.about.strip(), "", "Parameters", "----------"]
     for option in for_python(one):
         default = f" (default: {option.shown})" if option.shown else ""

@@ -51,7 +51,7 @@ def first_recipe(folder: Path) -> str:
 
 
 def _of_manifest(manifest: Manifest, path: Path, folder: Path, used: set[str]) -> str | None:
-    """How it was made, with paths as seen from the folder."""
+    """The command that made it, with paths relative to the folder."""
     made = manifest.made
     if made is None or made.command not in (*FRAME_COMMANDS, *MANIFEST_COMMANDS):
         return None

@@ -78,7 +78,7 @@ class StepStore:
                 beside.removed()
 
     def shrink(self, most_bytes: int) -> None:
-        """Throw out what was not used for the longest time, until no more than that is left."""
+        """Remove what was not used for the longest time, until the rest is within the limit."""
         entries = [entry for entry in self._folder.entries() if entry.is_folder]
         sizes = {one.name: sum(file.length for file in self._folder.within(one.name).entries()) for one in entries}
         total = sum(sizes.values())

@@ -49,7 +49,7 @@ class Processes:
         return self._pool
 
     def _copies(self) -> Executor:
-        """Copies of this process have loaded all already."""
+        """Copies of this process have loaded everything already."""
         from concurrent.futures import ProcessPoolExecutor
         from multiprocessing import get_context
 

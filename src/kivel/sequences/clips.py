@@ -99,7 +99,7 @@ def part_of(sequence: FrameSequence, indexes: Sequence[int]) -> FrameSequence:
 
 
 def with_clips_alone(sequence: FrameSequence, clips: Sequence[Clip]) -> FrameSequence:
-    """The frames that some of its clips show, and these clips; called after the clip if it is one."""
+    """The frames that some of its clips show, with these clips; named after the clip if it is only one."""
     names = {clip.name: clip.name for clip in clips}
     groups = (group.renamed(names) for group in sequence.groups)
     alone = sequence._replace(
@@ -216,7 +216,7 @@ def carried_clips(sequence: FrameSequence, chosen: Sequence[Ordered]) -> ClipSet
 
 
 def _carried_apart(sequence: FrameSequence, chosen: Sequence[Ordered]) -> ClipSet:
-    """Several clips where each frame was chosen once at most: each loses what was not, and plays in the new order."""
+    """Several clips, each frame chosen at most once: each clip loses the others and plays in the new order."""
     from kivel.core.playback.reconciling import FramesNow, reconciled
 
     names = tuple(frame.name for frame in sequence.frames)

@@ -106,11 +106,11 @@ class MapFrames(NamedTuple):
 
         old = self.motion.reach
 
-        def anew(frame: FrameSource) -> FrameSource:
+        def renewed(frame: FrameSource) -> FrameSource:
             load = frame.load
             return frame._replace(load=lambda: recoded(load(), old, reach))
 
-        frames = tuple(frame and anew(frame) for frame in self.frames)
+        frames = tuple(frame and renewed(frame) for frame in self.frames)
         return self._replace(frames=frames, motion=self.motion._replace(reach=reach))
 
     def padded(self, canvas: Size, align: Align) -> MapFrames:

@@ -111,7 +111,7 @@ def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str
 
 
 def _loop_rows(inspection: Inspection) -> list[tuple[str, str]]:
-    """How all of it closes, or each of several clips, as far as that is to be told."""
+    """How the sequence loops, or each of several clips, as far as that can be judged."""
     if not inspection.seams:
         return [("loop", seam_text(inspection.motion.seam))] if inspection.motion else []
     rows: list[tuple[str, str]] = []

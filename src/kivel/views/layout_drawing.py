@@ -158,7 +158,7 @@ def _draw_box(draw: PIL.ImageDraw.ImageDraw, rect: Rect, spot: _Spot, colour: tu
 
 
 def _draw_number(draw: PIL.ImageDraw.ImageDraw, frame: DrawnFrame, spot: _Spot) -> None:
-    """In the corner, on a dark ground, if there is room for it."""
+    """Draw it in the corner, on a dark background, if there is room."""
     room = Size(int(frame.rect.w * spot.scale), int(frame.rect.h * spot.scale))
     face = font(min(14, max(_LEAST_NUMBER_PX, min(room) // 4)))
     for text in _labels(frame):

@@ -13,7 +13,7 @@ __all__ = ["beamed"]
 
 _CHOICES = 6
 _RAGGED_PERCENT = 8
-"""Says what a segment of the skyline counts, of a mean piece: ragged outlines waste more later."""
+"""The cost of a segment of the skyline, as a share of a mean piece: ragged skylines waste more later."""
 _PLACED_PERCENT = 4
 """Says what placed area is worth: of as many pieces that are left, the smaller ones fit more easily."""
 
@@ -149,7 +149,7 @@ def _resumed(sheet: _Sheet, begun: Filling, laid: list[Laid]) -> _State:
 
 
 def _distinct(sheet: _Sheet, tries: Sequence[_Try], beam: int) -> list[_State]:
-    """Return what the first tries become; of those that lead to the same place only the first."""
+    """Return the states after the first tries, without duplicates."""
     states: dict[tuple[object, ...], _State] = {}
     for new in tries:
         state = new.done(sheet)

@@ -47,7 +47,7 @@ class LargestCell(NamedTuple):
 
 
 class NextPage(NamedTuple):
-    """A smaller page: how many frames it holds at their size, and the cell in which it would hold all."""
+    """A smaller page: how many frames fit at their size, and the cell size with which all would fit."""
 
     page: Size
     holds: int
@@ -78,7 +78,7 @@ def worth_having(count: int, cell: Size, request: SheetRequest) -> list[WorthHav
         try:
             found.append(WorthHaving(label, plan_sheet([count], cell, request._replace(rule=rule))))
         except LayoutError:
-            continue  # no such page is within the limit: it is no layout to have
+            continue  # no such page is within the limit
     return _merged(found)
 
 

@@ -12,7 +12,7 @@ __all__ = ["FORMATS", "TextureFormat", "texture_bytes"]
 
 
 class TextureFormat(NamedTuple):
-    """Blocks of this many texels take this many bytes."""
+    """Blocks of texels, and the bytes that each takes."""
 
     block: Size
     bytes: int

@@ -85,7 +85,7 @@ def packed_into(
 
 
 def packed_partly(pieces: Sequence[Size], page: Size, *, turn: bool = False) -> tuple[tuple[int, ...], Packing]:
-    """As much as can be on a page of a given size: the numbers of the pieces that are there, and where they lie.
+    """Pack as many pieces as possible on a page of a given size; return their numbers and places.
 
     Of equal pieces the first ones are taken.
 

@@ -215,7 +215,7 @@ class Search:
                 return
 
     def _begun(self, width: int, highest: int, lying: bool) -> Filling:
-        """All but the last pieces, by best-fit: how a packing ends decides how good it is."""
+        """Pack all but the last pieces by best-fit; the end of a packing decides how good it is."""
         count = max(0, len(self._pieces) - _TAIL)
         return filled(self._of(self._suits, lying), width, highest, count=count)
 
@@ -247,7 +247,7 @@ class Search:
             beam *= 2
 
     def part_of_page(self, page: Size) -> tuple[tuple[int, ...], Packing]:
-        """The fullest page by any preference, standing or lying."""
+        """The fullest page by any preference, upright or rotated."""
         fullest: tuple[int, list[Laid], bool] | None = None
         for lying in (False, True):
             width, height = (page.h, page.w) if lying else page

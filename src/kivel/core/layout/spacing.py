@@ -1,4 +1,4 @@
-"""Describes what lies between, around and behind things on a page."""
+"""Spacing on a page: gaps, margins and skirts."""
 
 from __future__ import annotations
 

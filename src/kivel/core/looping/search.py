@@ -81,7 +81,7 @@ def best_windows(signatures: Signatures, shortest: int, longest: int, *, most: i
 
 
 def _ranked(cost: NDArray[np.float64], lengths: range) -> Iterator[tuple[int, int]]:
-    """Starts and columns of windows by their cost; before one that is several loops, the single loop.
+    """Starts and columns of windows by their cost; a single loop comes before a multiple of it.
 
     Noise makes two or three rounds look as good as one, and sometimes better.
     """

@@ -178,7 +178,7 @@ def _areas(one: Thumbnail, rows: slice, columns: slice) -> NDArray[np.float32]:
 
 
 def _weighing(parts: Sequence[NDArray[np.uint16]]) -> Callable[[NDArray[np.uint16]], NDArray[np.float32]] | None:
-    """Gives how much of a block is seen, 0 to 1: by alpha and brightness, of opaque frames by what is not background.
+    """Gives how visible a block is, 0 to 1: by alpha and brightness, or by difference from an opaque background.
 
     None where opaque frames have no background.
     """

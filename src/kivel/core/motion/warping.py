@@ -16,7 +16,7 @@ Planes = NDArray[np.float32]
 Vectors = NDArray[np.float32]
 
 _STRIP_PIXELS = 4096
-"""So few at once that what is computed on the way stays in the processor's cache."""
+"""Few enough at once that intermediate results stay in the processor's cache."""
 
 
 def places(height: int, width: int, rows: slice = slice(None)) -> Planes:

@@ -269,7 +269,7 @@ class Error(NamedTuple):
 
     @staticmethod
     def decibels(square: float) -> float:
-        """As a peak signal-to-noise ratio; infinite where nothing errs."""
+        """The error as a peak signal-to-noise ratio; infinite without error."""
         return float("inf") if square == 0 else float(10 * np.log10(255**2 / square))
 
 

@@ -135,7 +135,7 @@ def bit_depth(image: Pixels) -> int:
 
 
 def full_scale(image: Pixels) -> int:
-    """The value that means full: 255, 65535, or 1 for float."""
+    """The largest value: 255, 65535, or 1 for float."""
     return 1 if image.dtype == np.float32 else int(np.iinfo(image.dtype).max)
 
 

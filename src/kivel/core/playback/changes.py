@@ -80,7 +80,7 @@ class Changes(NamedTuple):
 
 _NOTHING: dict[str, Any] = Changes._field_defaults
 _LONG = Fraction(1, 2)
-"""Seconds that a frame is seldom held for: 80 ticks were 80 ms then."""
+"""A hold above this is rare: 80 ticks were probably meant as 80 ms."""
 _RIVALS = (("fps", "hold", "holds"), ("end", "then"))
 """Options of which only one can be given."""
 

@@ -23,7 +23,7 @@ class Playing(NamedTuple):
 
 
 class _Part(NamedTuple):
-    """A clip that plays from `since` on, for so long; None for ever."""
+    """A clip that plays from `since` on, for this long; None for ever."""
 
     player: Player
     since: Fraction

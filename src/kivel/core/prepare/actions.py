@@ -74,7 +74,7 @@ class Measured(NamedTuple):
 
 
 class Order(NamedTuple):
-    """Chooses and orders frames: given how many there are, which follow each other, and held how long."""
+    """Chooses and orders frames: from their number to the new order, with holds."""
 
     pick: Callable[[int], list[Ordered]]
 

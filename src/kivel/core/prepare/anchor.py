@@ -92,7 +92,7 @@ def _span_of(values: Sequence[float], form: str) -> str:
 
 
 def _point_of(anchor: Anchor, seen: _Seen) -> Point | None:
-    """One frame's anchor; None when nothing is visible that would tell."""
+    """One frame's anchor; None if nothing is visible."""
     if anchor == "mass":
         return seen.centre
     if anchor == "bottom":

@@ -28,7 +28,7 @@ class Word(NamedTuple):
 
 
 def words_of(text: str) -> list[Word]:
-    """The words of a text; quotes keep spaces in one word.
+    """The words of a text; quotes keep words with spaces together.
 
     >>> [word.text for word in words_of('distort by="my swell.png" strength=4')]
     ['distort', 'by=my swell.png', 'strength=4']

@@ -44,7 +44,7 @@ class DrawnGrid(NamedTuple):
 
 
 class _Lines(NamedTuple):
-    """Lines along one direction: where the first begins, from one to the next, how thick, and how sure."""
+    """Lines along one direction: the start of the first, the distance, the thickness and the confidence."""
 
     first: int
     pitch: int

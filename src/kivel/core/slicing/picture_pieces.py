@@ -66,7 +66,7 @@ def pieces_of_islands(islands: Islands, align: Align | None) -> list[Piece]:
 
 
 def kept_pieces(image: Pixels, pieces: Sequence[Piece], empty: EmptyCells) -> KeptPieces:
-    """The pieces that are frames. Empty is what has no visible pixel at all; at least one piece is kept.
+    """The pieces that are frames. A piece without a visible pixel is empty; at least one piece is kept.
 
     Parameters
     ----------

@@ -221,7 +221,7 @@ class FramePlace:
 
 @record
 class Made:
-    """Holds what made it, so that it can be made again: a command and its options, paths relative to the manifest."""
+    """The command that made it and its options, with paths relative to the manifest."""
 
     command: str
     options: dict[str, Any]

@@ -49,7 +49,9 @@ def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
     """
     for source in options.sources:
         _require_new(options, Path(source))
-    return each_sheet(options, work, lambda source, apart: _adopted(options, work, Path(source), apart), anew=True)
+    return each_sheet(
+        options, work, lambda source, apart: _adopted(options, work, Path(source), apart), ignore_manifest=True
+    )
 
 
 def _require_new(options: AdoptOptions, path: Path) -> None:

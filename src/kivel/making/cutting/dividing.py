@@ -129,7 +129,7 @@ def found_ways(
 
 
 def _is_background(image: Pixels, key: KeyColour, lattice: Lattice | None) -> bool:
-    """Whether a colour that was found lies around what is drawn, in the cells or in the whole picture."""
+    """Whether the found colour surrounds the art, in the cells or in the whole picture."""
     size = size_of(image)
     whole = Rect(0, 0, size.w, size.h)
     boxes = [whole] if lattice is None else [piece.rect for piece in pieces_of_grid(lattice, size)]
@@ -244,7 +244,7 @@ def _by_islands(options: CutOptions, image: Pixels, look: PictureLook | None) ->
 
 
 def _touching(islands: Islands, size: Size) -> tuple[str, ...]:
-    """Where one island is as large as that, things touch each other."""
+    """If one island is that large, shapes touch each other."""
     large = [box for box in islands.boxes if box.w > _LARGEST_ISLAND * size.w and box.h > _LARGEST_ISLAND * size.h]
     if not large or max(size) < 64:
         return ()

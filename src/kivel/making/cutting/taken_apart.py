@@ -64,9 +64,9 @@ class TakenApart(NamedTuple):
 
 
 def taken_apart(
-    options: SheetCutOptions, work: Work, path: Path, *, on_found: OnFound, anew: bool = False
+    options: SheetCutOptions, work: Work, path: Path, *, on_found: OnFound, ignore_manifest: bool = False
 ) -> TakenApart:
-    """The frames of a manifest, or the pieces of an image; one beside its manifest is sliced by that, if not `again`.
+    """The frames of a manifest, or the pieces of an image; one beside its manifest is sliced by that, if not `ignore_manifest`.
 
     `on_found` is given the picture and the ways that were found, sure or not.
 
@@ -80,7 +80,7 @@ def taken_apart(
             raise UsageError("a manifest knows its cells; remove the grid options, or give the image")
         return _by_manifest(options, work, path)
     beside = manifest_beside(path)
-    if not options.states_cut and not anew and beside.exists() and _is_of(beside, path):
+    if not options.states_cut and not ignore_manifest and beside.exists() and _is_of(beside, path):
         found = _by_manifest(options, work, beside)
         return found._replace(sequence=found.sequence.noted(f"{path}: sliced by {beside.name} beside it"))
     if options.like:
@@ -211,7 +211,7 @@ def each_sheet(
     work: Work,
     made: Callable[[str, TakenApart], HandledSheet],
     *,
-    anew: bool = False,
+    ignore_manifest: bool = False,
 ) -> HandledSheets:
     """Return what is made of each picture, and the drawing of how one may divide.
 
@@ -226,7 +226,7 @@ def each_sheet(
     for source in options.sources:
         try:
             try:
-                apart = taken_apart(options, work, Path(source), on_found=drawn, anew=anew)
+                apart = taken_apart(options, work, Path(source), on_found=drawn, ignore_manifest=ignore_manifest)
             except UnsureError as error:
                 if not options.dry_run:
                     raise

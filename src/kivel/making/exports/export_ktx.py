@@ -179,7 +179,7 @@ def _made(
 
 
 def _quality(form: BlockFormat, images: Pixels, parts: Sequence[bytes]) -> str:
-    """The peak signal-to-noise ratio of what comes back, over red, green, blue and alpha."""
+    """The peak signal-to-noise ratio of the decoded pixels, over red, green, blue and alpha."""
     height, width = images.shape[1:3]
     total = 0.0
     for image, data in zip(images, parts, strict=True):

@@ -193,21 +193,21 @@ def _reformer(sheet: ExportedSheet, file: ProfileFile, kind: str, form: MotionFo
         )
     parts = sheet.manifest.pages[0].maps[kind].parts
 
-    def anew(image: Pixels) -> Pixels:
+    def reform(image: Pixels) -> Pixels:
         with located(str(sheet.path)):
             return reformed(image, motion, form, parts=parts)
 
-    return anew
+    return reform
 
 
 def _reformed_page(sheet: ExportedSheet, file: ProfileFile, kind: str, number: int, form: MotionForm) -> bytes:
     """A page of motion in another form, its frames where they are."""
-    anew = _reformer(sheet, file, kind, form)
+    reform = _reformer(sheet, file, kind, form)
     page, parts = sheet.manifest.pages[number], sheet.manifest.pages[0].maps[kind].parts
     frames = {index: frame for index, frame in enumerate(sheet.manifest.frames) if frame.page == number}
     if any(frame.turn or frame.flip for frame in frames.values()):
         raise UsageError(f"{sheet.path}: motion of turned frames cannot be changed; pack without rotation")
-    images = {index: anew(sheet.map_frame(index, kind)) for index in frames}
+    images = {index: reform(sheet.map_frame(index, kind)) for index in frames}
     dtype = np.result_type(np.uint8, *(image.dtype for image in images.values()))
     whole = np.zeros((page.size.h // parts, page.size.w // parts, 4), dtype)
     for index, frame in frames.items():
@@ -222,13 +222,13 @@ def _page(
     frames: Sequence[int | None],
     grid: Grid,
     kind: str,
-    anew: Callable[[Pixels], Pixels] | None = None,
+    reform: Callable[[Pixels], Pixels] | None = None,
 ) -> bytes:
-    """Frames in cells, each as it is or made `again`."""
+    """Frames in cells, unchanged or `reform`."""
     parts = sheet.manifest.pages[0].maps[kind].parts
     images = {number: sheet.map_frame(number, kind) for number in sorted({one for one in frames if one is not None})}
-    if anew:
-        images = {number: anew(image) for number, image in images.items()}
+    if reform:
+        images = {number: reform(image) for number, image in images.items()}
     dtype = np.result_type(*(image.dtype for image in images.values()))
     if dtype == np.float32:
         raise KivelError(

@@ -1,4 +1,4 @@
-"""Resampled sequences: what there is to write, and the clip that goes with it."""
+"""Resampled sequences: the frames to write, and their clip."""
 
 from __future__ import annotations
 

@@ -76,7 +76,7 @@ class Counting:
         return kept.frames, made.total.error
 
     def _missed_faded(self, count: int) -> float:
-        """The error of fading between the frames that are best for that."""
+        """The error of cross-fading between the frames that are best for it."""
         kept = self._looked.kept(count, loops=self._loops, work=self._work, jobs=self._jobs, warps=False)
         holds = source_holds(self._sequence)
 

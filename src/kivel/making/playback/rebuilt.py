@@ -92,7 +92,7 @@ class Rebuilt:
         )  # fmt: skip
         if self._options.retimes:
             return found  # what is kept is known when clips are changed: see `manifest`
-        return self._kept(self._before, found, names or [one.name for one in frames], self._stated(), self._made_anew())
+        return self._kept(self._before, found, names or [one.name for one in frames], self._stated(), self._reset())
 
     def _kept(
         self,
@@ -149,14 +149,14 @@ class Rebuilt:
         if self._options.retimes:
             known = _names(manifest)
             manifest = _retimed(manifest, self._options, self._work)
-            anew = [name for name in _names(manifest) if name not in known]
+            added = [name for name in _names(manifest) if name not in known]
             stated, changed = self._stated(), {clip.name: clip.set or () for clip in manifest.clips}
             clips = self._kept(
                 before,
                 ClipSet(manifest.clips, manifest.groups),
                 [frame.name for frame in manifest.frames],
                 lambda clip: {*stated(clip), *changed.get(clip, ())},
-                [*self._made_anew(), *anew],
+                [*self._reset(), *added],
             )
             self._removed = tuple(dict.fromkeys((*self._removed, *(manifest.removed or ()))))
             manifest = replace(manifest, clips=clips.clips, groups=clips.groups)
@@ -202,12 +202,12 @@ class Rebuilt:
             return lambda _clip: ()
         from kivel.core.playback.changes import ClipChanges, set_by
 
-        # of what was stated before too, what was set later is meant
+        # a later setting wins over an earlier option
         names = [name for name in type(options).declared() if self._is_new(name)]
         changes = ClipChanges(options.changes_by(names))
         return lambda clip: set_by(changes.of(clip))
 
-    def _made_anew(self) -> list[str]:
+    def _reset(self) -> list[str]:
         """The clips and groups that are asked for now, and were not before."""
         found: list[str] = []
         for name in ("make-clip", "make-group", "row-clips"):

@@ -55,7 +55,7 @@ def pivots_for(
 
 
 def _seen(frame: FrameSource) -> tuple[float, Point | None]:
-    """How much is seen of a frame, and its centre in fractions: alpha, of an opaque frame the brightness."""
+    """The visible mass of a frame and its centre, in fractions: of alpha, or of brightness if it is opaque."""
     image = frame.load()
     mass, centre = centre_of(image[..., :3].max(axis=-1) if is_opaque(image) else image[..., 3])
     height, width = image.shape[:2]

@@ -78,7 +78,7 @@ def back_in_place(
 
 
 def _corner(cut: CutFrom | None, page: int) -> tuple[int, int] | None:
-    """Where on a page the canvas of a frame began that was cut there."""
+    """The place on the page where the canvas of a sliced frame began."""
     return (cut.rect.x - cut.offset[0], cut.rect.y - cut.offset[1]) if cut and cut.page == page else None
 
 
