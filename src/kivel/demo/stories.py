@@ -110,9 +110,6 @@ TOURS = {
                 "retime night.kivel.json --clip lantern --holds 8,3,5,2 --timebase 30 --stagger 9 "
                 '--make-group "row=lantern-*" --choose random',
             ),
-            StoryStep(
-                "A chart of when each clip shows what.", "preview night.kivel.json -o night-timing.png --view timing"
-            ),
             StoryStep("All clips on one page.", "preview night.kivel.json -o night.html"),
             StoryStep("One palette of 8 colours for all frames.", "sheet firefly/ -o firefly.png --colors 8 --fps 8"),
             StoryStep(
@@ -120,7 +117,7 @@ TOURS = {
                 'scroll "moss.png scroll=0,1" -o moss-flow/ --count 32 --fps 16 --filter nearest',
             ),
         ),
-        ("Open night.html and night-timing.png, or type: kivel play night.kivel.json",),
+        ("Open night.html, or type: kivel play night.kivel.json",),
     ),
     "sheets": Story(
         "take a sheet apart and put it back",

@@ -17,6 +17,7 @@ from kivel.core.pixels.scaling import scaled
 from kivel.core.wording import counted_from_0, printable
 from kivel.sequences.inspection import Inspection
 from kivel.sequences.made_motion import MotionMade
+from kivel.views.charts import Chart
 from kivel.views.loop_lines import seam_text
 
 __all__ = ["draw_inspection"]
@@ -32,11 +33,8 @@ _STEP, _SEAM, _MASS, _SECOND = "#6fa8dc", "#ffc861", "#e2725b", "#7fbf7f"
 
 def draw_inspection(inspection: Inspection, load: Callable[[int], Pixels]) -> NDArray[np.uint8]:
     """(800, 1280, 4) uint8. `load` gives a frame's pixels by its index; a dozen are asked for."""
-    from matplotlib.backends.backend_agg import FigureCanvasAgg
-    from matplotlib.figure import Figure
-
-    figure = Figure(figsize=_INCHES, dpi=_DPI, facecolor=_BACK)
-    canvas = FigureCanvasAgg(figure)
+    chart = Chart(_INCHES, dpi=_DPI, back=_BACK)
+    figure = chart.figure
     frames = inspection.frames
     count = len(frames.frames)
     title = f"{frames.stem}   {counted_from_0(count, 'frame')}, {inspection.sizes[0][0]} px"
@@ -53,9 +51,7 @@ def draw_inspection(inspection: Inspection, load: Callable[[int], Pixels]) -> ND
     else:
         _draw_mass(figure.add_axes((0.40, 0.06, 0.26, 0.26)), inspection)
         _draw_seen(figure.add_axes((0.73, 0.06, 0.25, 0.26)), inspection)
-    canvas.draw()  # type: ignore[no-untyped-call]
-    drawn: NDArray[np.uint8] = np.asarray(canvas.buffer_rgba()).copy()  # type: ignore[no-untyped-call]
-    return drawn
+    return chart.pixels()
 
 
 def _draw_strip(figure: Any, count: int, load: Callable[[int], Pixels]) -> None:

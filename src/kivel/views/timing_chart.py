@@ -20,6 +20,7 @@ from kivel.core.playback.notation import format_repeat, format_seconds
 from kivel.core.playback.player import Happening, Player
 from kivel.core.playback.properties import PROPERTIES
 from kivel.core.wording import counted, printable
+from kivel.views.charts import Chart
 from kivel.views.drawing import VIEW
 from kivel.views.terminal import scaled_to_window
 
@@ -48,14 +49,11 @@ _ENDS = {"last": "stays on its last step", "first": "goes back to its first", "n
 
 def draw_timing(name: str, clips: Sequence[Clip], load: Callable[[int], Pixels]) -> NDArray[np.uint8]:
     """(up to 800, 1280, 4) uint8: the first clips, a panel for each. `load` gives a frame's pixels by its number."""
-    from matplotlib.backends.backend_agg import FigureCanvasAgg
-    from matplotlib.figure import Figure
-
     shown = clips[:MOST_CLIPS]
     room = min(_ROOM, (VIEW.h - _TITLE) // len(shown))
     height = _TITLE + room * len(shown)
-    figure = Figure(figsize=(_WIDTH / _DPI, height / _DPI), dpi=_DPI, facecolor=_BACK)
-    canvas = FigureCanvasAgg(figure)
+    chart = Chart((_WIDTH / _DPI, height / _DPI), dpi=_DPI, back=_BACK)
+    figure = chart.figure
     title = f"{printable(name)}   {len(clips)} clip{'s' if len(clips) > 1 else ''}"
     if len(clips) > len(shown):
         title += f", the first {len(shown)} shown"
@@ -68,9 +66,7 @@ def draw_timing(name: str, clips: Sequence[Clip], load: Callable[[int], Pixels])
         panel_px = room - (20 if low else 24 + 28)
         axes = figure.add_axes((left, (bottom + (18 if low else 24)) / height, wide, panel_px / height))
         (_draw_low if low else _draw_full)(axes, clip, load, _Scale(wide * _WIDTH, panel_px))
-    canvas.draw()  # type: ignore[no-untyped-call]
-    drawn: NDArray[np.uint8] = np.asarray(canvas.buffer_rgba()).copy()  # type: ignore[no-untyped-call]
-    return drawn
+    return chart.pixels()
 
 
 def _legend(figure: Any, y: float, *, with_pace: bool) -> None:

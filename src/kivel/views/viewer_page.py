@@ -73,7 +73,7 @@ def viewer_html(
     *,
     view: Mapping[str, object],
     contact: bytes,
-    timing: bytes,
+    timing: bytes | None,
     reload: str | None = None,
 ) -> str:
     """The page.
@@ -87,7 +87,7 @@ def viewer_html(
     view : mapping
         How it is looked at to begin with, by the names of the page's own state (`page.js`).
     contact, timing : bytes
-        PNG files of a contact sheet and of a timing chart.
+        PNG files of a contact sheet and of a timing chart, which the page does without if it is None.
     reload : str or None
         An address whose answer changes when the page would be another; it looks there by itself.
     """
@@ -104,8 +104,10 @@ def viewer_html(
         digest=BLANK_DIGEST,
         style=style,
         script=script,
-        data=_embedded(_data(sources, view) | ({"reload": reload} if reload else {})),
-        images="\n".join(_image_scripts({**dict(enumerate(images)), "frames": contact, "timing": timing})),
+        data=_embedded(_data(sources, view) | {"timing": timing is not None} | ({"reload": reload} if reload else {})),
+        images="\n".join(
+            _image_scripts({**dict(enumerate(images)), "frames": contact, **({"timing": timing} if timing else {})})
+        ),
     )
 
 

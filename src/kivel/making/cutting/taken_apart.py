@@ -66,7 +66,7 @@ class TakenApart(NamedTuple):
 def taken_apart(
     options: SheetCutOptions, work: Work, path: Path, *, on_found: OnFound, ignore_manifest: bool = False
 ) -> TakenApart:
-    """The frames of a manifest, or the pieces of an image; one beside its manifest is sliced by that, if not `ignore_manifest`.
+    """The frames of a manifest, or the pieces of an image; by the manifest beside it, unless `ignore_manifest`.
 
     `on_found` is given the picture and the ways that were found, sure or not.
 

@@ -22,8 +22,10 @@ from kivel.sequences.clips import clips_for
 from kivel.sequences.matching import matched
 from kivel.sequences.opening import open_sources
 from kivel.sequences.sequence import straightened
+from kivel.views.charts import ChartsError
 
 if TYPE_CHECKING:
+    from kivel.core.pixels.pixels import Pixels
     from kivel.making.options.preview_options import PreviewOptions
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
@@ -60,7 +62,7 @@ def page_of(options: PreviewOptions, work: Work) -> PreviewPage:
             viewed,
             view=_first_look(options, sequence),
             contact=contact,
-            timing=timing_chart_of(sequence, clips),
+            timing=_timing(work, sequence, clips),
             max_pixels=options.pixel_limit,
             jobs=options.threads,
             advance=advance,
@@ -71,6 +73,14 @@ def page_of(options: PreviewOptions, work: Work) -> PreviewPage:
     described = f"plays {counted(count, 'clip')} in a browser, {counted(len(sequence.frames), 'frame')}"
     files = [path for one, _ in viewed for path in one.files()]
     return PreviewPage(text, described, clips[0], len(sequence.frames), files)
+
+
+def _timing(work: Work, sequence: FrameSequence, clips: Sequence[Clip]) -> Pixels | None:
+    try:
+        return timing_chart_of(sequence, clips)
+    except ChartsError as error:
+        work.note(f"the page has no timing chart: {error}")
+        return None
 
 
 def _viewed(options: PreviewOptions, work: Work, sources: Sequence[str]) -> tuple[FrameSequence, Sequence[Clip]]:

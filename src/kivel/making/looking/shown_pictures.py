@@ -45,7 +45,7 @@ def viewer_of(
     *,
     view: Mapping[str, object],
     contact: Pixels,
-    timing: Pixels,
+    timing: Pixels | None,
     max_pixels: int,
     jobs: int,
     advance: Callable[[], None],
@@ -63,8 +63,12 @@ def viewer_of(
     for sequence, clips in viewed:
         pages, frames = _pages_and_frames(sequence, images, max_pixels, advance)
         sources.append(ViewedSource(sequence.stem, pages, frames, clips, sequence.groups, _motion_of(sequence)))
-    pictures = [b"".join(encode_png(to_8_bits(image), compress="small", jobs=jobs)) for image in (contact, timing)]
-    return viewer_html(sources, images.files, view=view, contact=pictures[0], timing=pictures[1], reload=reload)
+
+    def png(image: Pixels) -> bytes:
+        return b"".join(encode_png(to_8_bits(image), compress="small", jobs=jobs))
+
+    chart = None if timing is None else png(timing)
+    return viewer_html(sources, images.files, view=view, contact=png(contact), timing=chart, reload=reload)
 
 
 def _motion_of(sequence: FrameSequence) -> ViewedMotion | None:
