@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterator
+import sys
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -75,3 +76,22 @@ def test_one_clip_alone_gets_another_name(place: Path) -> None:
         kivel.retime("s.kivel.json", rename="c")
     assert (place / "s.kivel.json").read_bytes() == before
     assert [clip.name for clip in kivel.retime("s.kivel.json", clip="b", rename="c").manifest.clips] == ["a", "c"]
+
+
+def test_without_matplotlib_a_page_and_an_error_name_the_extra(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for number in range(3):
+        write(place / f"owl/owl_{number}.png", art(number))
+    monkeypatch.setitem(sys.modules, "matplotlib", None)
+    monkeypatch.setitem(sys.modules, "matplotlib.figure", None)
+    monkeypatch.setitem(sys.modules, "matplotlib.backends.backend_agg", None)
+    assert kivel.preview("owl", out="owl.html").notes == ()
+    page = (place / "owl.html").read_text()
+    assert ('id="image-timing"' in page, "pip install 'kivel[charts]'" in page) == (False, True)
+    charts: list[Callable[[], object]] = [
+        lambda: kivel.preview("owl", out="t.png", view="timing"),
+        lambda: kivel.inspect("owl", chart="c.png"),
+    ]
+    for chart in charts:
+        with pytest.raises(kivel.KivelError, match=r"pip install 'kivel\[charts\]'"):
+            chart()
+    assert not list(place.glob("*.png"))

@@ -62,7 +62,7 @@ def page_of(options: PreviewOptions, work: Work) -> PreviewPage:
             viewed,
             view=_first_look(options, sequence),
             contact=contact,
-            timing=_timing(work, sequence, clips),
+            timing=_timing(sequence, clips),
             max_pixels=options.pixel_limit,
             jobs=options.threads,
             advance=advance,
@@ -75,11 +75,11 @@ def page_of(options: PreviewOptions, work: Work) -> PreviewPage:
     return PreviewPage(text, described, clips[0], len(sequence.frames), files)
 
 
-def _timing(work: Work, sequence: FrameSequence, clips: Sequence[Clip]) -> Pixels | None:
+def _timing(sequence: FrameSequence, clips: Sequence[Clip]) -> Pixels | None:
+    """Return the timing chart; None without Matplotlib, which the page then says in its place."""
     try:
         return timing_chart_of(sequence, clips)
-    except ChartsError as error:
-        work.note(f"the page has no timing chart: {error}")
+    except ChartsError:
         return None
 
 

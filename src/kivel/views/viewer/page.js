@@ -38,7 +38,7 @@ const CHOICES = ["clip", "speed", "show", "level", "tile", "before", "after", "b
 const clock = new Clock();
 const lamp = { x: 0.3, y: 0.2 };
 const BEFORE = fraction(-1n);
-const tabs = ["play", "frames", ...(data.timing ? ["timing"] : [])];
+const TABS = ["play", "frames", "timing"];
 let chain, beside, drawing, picture = null, instances = [], told = BEFORE, asked = false;
 
 const parse = (text) => { const [n, d = "1"] = text.split("/"); return fraction(BigInt(n), BigInt(d)); };
@@ -60,7 +60,7 @@ function fromAddress() {
     const kind = typeof state[key];
     state[key] = kind === "boolean" ? text === "1" : kind === "number" ? Number(text) || 0 : text;
   }
-  const known = { clip: [...clips.keys()], beside: ["", ...clips.keys()], speed: SPEEDS, show: shows, tab: tabs, many: COUNTS };
+  const known = { clip: [...clips.keys()], beside: ["", ...clips.keys()], speed: SPEEDS, show: shows, tab: TABS, many: COUNTS };
   for (const [key, values] of Object.entries(known)) if (!values.includes(state[key])) state[key] = initial[key];
   if (!(state.backdrop in BACKDROPS || /^#[0-9a-f]{6}$/i.test(state.backdrop))) state.backdrop = initial.backdrop;
   if (!/^\d\d?x\d\d?$/.test(state.tile) || /(^|x)0/.test(state.tile)) state.tile = initial.tile;
@@ -167,7 +167,7 @@ const KEYS = {
   l: ["mip level", () => act.next("level", [0, 1, 2, 3, 4, 5])], s: ["nearest or smooth", () => act.flip("smooth")], t: ["tiling", () => act.next("tile", TILES)],
   g: ["the whole page", () => act.flip("page")], o: ["onion skin: steps before", () => act.next("before", [0, 1, 2, 3])], z: ["onion skin: steps after", () => act.next("after", [0, 1, 2, 3])],
   x: ["pivot", () => act.flip("pivot")], r: ["trim box", () => act.flip("trim")], u: ["outline", () => act.flip("outline")],
-  v: ["play, frames or timing", () => act.next("tab", tabs)], d: ["dark or light", act.theme], "?": ["list of keys", act.help],
+  v: ["play, frames or timing", () => act.next("tab", TABS)], d: ["dark or light", act.theme], "?": ["list of keys", act.help],
 };
 for (const [shift, x, y] of [["Right", 1, 0], ["Up", 0, -1], ["Down", 0, 1]])
   KEYS[`Shift+Arrow${shift}`] = ["", () => act.pan(-x, -y)];
@@ -242,7 +242,7 @@ function start() {
   $("name").textContent = sources.map(({ name }) => name).join("  |  ");
   const isPaused = new URLSearchParams(location.hash.slice(1)).has("t") || matchMedia("(prefers-reduced-motion: reduce)").matches;
   fromAddress();
-  for (const tab of document.querySelectorAll("[role=tab]")) tab.hidden = !tabs.includes(tab.dataset.tab);
+  if (!data.timing) $("still-timing").replaceWith("This page was made without its timing chart. To add it: pip install 'kivel[charts]'");
   fillAll();
   try {
     drawing = new Drawing($("canvas"), data, bytesOf);
