@@ -45,10 +45,10 @@ def program_help(groups: Mapping[str, Mapping[str, str]]) -> str:
         (
             *lines,
             "",
-            "kivel COMMAND --help     common options and examples of a command",
-            "kivel help WORD          what Kivel calls something: kivel help ping-pong",
-            "kivel --version          print the version",
-            "kivel --completion SHELL print a script that completes commands in bash, zsh or fish",
+            "kivel COMMAND --help      common options and examples of a command",
+            "kivel help WORD           what Kivel calls something: kivel help ping-pong",
+            "kivel --version           print the version",
+            "kivel --completion SHELL  print a script that completes commands in bash, zsh or fish",
             "",
             "Start with: kivel demo",
         )
