@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Draws the screenshots anew from the demo. Needs the program on PATH, and Debian's xvfb, xterm, imagemagick and chromium.
+# Makes all screenshots from the demo. Needs the program on PATH, and Debian's xvfb, xterm, imagemagick and chromium.
 set -euo pipefail
 here=$(cd "$(dirname "$0")/screenshots" && pwd)
 work=$(mktemp -d)
@@ -10,7 +10,7 @@ export DISPLAY=:97
 Xvfb "$DISPLAY" -screen 0 1280x800x24 >/dev/null 2>&1 &
 sleep 2
 
-# shot NAME SECONDS COMMAND: what a terminal window shows when COMMAND has run for so long
+# shot NAME SECONDS COMMAND: what a terminal window shows after this many seconds of COMMAND
 shot() {
     xterm -geometry 158x47+0+0 -fa "DejaVu Sans Mono" -fs 10 -bg "#1c1f26" -fg "#eceef2" -bw 0 +sb -e \
         bash -c "clear; $3; sleep 60" &
@@ -20,9 +20,18 @@ shot() {
     kill "$window"
 }
 
-shot demo 60 'echo "\$ kivel demo"; kivel demo 2>&1 | head -44'
-kivel demo --quiet
+shot demo 8 'echo "\$ kivel demo"; kivel demo 2>&1 | head -45'
+kivel demo --all --quiet
 cd mothlight-orchard
+kivel sheet spore -o spore.png --gap 2 --hold 40ms --repeat 1 --compress small --quiet
+kivel preview night.kivel.json -o night.html --force --quiet
+kivel layer "lantern/lantern_#.png" "lantern/lantern_#_emission.png blend=plus-lighter matte" -o lantern-lit --quiet
+kivel scroll "moss.png scroll=0,1 by=swell.png strength=6 by-scroll=1,0" -o moss-rows --count 48 --fps 24 --quiet
+kivel scroll "swell.png scroll=-1,1" -o glint --count 48 --fps 24 --quiet
+kivel layer moss-rows "glint blend=soft-light opacity=0.8" -o moss-lit --quiet
+kivel slice shed.png -o shed-ways --islands --look shed-ways.png --dry-run --quiet || true
+kivel slice shed.png -o shed-ways --look shed-ways.png --force --quiet || true
+kivel export moth.kivel.json --to css -o moth.html --force --quiet
 shot inspect 8 'for words in vane "vane/vane_#.png" spore.kivel.json; do
     echo "\$ kivel inspect \"$words\""; kivel inspect "$words"; echo; done'
 shot loop 10 'for words in "vane/vane_#.png --find 40-70" spore moth moss.png; do
@@ -90,4 +99,4 @@ kivel preview lantern-lit -o layer.png --force --quiet
 kivel preview moss-lit -o scroll.png --force --quiet
 convert layer.png scroll.png -append -colors 255 "PNG8:$here/layer-scroll.png"
 cp spore.png "$here/sheet.png"
-cp moth.apng "$here/preview.png"
+cp scene.apng "$here/preview.png"
