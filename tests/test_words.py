@@ -115,7 +115,7 @@ def test_verdicts_are_said_with_what_decided_and_what_may_be_done(
     assert first == "moth: 5 frames, 1-5"
     if seam.step:
         assert lines.pop(0).startswith(
-            f"  seam     5 to 1 is 1.50 of the largest step, {seam.seam:.2f} of a usual one ("
+            f"  seam     5 to 1 is 1.50 times the largest change, {seam.seam:.2f} times the usual one ("
         )
     assert [line.removeprefix("  verdict  ").strip() for line in lines] == expected
 

@@ -82,6 +82,32 @@ sheet --end stop | did you mean last?
 sheet --interpolation fade | did you mean linear?
 sheet --scale-to-cell bilinear | did you mean smooth?
 sheet --scale-to-cell point | did you mean nearest?
+sheet --loop-count 3 | did you mean --repeat?
+sheet --times 3 | did you mean --repeat?
+sheet --sort name | did you mean --order?
+sheet --format json | did you mean --out?
+sheet --name hero | did you mean --out?
+sheet --prefix hero_ | did you mean --out?
+sheet --ratio 0.5 | did you mean --scale-to-cell?
+sheet --filter nearest | did you mean --scale-to-cell?
+sheet --tilesize 32 | did you mean --cell?
+sheet --frame-size 32x32 | did you mean --cell?
+sheet --reverse | did you mean --direction reverse?
+sheet --data x.json | see kivel export NAME.kivel.json -o OUT.json
+sheet --recursive | see kivel atlas FOLDER -o OUT.png
+sheet --overwrite | did you mean --force?
+sheet --yes | did you mean --force?
+sheet --threads 4 | did you mean --jobs?
+sheet --silent | did you mean --quiet?
+atlas --no-rotate | did you mean --turn?
+atlas --polygon | did you mean --outline?
+atlas --heuristic best | did you mean --effort?
+slice --tile 32 | did you mean --cell?
+slice --size 32x24 | did you mean --cell?
+slice --offset 2,2 | did you mean --at?
+slice --grid 7x3 | for a single grid use --columns and --rows
+prep --greyscale | greyscale is a step of prep
+prep --resize 64x64 | resize is a step of prep
 """
 
 
@@ -99,6 +125,9 @@ def test_a_guess_is_answered_by_the_right_name(line: str) -> None:
     {
         "pack": "sheet", "unpack": "slice", "split": "slice", "info": "inspect", "validate": "check",
         "init": "build --init", "convert": "preview SRC -o OUT.gif", "view": "preview", "sliec": "slice",
+        "gif": "preview SRC -o OUT.gif", "animate": "preview SRC -o OUT.gif", "extract": "slice",
+        "rename": "retime NAME.kivel.json --clip OLD --rename NEW", "combine": "sheet A/ B/ -o OUT.png",
+        "compress": "sheet SRC -o OUT.png --compress least",
     }.items(),
 )  # fmt: skip
 def test_a_command_by_another_name_is_answered_by_ours(word: str, answer: str) -> None:
@@ -155,7 +184,7 @@ def test_help_says_what_kivel_calls_it(word: str, answer: str) -> None:
 
 def test_the_table_leads_to_what_there_is() -> None:
     """Every option, step and command that it names exists; nothing is guessed for what is far from all."""
-    options = {name for one in COMMANDS for name in command(one).options.declared()}
+    options = {name for one in COMMANDS for name in command(one).options.declared()} | {"quiet"}
     for word, meaning in TRADE.items():
         assert {text.partition(" ")[0] for text in meaning.options} <= options, word
         assert not meaning.step or meaning.step.partition(" ")[0] in STEPS, word

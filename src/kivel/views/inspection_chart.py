@@ -83,7 +83,7 @@ def _dressed(axes: Any, title: str, across: str, down: str = "") -> None:
 
 
 def _draw_changes(axes: Any, inspection: Inspection) -> None:
-    """A bar for the step to each next frame, the seam in another colour, the usual step as a line."""
+    """A bar for the change to each next frame, the seam in another colour, the usual change as a line."""
     signatures = inspection.signatures
     steps = changes(signatures) * 100
     count = len(signatures)
@@ -91,7 +91,7 @@ def _draw_changes(axes: Any, inspection: Inspection) -> None:
     usual = usual_change(steps)
     axes.bar(range(count - 1), steps, color=_STEP, width=0.8, label="to the next frame")
     axes.bar([count - 1], [seam], color=_SEAM, width=0.8, label="seam: last to first")
-    axes.axhline(usual, color=_INK, linewidth=0.8, linestyle="--", label="usual step")
+    axes.axhline(usual, color=_INK, linewidth=0.8, linestyle="--", label="usual change")
     same = [index for index, step in enumerate(steps) if step < NEARLY * usual]
     if same:
         label = "nearly the same as the next"

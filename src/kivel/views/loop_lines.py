@@ -26,8 +26,8 @@ def seam_lines(name: str, numbers: Sequence[int], seam: Seam, clips: Sequence[Cl
     lines = [f"{name}: {counted(len(numbers), 'frame')}, {numbers[0]}-{numbers[-1]}"]
     if seam.step:
         lines.append(
-            f"  seam     {numbers[-1]} to {numbers[0]} is {seam.of_largest:.2f} of the largest step, {seam.seam:.2f} "
-            f"of a usual one (a change of {_percent(seam.change)} against {_percent(seam.step)})"
+            f"  seam     {numbers[-1]} to {numbers[0]} is {seam.of_largest:.2f} times the largest change, "
+            f"{seam.seam:.2f} times the usual one ({_percent(seam.change)} against {_percent(seam.step)})"
         )
     lines.append(f"  verdict  {seam_text(seam)}")
     todo = _todo(seam)

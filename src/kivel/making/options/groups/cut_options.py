@@ -120,7 +120,10 @@ def _grid(text: str) -> GridRequest:
     for part in text.split():
         name, _, value = part.partition("=")
         if name not in _READERS or not value:
-            raise UsageError(f"expected a grid, like {_GRID_FORM!r}, found {part!r} in it")
+            raise UsageError(
+                f"expected a grid, like {_GRID_FORM!r}, found {part!r}; for a single grid use {option('columns')} and "
+                f"{option('rows')}"
+            )
         with located(name):
             values[name] = _READERS[name].read(value)
     request = GridRequest(**values)
