@@ -378,7 +378,7 @@ def test_a_chart_shows_every_clip(kivel: Kivel, moth: Path) -> None:
     assert heights[0] < heights[1]
     assert "timing of 9 clips" in kivel("preview", moth.name, "-o", "e.png", "--view", "timing", "--clip", "moth-?").out
     refused = kivel("preview", moth.name, "-o", "c.gif", "--view", "timing")
-    assert (refused.code, "--view timing makes a picture" in refused.err) == (2, True)
+    assert (refused.code, "--view timing needs a picture" in refused.err) == (2, True)
 
 
 def test_a_preview_blends_what_is_linear_and_starts_at_the_phase(kivel: Kivel, tmp_path: Path) -> None:

@@ -97,7 +97,7 @@ def cleared() -> dict[str, Any]:
 
 
 def build_on(cluster: Cluster, *words: str) -> subprocess.CompletedProcess[str]:
-    command = [str(PROGRAM), "build", "--on", cluster.address, *words]
+    command = [str(PROGRAM), "build", "--cluster", cluster.address, *words]
     return subprocess.run(command, capture_output=True, text=True, check=False, timeout=100)
 
 
@@ -109,10 +109,10 @@ def test_three_workers_of_a_cluster_make_the_same_bytes_and_the_next_build_nothi
     kivel.build(jobs=1)
     alone = cleared()
     found = build_on(cluster)
-    assert (found.returncode, found.stdout.splitlines()[-1]) == (0, "15 made"), found.stderr
+    assert (found.returncode, found.stdout.splitlines()[-1]) == (0, "15 built"), found.stderr
     assert made_files() == alone
     write(place / "owl/owl_2.png", art(99))
-    assert build_on(cluster).stdout.splitlines()[-1] == "1 made, 14 up to date"
+    assert build_on(cluster).stdout.splitlines()[-1] == "1 built, 14 up to date"
     recipe({"bad": {"from": "nowhere", "sheet": {"out": "bad.png"}}})
     found = build_on(cluster)
     assert (found.returncode, "kivel.toml:3: make.bad.sheet: nowhere: no such file" in found.stderr) == (
@@ -128,7 +128,7 @@ def test_a_worker_of_a_cluster_that_is_killed_costs_nothing_but_time(place: Path
     right = cleared()
     rng = random.Random(5)
     for _ in range(5):
-        running = subprocess.Popen([PROGRAM, "build", "--on", cluster.address, "--quiet"], cwd=place)
+        running = subprocess.Popen([PROGRAM, "build", "--cluster", cluster.address, "--quiet"], cwd=place)
         time.sleep(rng.uniform(0.5, 1.2))
         killed = cluster.workers_of(rng.choice(cluster.nurses))
         for one in killed:
@@ -149,7 +149,7 @@ def test_a_task_that_takes_down_every_worker_of_a_cluster_is_named(place: Path, 
     finally:
         small.close()
     assert (found.returncode, Path("out/1.png").exists()) == (1, True)
-    assert "make.big.steps[0].prep: the process that made it its process was killed twice" in found.stderr
+    assert "make.big.steps[0].prep: its process was killed twice" in found.stderr
 
 
 @pytest.mark.slow
