@@ -48,7 +48,7 @@ def _command_page(name: str, about: str, options: type[Options]) -> str:
     declared = [one for one in options.declared().values() if not one.direct]
     lines = [f"# kivel {name}", "", about, "", "## Examples", ""]
     for one in EXAMPLES[name]:
-        lines += ["```sh", one.line, "```", "", f"{one.result[0].upper()}{one.result[1:]}.", ""]
+        lines += ["```sh", one.line, "```", "", _sentence(one.result), ""]
     groups: dict[str, list[Option[object]]] = {}
     for each in declared:
         groups.setdefault("Sources" if each.positional else each.group.capitalize(), []).append(each)
@@ -61,6 +61,13 @@ def _command_page(name: str, about: str, options: type[Options]) -> str:
     if name in NOTES:
         lines += ["## Notes", "", NOTES[name], ""]
     return "\n".join(lines)
+
+
+def _sentence(text: str) -> str:
+    """Return a result as a sentence; the name of a file keeps its first letter."""
+    first = text.split()[0].rstrip(",:")
+    start = text if set(first) & set("./") else text[0].upper() + text[1:]
+    return start if text.endswith("?") else f"{start}."
 
 
 def _meaning(one: Option[object]) -> str:
