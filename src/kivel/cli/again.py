@@ -22,7 +22,7 @@ __all__ = ["command_before", "given_behind", "run_again", "show"]
 
 
 class _Behind(Parser):
-    """For what follows the target; what is wrong there is noted as all that is found on the way."""
+    """For what follows the target; what is wrong there is reported like all that is found on the way."""
 
     def _leave(self, prog: str, message: str) -> NoReturn:  # noqa: ARG002 - as it is called
         raise UsageError(message)

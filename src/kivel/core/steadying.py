@@ -27,7 +27,7 @@ _COLOUR_WEIGHT = 2.0
 _SEEN = 8
 _HASHES = (0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0x27D4EB2F165667C5)
 _DIGITS = 5
-"""Correlations, as shares of the largest, are noted apart by this many: processors differ in the last ones."""
+"""Correlations, as shares of the largest, are compared to this many decimals: processors differ in the last ones."""
 
 Shift = NDArray[np.int64]
 Match = NDArray[np.float64]

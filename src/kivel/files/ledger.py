@@ -37,7 +37,7 @@ class Exporter(NamedTuple):
     manifests: tuple[str, ...]
 
     def goes_on_from(self, other: Exporter) -> bool:
-        """Whether it is the other one, with manifests that came or went; tasks of a recipe are noted apart by name."""
+        """Whether it is the other one, with manifests that came or went; tasks of a recipe differ by name."""
         if self.task and other.task:
             return self.task == other.task
         own, others = set(self.manifests), set(other.manifests)

@@ -37,7 +37,7 @@ _PLAIN: dict[Any, str] = {int: "a whole number", float: "a number", str: "text",
 
 
 class Problem(NamedTuple):
-    """Holds what is wrong, and where that is noted; `at` is where the value is, or should."""
+    """A fault in a document: what is wrong and where; `at` is where the value is, or should be."""
 
     place: KeyPath
     message: str
@@ -211,7 +211,7 @@ def _odd_key(table: dict[str, Any], kind: FieldType, rest: list[str], missing: s
 
 
 def _fits(kind: FieldType, value: Any) -> bool:
-    """Whether a value looks as one of a type does in a document; of what is in it nothing is noted."""
+    """Whether a value looks as one of a type does in a document; its contents are not checked."""
     if kind.kind is Literal:
         return value in kind.arguments and not isinstance(value, bool)
     if kind.is_model or kind.kind is dict:

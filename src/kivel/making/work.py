@@ -1,4 +1,4 @@
-"""Who is noted what while something is made."""
+"""Notes, questions and progress while something is made."""
 
 from __future__ import annotations
 

@@ -197,7 +197,7 @@ def _digests_and_inputs(
     options: BuildOptions, state: BuildState, chosen: Sequence[Task]
 ) -> tuple[dict[str, str], list[str]]:
     """The digests of what is for the user, of the things that were asked for, and what these were made of."""
-    # a thing by its name is noted with what it depends on as its sources
+    # asking for one thing makes its sources as well, which were not asked for
     own = [task for task in chosen if not options.things or any(fnmatchcase(task.thing, one) for one in options.things)]
     records = [state.records[task.name] for task in own if task.name in state.records]
     made = {path for one in records for path in one.outputs}

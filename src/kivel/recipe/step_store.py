@@ -18,9 +18,7 @@ _MOST_BYTES = 64 << 20
 
 
 def step_key(said: Mapping[str, Any], version: str, inputs: Mapping[str, str]) -> str:
-    """Return by which the result of a step is known: all that is noted, by which version, the digests of all that is
-    read.
-    """
+    """Return the key of a step's result: a digest of its options, the version, and the digests of what it reads."""
     text = json.dumps([said, version, sorted(inputs.items())], ensure_ascii=True, sort_keys=True)
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 

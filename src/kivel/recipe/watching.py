@@ -25,7 +25,7 @@ _QUIET_MS, _LONGEST_MS, _LOOK_MS = 80, 2000, 300
 def changes(recipe: Path) -> Iterator[tuple[str, ...]]:
     """Return what has changed, each time when it is time to build again, for ever.
 
-    The first is noted when watching has begun, and may be empty: what changed just before has been seen by nobody.
+    The first comes when watching has begun, and may be empty: what changed just before has been seen by nobody.
     Bursts of changes come as one. What builds write themselves is no change, nor is what editors keep beside a file.
 
     Raises

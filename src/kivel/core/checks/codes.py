@@ -9,7 +9,7 @@ __all__ = ["CODES", "Code", "explained"]
 
 
 class Code(NamedTuple):
-    """Holds what a code means: in a line, how it is measured, from what figure on it is noted, and why it matters.
+    """Holds what a code means: in a line, how it is measured, from what figure on it is reported, and why it matters.
 
     One that is `asked` is looked for only where it is named: it costs much, or is wrong too often.
     """

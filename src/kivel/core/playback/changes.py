@@ -67,7 +67,7 @@ class Changes(NamedTuple):
     drop_events: bool = False
 
     def over(self, general: Changes) -> Changes:
-        """Return what a clip gets of which both are noted: these, and of the general ones what these leave open."""
+        """Return the changes of one clip: its own first, and of the general ones what its own leave open."""
         values = {name: getattr(self, name) for name in self._fields if getattr(self, name) != _NOTHING[name]}
         for rivals in _RIVALS:
             # an end of its own takes the place of a follower for all

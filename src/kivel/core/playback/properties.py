@@ -74,7 +74,7 @@ PROPERTIES = (
         replaced=False, copied=False,
     ),
 )  # fmt: skip
-"""In the order in which they are noted."""
+"""In the order in which they are listed."""
 SETTABLE = ("added", "name", "order", "holds", "timebase", *(one.name for one in PROPERTIES))
 """Says what a clip's `set` may name, in the order in which it does."""
 REPLACED = tuple(one.name for one in PROPERTIES if one.replaced)

@@ -13,7 +13,7 @@ __all__ = ["InspectOptions"]
 
 
 class InspectOptions(SourceOptions):
-    """Holds what is looked at, and how it is noted."""
+    """Options of `inspect`: what to look at, and how to show it."""
 
     title = "output"
     chart: Option[str | None] = Option(

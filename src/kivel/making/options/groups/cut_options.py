@@ -288,7 +288,7 @@ class CutOptions(Options):
         Raises
         ------
         UsageError
-            If it is noted how cells lie, but not which.
+            If margin or spacing is given without the cells.
         """
         from kivel.core.pixels.pixels import NO_PAIR
         from kivel.core.slicing.fitting import GridRequest
