@@ -66,7 +66,9 @@ class RetimeOptions(ChoosingOptions, RowClipOptions, ChangeOptions, GroupOptions
         if self.remove and others:
             raise UsageError(f"{option('remove', True)} removes clips; change other clips in a separate run")
         if not (self.says_of_clips or self.pivot):
-            raise UsageError("nothing to change: give an option, like --hold 2; kivel timeline lists what plays")
+            raise UsageError(
+                f"nothing to change: give an option, like {option('hold', 2)}; kivel timeline lists what plays"
+            )
 
     @property
     def says_of_clips(self) -> bool:
