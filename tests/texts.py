@@ -6,11 +6,10 @@ python tests/texts.py [WORD]     prints them, or those that have a word
 from __future__ import annotations
 
 import ast
-import io
 import re
 import sys
-import tokenize
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 from typing import Literal, NamedTuple
 
@@ -27,8 +26,13 @@ class Text(NamedTuple):
     where: str
 
 
-def texts() -> Iterator[Text]:
+@cache
+def texts() -> tuple[Text, ...]:
     """All texts of the program and its documents, in the order of the files."""
+    return tuple(_texts())
+
+
+def _texts() -> Iterator[Text]:
     for path in sorted((ROOT / "src").rglob("*.py")):
         yield from _of_module(path)
     for path in sorted((ROOT / "src/kivel").rglob("*")):
@@ -48,17 +52,24 @@ def _of_lines(path: Path, kind: Kind) -> Iterator[Text]:
 
 def _of_module(path: Path) -> Iterator[Text]:
     source = path.read_text(encoding="utf-8")
-    tree = ast.parse(source)
-    docs = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
-    for node in ast.walk(tree):
+    nodes = list(ast.walk(ast.parse(source)))
+    docs = {id(node.value) for node in nodes if isinstance(node, ast.Expr)}
+    quoted = []
+    for node in nodes:
         if isinstance(node, ast.JoinedStr):
             parts = [part.value if isinstance(part, ast.Constant) else "{}" for part in node.values]
             yield from _text("".join(map(str, parts)), "message", path, node.lineno)
         elif isinstance(node, ast.Constant) and isinstance(node.value, str):
             yield from _text(node.value, "docstring" if id(node) in docs else "message", path, node.lineno)
-    for token in tokenize.generate_tokens(io.StringIO(source).readline):
-        if token.type == tokenize.COMMENT:
-            yield from _text(token.string.lstrip("# "), "comment", path, token.start[0])
+        else:
+            continue
+        quoted.append(((node.lineno, node.col_offset), (node.end_lineno or 0, node.end_col_offset or 0)))
+    for number, line in enumerate(source.splitlines(), 1):
+        for found in re.finditer("#", line):
+            place = (number, len(line[: found.start()].encode()))
+            if not any(start <= place < end for start, end in quoted):
+                yield from _text(line[found.end() :].lstrip("# "), "comment", path, number)
+                break
 
 
 def _text(text: str, kind: Kind, path: Path, line: int) -> Iterator[Text]:
