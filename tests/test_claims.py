@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import json
 from collections.abc import Callable, Iterator
 from contextlib import chdir
 from pathlib import Path
@@ -15,7 +17,6 @@ import kivel
 from kivel.core.errors import KivelError
 from kivel.core.pixels.compose import to_8_bits
 from kivel.core.pixels.light import linear_to_srgb
-from kivel.core.pixels.pixels import Pixels
 from kivel.files.exr import encode_exr
 from program import art, in_process, read, write
 
@@ -195,107 +196,23 @@ def test_frames_that_are_aligned_register_by_their_pivots(place: Path, command: 
     assert {frame.pivot for frame in kivel.sheet("cut", out="t.png").manifest.frames} == {(0.5, 1)}
 
 
-def test_groups_that_a_target_has_no_place_for_are_told(place: Path) -> None:
+def test_groups_are_in_tables_with_their_weights_and_told_where_there_is_no_place(place: Path) -> None:
     for number in range(3):
         write(place / f"owl/owl_{number}.png", art(number))
-    kivel.sheet("owl", out="s.png", make_clip=["a=0", "b=1"], make_group="pair=?")
-    made = kivel.export("s.kivel.json", out="s.json")
-    assert "a table has no place for groups (pair)" in " ".join(made.notes)
-    with pytest.raises(KivelError, match="no place for groups"):
-        kivel.export("s.kivel.json", out="t.json", strict=True)
-    assert kivel.export("s.kivel.json", out="b.json", clip=["owl"]).notes == ()
-
-
-def test_an_option_of_one_value_that_is_given_twice_is_refused(place: Path) -> None:
-    """Else the last one counts, and nobody is told."""
-    for number in range(3):
-        write(place / f"owl/owl_{number}.png", art(number))
-    kivel.sheet("owl", out="s.png", make_clip=["a=0", "b=1"])
-    done = in_process(["sheet", "s.kivel.json", "--series", "a", "--series", "b", "-o", "t.png"], place)
-    assert (done.code, "error: --series: given twice, as a and as b; use it once" in done.err) == (2, True), done.err
-    assert in_process(["sheet", "owl", "--fps", "3", "--fps", "3", "-o", "t.png"], place).code == 0
-
-
-@pytest.mark.parametrize("given", ["bright", "key color=#000000 tolerance=20", "bright floor=20"])
-def test_a_matte_put_back_over_its_background_is_the_source_as_far_as_the_guide_says(place: Path, given: str) -> None:
-    frame = np.full((4, 256, 4), 255, np.uint8)
-    frame[..., :3] = np.arange(256)[:, None] // (1, 2, 3)
-    write(place / "q/q_0.png", frame)
-    (cut,) = kivel.prep("q", step=f"matte {given}").images.values()
-    back = cut[..., :3] * (cut[..., 3:] / 255.0)
-    off = np.abs(back - frame[..., :3]).max(axis=2)[cut[..., 3] > 0]
-    most = 20 if "floor" in given else 1
-    assert (off.max() <= most, off[-1] <= 1) == (True, True)
-    assert most == 1 or off.max() > 1
-
-
-@pytest.mark.parametrize(("fps", "adds_up"), [(30, True), (10, False)])
-def test_a_cycle_that_is_no_whole_number_of_a_formats_ticks_is_told(place: Path, fps: int, adds_up: bool) -> None:
-    for number in range(8):
-        write(place / f"owl/owl_{number}.png", art(number))
-    notes = " ".join(kivel.preview("owl", out="o.gif", fps=fps).notes)
-    assert ("GIF: each cycle is 3.33 ms longer; looped for an hour it is 45 s late" in notes) == adds_up
-    once = kivel.sheet("owl", out="s.png", fps=fps, repeat=1)
-    assert "looped for" not in " ".join(kivel.preview("s.kivel.json", out="p.gif").notes), once
-
-
-TIMES: dict[str, dict[str, Any]] = {
-    "nothing": {}, "a rate": {"fps": 7}, "holds": {"holds": "2*9"}, "a length": {"length": "2s"},
-    "a pace": {"pace": "ease-in"},
-}  # fmt: skip
-
-
-@pytest.mark.parametrize("name", TIMES)
-def test_thinned_frames_last_as_long_as_before_where_that_is_said(place: Path, name: str) -> None:
-    for number in range(40):
-        write(place / f"owl/owl_{number:02}.png", art(number, width=20, height=20))
-    whole = kivel.sheet("owl", out="s.png").manifest.clips[0].length
-    made = kivel.sheet("owl", out="t.png", fit_page="64x64", fit_by="thin", **TIMES[name])
-    assert len(made.manifest.frames) == 9
-    assert ("as long as before" in " ".join(made.notes)) <= (made.manifest.clips[0].length == whole)
-    assert ("as long as before" in " ".join(made.notes)) == (name == "nothing")
-
-
-def test_what_is_said_of_one_picture_is_so_of_all(place: Path) -> None:
-    """Of two pictures one is cut: that nothing was written would be false."""
-    for number in range(4):
-        write(place / f"owl/owl_{number}.png", art(number))
-    kivel.sheet("owl", out="s.png")
-    rng = np.random.default_rng(1)
-    noise = rng.integers(0, 255, (61, 67, 4), np.uint8)
-    noise[..., 3] = (rng.random((61, 67)) < 0.4) * 255
-    write(place / "u.png", noise)
-    done = in_process(["slice", "s.png", "u.png", "-o", "out"], place)
-    assert (done.code, (place / "out/s_0000.png").exists(), "nothing was written" in done.err) == (1, True, False)
-
-
-@pytest.mark.parametrize(("alpha", "opaque"), [(255, True), (254, False), (128, False), (3, False)])
-@pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
-def test_pixels_are_called_opaque_that_are(alpha: int, opaque: bool, dtype: type) -> None:
-    frame: Pixels = np.full((12, 12, 4), alpha, dtype)
-    frame[4:8, 4:8, 3] = 255
-    if dtype is np.uint16:
-        frame *= 257
-    (said,) = kivel.prep(frames=[frame], step="anchor mass").measured
-    assert ("every pixel is opaque" in said) == opaque
-
-
-def test_a_way_that_was_picked_is_not_said_to_be_sure() -> None:
-    sheet = np.zeros((16, 32, 4), np.uint8)
-    sheet[2:14, 2:30] = 255
-    write(Path("bar.png"), sheet)
-    notes = in_process(("slice", "bar.png", "-o", "out", "--pick", "2"), Path.cwd()).err
-    assert "picked: " in notes
-    assert "sure" not in notes
-
-
-def test_the_frame_that_is_of_another_size_is_named() -> None:
-    for number in range(5):
-        write(Path(f"droid/droid_{number}.png"), art(number, width=12 + 4 * (number == 3), height=10))
-    said = "droid_3.png 16x10, the other 4 frames 12x10"
-    assert (
-        f"note: padded to 16x10 px, aligned center: {said}\n"
-        in in_process(("sheet", "droid", "-o", "d.png", "--odd-size", "pad"), Path.cwd()).err
+    kivel.sheet(
+        "owl", out="s.png", make_clip=["a=0", "b=1", "c=2"], make_group="pair=?", choose="random", weight=["b=3", "c=0"]
     )
-    (note,) = [note for note in kivel.prep("droid", step="anchor mass").notes if "differ in size" in note]
-    assert note.startswith(f"frames differ in size: {said}; ")
+    made = kivel.export("s.kivel.json", out="s.json", strict=True)
+    assert made.notes == ()
+    pair = {"name": "pair", "choose": "random", "members": ["a", "b", "c"], "weights": [1, 3, 0]}
+    assert json.loads((place / "s.json").read_text())["groups"] == [pair]
+    kivel.export("s.kivel.json", out="s.csv", clip=["b", "c"])
+    rows = list(csv.DictReader((place / "s.csv").read_text().splitlines()))
+    assert [(row["clip"], row["weight"]) for row in rows if row["row"] == "member"] == [("b", "3"), ("c", "0")]
+    kivel.export("s.kivel.json", out="s.h")
+    assert "    {0, 1},\n    {1, 3},\n    {2, 0},\n" in (place / "s.h").read_text()
+    assert "glTF has no place for groups (pair)" in " ".join(kivel.export("s.kivel.json", out="s.glb").notes)
+    with pytest.raises(KivelError, match="no place for groups"):
+        kivel.export("s.kivel.json", out="t.glb", strict=True)
+    kivel.sheet("owl", out="t.png")
+    assert "groups" not in json.loads(next(iter(kivel.export("t.kivel.json").contents.values())))

@@ -572,6 +572,7 @@ def plan(
     exposure: float | str | None = None,
     cell: tuple[int, int] | str | None = None,
     fit_page: tuple[int, int] | str | None = None,
+    divided: bool | None = False,
     motion: bool | None = False,
     error: float | str | None = None,
     one_shot: bool | None = False,
@@ -613,6 +614,8 @@ def plan(
         cell size in pixels: 64x64 (default: frame size)
     fit_page : WxH
         exactly this page size; frames are scaled down until all fit
+    divided : bool
+        page is exactly columns x rows of cells, for engines that divide it; pads frames into larger cells
     motion : bool
         use a motion map: players warp frames into the next; lists how few frames are enough
     error : N
@@ -671,6 +674,7 @@ def sheet(
     cell: tuple[int, int] | str | None = None,
     scale_to_cell: Literal['nearest', 'smooth'] | None = None,
     fit_page: tuple[int, int] | str | None = None,
+    divided: bool | None = False,
     fit_by: Literal['scale', 'thin'] | None = 'scale',
     into: str | PathLike[str] | None = None,
     fold: Literal['alternate', 'steps'] | Literal[True] | None = None,
@@ -772,6 +776,8 @@ def sheet(
         scale frames to the cell, keeping their aspect ratio; nearest for pixel art
     fit_page : WxH
         exactly this page size; frames are scaled down until all fit
+    divided : bool
+        page is exactly columns x rows of cells, for engines that divide it; pads frames into larger cells
     fit_by : scale|thin
         how to fit the page: scale frames down (default), or thin them: keep their size and skip frames evenly
     into : OLD.kivel.json

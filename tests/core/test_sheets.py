@@ -22,8 +22,21 @@ spacings = st.builds(Spacing, few, few, st.integers(0, 3), st.sampled_from((1, 1
 limits = st.none() | st.builds(Size, st.integers(60, 300), st.integers(60, 300))
 rules = st.builds(PageRule, st.booleans(), st.booleans(), st.sampled_from((1, 4)), limits, st.none())
 requests = st.builds(
-    SheetRequest, st.sampled_from(LAYOUTS), st.none(), st.none(), spacings, st.sampled_from(FILLS), rules, st.booleans()
+    SheetRequest,
+    st.sampled_from(LAYOUTS),
+    st.none(),
+    st.none(),
+    spacings,
+    st.sampled_from(FILLS),
+    rules,
+    st.booleans(),
+    st.just(False),
 )
+divided = st.builds(
+    SheetRequest, st.sampled_from(LAYOUTS), st.none() | st.integers(1, 8), st.none(),
+    st.builds(Spacing, st.just(0), st.just(0), st.just(0), st.sampled_from((1, 1, 2))), st.sampled_from(FILLS), rules,
+    st.booleans(), st.just(True),
+)  # fmt: skip
 lengths = st.lists(st.integers(1, 20), min_size=1, max_size=4)
 
 
@@ -62,7 +75,27 @@ def test_cells_keep_their_distance_and_lie_inside_pages_that_are_allowed(
         assert apart >= gap + 2 * skirt
 
 
-@given(lengths, sizes, requests)
+@given(lengths, sizes, divided)
+def test_a_divided_page_is_columns_and_rows_of_cells_and_no_allowed_one_of_these_is_smaller(
+    lengths: list[int], cell: Size, request: SheetRequest
+) -> None:
+    plan = planned(lengths, cell, request)
+    rule, (columns, rows, found, *_), block = request.rule, plan.grid, request.spacing.block
+    assert plan.page == (columns * found.w, rows * found.h) == plan.grid.size
+    assert found.w >= cell.w
+    assert found.h >= cell.h
+    assert not (found.w % block)
+    assert not (found.h % block)
+    assert rule.within_limit(plan.page)
+    assert rule.smallest(plan.page) == plan.page
+    smaller = [
+        Size(columns * w, rows * h)
+        for w in range(cell.w, found.w + 1) for h in range(cell.h, found.h + 1) if not (w % block or h % block)
+    ]  # fmt: skip
+    assert all(page == plan.page for page in smaller if rule.smallest(page) == page)
+
+
+@given(lengths, sizes, requests | divided)
 def test_every_frame_has_a_cell_of_its_own_in_order(lengths: list[int], cell: Size, request: SheetRequest) -> None:
     plan = planned(lengths, cell, request)
     slots = plan.slots()
@@ -131,6 +164,14 @@ REFUSED = {
     "a wide row": (
         SheetRequest(columns=5, rule=PageRule(limit=Size(39, 80))),
         "5 columns of 8x8 px do not fit a page limit of 39x80 px; ",
+    ),
+    "columns that divide no such page": (
+        SheetRequest(columns=5, rule=PageRule(pow2=True), divided=True),
+        "5 columns cannot divide a page of powers of two evenly; use --columns 4 or --columns 8",
+    ),
+    "an exact page that they do not divide": (
+        SheetRequest(columns=5, rule=PageRule(exact=Size(64, 64)), divided=True),
+        "5 columns cannot divide a page of 64x64 px evenly",
     ),
     "no such page": (SheetRequest(rule=PageRule(multiple_of=64, limit=Size(63, 80))), "multiples of 64 fits"),
     "a skirt too much": (

@@ -185,6 +185,17 @@ def _profile_with_schema(text: str) -> tuple[str, dict[str, Any]]:
     return "pack", {"profile": "q.toml"}
 
 
+def _counted(**options: Any) -> tuple[str, dict[str, Any]]:
+    """A pack in which the number of columns stands."""
+    sheet(**options)
+    template = "{{ sheet.columns }}"
+    Path("q.toml").write_text(
+        f'format = "kivel-profile"\nversion = 1\n[[output]]\nfile = "{{name}}.txt"\ntemplate = "{template}"\n'
+    )
+    kivel.export("s.kivel.json", profile="q.toml", out="pack")
+    return "pack", {"profile": "q.toml", "on": "s.kivel.json"}
+
+
 def _renamed(name: str, to: str) -> Callable[[Path], object]:
     return lambda folder: (folder / name).rename(folder / to)
 
@@ -195,6 +206,7 @@ CASES: dict[str, tuple[Case, Case]] = {
     "page-unreadable": (_unreadable, sheet),
     "page-size": (_page_of_another_size, sheet),
     "page-edited": (_edited_page, sheet),
+    "page-not-divided": (lambda: _counted(gap=3), lambda: _counted(gap=0, margin=0, divided=True)),
     "cell-bleed": (lambda: sheet(gap=0, change=lambda _n, image: image | np.array([0, 0, 0, 255], np.uint8)), sheet),
     "fringe": (
         lambda: sheet(change=lambda _n, image: np.where(image[..., 3:] > 0, image, (255, 0, 255, 0)).astype(np.uint8)),

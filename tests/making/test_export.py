@@ -68,7 +68,8 @@ def test_csv_is_read_back_and_no_name_is_a_formula(place: Path) -> None:
     kinds = [row["row"] for row in rows]
     assert (kinds.count("frame"), kinds.count("clip"), kinds.count("event")) == (5, 2, 2)
     assert {row["clip"] for row in rows} == {"", "'+blink", "hoot"}
-    first = rows[0]
+    sheet, first = rows[:2]
+    assert (sheet["row"], sheet["columns"], sheet["cell_width"]) == ("sheet", "3", "6")
     page = read_manifest(place / "owl.kivel.json").pages[0].size
     assert np.float32(first["v"]) == np.float32((page.h - int(first["y"]) - int(first["height"]) + 0.5) / page.h)
     assert np.float32(first["u_scale"]) == np.float32((int(first["width"]) - 1) / page.w)

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import shlex
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 
 import kivel
+from kivel.core.layout.page import LayoutError
+from kivel.core.pixels.pixels import Size
+from kivel.files.manifest.model import Manifest
+from kivel.files.manifest.text import manifest_text
 from program import Kivel, art, write
 
 
@@ -95,3 +101,58 @@ def test_a_plan_prints_the_commands_that_make_it_and_cuts_no_number(kivel: Kivel
     assert lines[-2:] == [fitting, f"{fitting} --fit-by thin"]
     for line in lines[:-2]:
         assert kivel(*shlex.split(line), "--force").code == 0
+
+
+def _divided_request(seed: int) -> tuple[tuple[str, ...], dict[str, Any]]:
+    """What somebody may ask for whose engine divides the page."""
+    rng = np.random.default_rng(seed)
+    options: dict[str, Any] = {"divided": True}
+    if rng.random() < 0.3:
+        options["fit_page"] = Size(*(int(side) for side in rng.integers(20, 260, 2)))
+        options |= {"fit_by": "thin"} if rng.random() < 0.3 else {}
+    else:
+        options |= {name: True for name in ("pow2", "square") if rng.random() < 0.5}
+        options |= {"columns": int(rng.choice([2, 4, 8]))} if rng.random() < 0.4 else {}
+        options |= {"layout": str(rng.choice(["row", "column"]))} if rng.random() < 0.2 else {}
+    options |= {"align": str(rng.choice(["center", "bottom", "top-left"])), "pivot": "bottom-left"}
+    options |= {"fill": "down"} if rng.random() < 0.3 and "fit_page" not in options else {}
+    return (("long",), ("short",), ("long", "short"))[rng.integers(3)], options
+
+
+@pytest.mark.parametrize("seeds", [range(25), pytest.param(range(25, 200), marks=pytest.mark.slow)])
+def test_an_engine_that_divides_the_page_finds_each_frame_to_the_pixel(seeds: range) -> None:
+    tried = 0
+    for seed in seeds:
+        sources, options = _divided_request(seed)
+        try:
+            made = kivel.sheet(*sources, **options)
+        except LayoutError:
+            continue  # no such page, or not even one frame fits it
+        tried += 1
+        manifest, table = made.manifest, json.loads(_table(made.manifest))
+        columns, rows = table["grid"]["columns"], table["grid"]["rows"]
+        assert table["grid"]["divided"]
+        (page,) = made.images.values()
+        cells = [
+            part for band in np.split(page, rows) for part in np.split(band, columns, axis=1)
+        ]  # fmt: skip
+        seen = set()
+        for frame, said in zip(manifest.frames, table["frames"], strict=True):
+            width, height = cells[0].shape[1], cells[0].shape[0]
+            (row, y), (column, x) = divmod(frame.rect.y, height), divmod(frame.rect.x, width)
+            cell = cells[row * columns + column]
+            assert np.array_equal(cell[y : y + frame.rect.h, x : x + frame.rect.w], frame.rect.of(page)), seed
+            outside = cell.copy()
+            outside[y : y + frame.rect.h, x : x + frame.rect.w] = 0
+            assert not outside.any()
+            place = (x, y + frame.rect.h)
+            assert np.allclose(np.multiply(said["pivot"]["cell"], (width, height)), place, atol=1e-4)
+            seen.add((row, column))
+        assert len(seen) == len(manifest.frames)
+    assert tried > len(seeds) / 2
+
+
+def _table(manifest: Manifest) -> str:
+    Path("t.kivel.json").write_text(manifest_text(manifest))
+    (content,) = kivel.export("t.kivel.json", to="table").contents.values()
+    return content.decode()

@@ -363,7 +363,13 @@ def test_show_lists_what_templates_get() -> None:
     name = profile('[units]\nfirst_index = 1\norigin = "bottom"\n')
     shown = kivel.profile("show", name, on=["owl.kivel.json"]).variables
     assert (shown["sheet"]["first_index"], shown["sheet"]["last_index"]) == (1, 5)
-    assert [shown["frames"][0][key] for key in ("index", "row", "y", "v", "pivot_y")] == [1, 1, 6, 0.5, 0.5]
+    assert [shown["frames"][0][key] for key in ("index", "row", "y", "v", "pivot")] == [
+        1,
+        1,
+        6,
+        0.5,
+        {"canvas": {"x": 0.5, "y": 0.5}, "cell": {"x": 0.5, "y": 0.5}},
+    ]
     assert shown["clips"][0]["steps"][4] == {
         "index": 5, "frame": 5, "frame_name": "owl_4", "start": 0.4, "hold": 0.1,
     }  # fmt: skip

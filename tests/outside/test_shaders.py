@@ -100,6 +100,19 @@ def test_at_and_around_every_boundary_what_the_core_says_shows(context: Any, pla
             assert abs(weight - float(moment.weight)) < 2e-5
 
 
+@pytest.mark.usefixtures("place")
+@pytest.mark.parametrize("suffix", [".glsl", ".frag"])
+def test_an_instance_picks_a_clip_as_often_as_its_weight_says(context: Any, suffix: str) -> None:
+    words: dict[str, Any] = {"make_group": "pair=?", "choose": "random", "weight": ["b=3", "c=0", "d=4"]}
+    kivel.sheet("owl", out="some.png", make_clip=["a=1", "b=2", "c=3", "d=4"], **words)
+    code = shader("some", suffix)
+    picks = np.zeros((8, 4), np.float32)
+    picks[:, 0] = np.arange(8) / 8
+    shown = ShaderRun(context, code, suffix, "some_pair_at(0.0, one.x), some_pair_cycle(one.x)")(picks)
+    assert shown[:, 0].tolist() == [1, 2, 2, 2, 4, 4, 4, 4]
+    assert np.allclose(shown[:, 3], 1 / 12)
+
+
 @pytest.mark.parametrize("origin", ORIGINS)
 @pytest.mark.parametrize("suffix", [".glsl", ".frag"])
 @pytest.mark.parametrize("name", ["owl", "blob"])

@@ -104,6 +104,7 @@ class Requirements(_Table):
     one_row: bool = False
     square_frames: bool = False
     powers_of_two: bool = False
+    divided: bool = False
     equal_holds: bool = False
     largest_side: From1 | None = None
     pages: From1 | None = None
@@ -238,7 +239,7 @@ def _output_problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
     for name, (least, most) in profile.range.items():
         if least > most:
             yield ("range", name), f"the minimum, {least:g}, is above the maximum, {most:g}"
-        if not re.fullmatch(r"(sheet|clip|step|frame|event)\.[a-z_]+", name):
+        if not re.fullmatch(r"(sheet|clip|step|frame|event)(\.[a-z_]+)+", name):
             yield ("range", name), "expected sheet, clip, step, frame or event, a point, and a number of it: step.hold"
     for number, output in enumerate(profile.output):
         place: KeyPath = ("output", number)

@@ -52,6 +52,12 @@ CODES: dict[str, Code] = {
         "warning",
         "trimmed boxes, outlines and shared frames may no longer match",
     ),
+    "page-not-divided": Code(
+        "columns and rows do not divide a page evenly, and a profile uses them",
+        "page size against columns x cell and rows x cell, gaps and margins",
+        "warning",
+        "an engine that knows only columns and rows divides the page by them, and cells are shifted",
+    ),
     "cell-bleed": Code(
         "neighbouring cells bleed into a frame",
         "the largest alpha, of 255, that bilinear sampling inside the frame's rectangle takes from "

@@ -12,6 +12,7 @@ from kivel.core.motion.pairs import MotionPairs
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.option_words import TextureOrigin
 from kivel.core.pixels.pixels import Pair, Rect, Size
+from kivel.core.playback.groups import Group
 
 __all__ = ["PlaybackTable", "ShownMap", "TableFrame", "TableMotion", "TablePage"]
 
@@ -26,7 +27,8 @@ class TablePage(NamedTuple):
 class TableFrame(NamedTuple):
     """A frame: `rect` on its page, turned clockwise there by `turn` degrees; `offset` of those pixels on its `canvas`.
 
-    `pivot` is a share of the canvas, from the top left; `place` is that of `rect` in texture coordinates.
+    `pivot` is a share of the canvas, from the top left, and `cell_pivot` the same place as a share of the cell in a
+    grid; `place` is that of `rect` in texture coordinates.
     """
 
     name: str
@@ -38,6 +40,14 @@ class TableFrame(NamedTuple):
     offset: Pair
     pivot: tuple[Fraction, Fraction]
     place: TexturePlace
+    cell_pivot: tuple[Fraction, Fraction] | None = None
+
+    def in_cell_of(self, grid: Grid) -> TableFrame:
+        """The same frame in the grid of a sheet."""
+        x, y = (share * side - at for share, side, at in zip(self.pivot, self.canvas, self.offset, strict=True))
+        x, y = self.rect.w - x if "x" in self.flip else x, self.rect.h - y if "y" in self.flip else y
+        cell = grid.cell_at(*grid.place_of(self.rect))
+        return self._replace(cell_pivot=((self.rect.x - cell.x + x) / cell.w, (self.rect.y - cell.y + y) / cell.h))
 
 
 class ShownMap(NamedTuple):
@@ -62,7 +72,8 @@ class TableMotion(NamedTuple):
 class PlaybackTable(NamedTuple):
     """All of a sheet or an atlas. Texture coordinates count from `origin`; `shown` is the map that is meant.
 
-    `grid` is there if frame number n lies in its cell n, on one page.
+    `sheet_grid` is the grid of a sheet, and `grid` the same if frame number n fills its cell n, on one page. `groups`
+    are of the clips that are here.
     """
 
     name: str
@@ -74,3 +85,11 @@ class PlaybackTable(NamedTuple):
     grid: Grid | None
     clips: tuple[StepTable, ...]
     motion: TableMotion | None = None
+    sheet_grid: Grid | None = None
+    groups: tuple[Group, ...] = ()
+
+    @property
+    def is_divided(self) -> bool:
+        """Whether an engine that divides its pages by columns and rows finds the cells."""
+        grid = self.sheet_grid
+        return grid is not None and all(grid.divides(page.size) for page in self.pages)

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 
+from kivel.core.layout.grid import Grid
 from kivel.core.layout.page import LayoutError, PageRule
 from kivel.core.layout.sheet_plan import SheetPlan, SheetRequest, lines_needed, plan_sheet, possible_sheets
+from kivel.core.layout.spacing import Spacing
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.pixels import Size
 
@@ -37,7 +39,7 @@ class WorthHaving(NamedTuple):
 
 
 class LargestCell(NamedTuple):
-    """The largest cells of the frames' shape in which all fit a page."""
+    """The largest cells in which all fit a page: of the frames' shape, unless they divide it."""
 
     page: Size
     cell: Size
@@ -74,9 +76,14 @@ def worth_having(count: int, cell: Size, request: SheetRequest) -> list[WorthHav
         "square": PageRule(square=True, limit=limit),
         "square power of two": PageRule(pow2=True, square=True, limit=limit),
     }
-    for label, rule in variants.items():
+    divided = {
+        f"divided {label}": rule for label, rule in variants.items()
+        if rule.pow2 and not request.divided and request.spacing == Spacing(block=request.spacing.block)
+    }  # fmt: skip
+    for label, rule in (variants | divided).items():
+        asked = request._replace(rule=rule, divided=request.divided or label in divided)
         try:
-            found.append(WorthHaving(label, plan_sheet([count], cell, request._replace(rule=rule))))
+            found.append(WorthHaving(label, plan_sheet([count], cell, asked)))
         except LayoutError:
             continue  # no such page is within the limit
     return _merged(found)
@@ -84,10 +91,10 @@ def worth_having(count: int, cell: Size, request: SheetRequest) -> list[WorthHav
 
 def _merged(found: list[WorthHaving]) -> list[WorthHaving]:
     """Equal layouts once, with all that is good about them."""
-    labels: dict[tuple[Size, int, int, int], list[str]] = {}
-    plans: dict[tuple[Size, int, int, int], SheetPlan] = {}
+    labels: dict[tuple[Size, Grid, int], list[str]] = {}
+    plans: dict[tuple[Size, Grid, int], SheetPlan] = {}
     for label, plan in found:
-        key = plan.page, plan.grid.columns, plan.grid.rows, plan.pages
+        key = plan.page, plan.grid, plan.pages
         labels.setdefault(key, []).append(label)
         plans.setdefault(key, plan)
     return [WorthHaving(", ".join(dict.fromkeys(labels[key])), plan) for key, plan in plans.items()]
@@ -100,14 +107,45 @@ def largest_cell(
 
     Sides are multiples of `step`. None if not even the smallest cells do.
     """
+    if request.divided:
+        return _largest_dividing(lengths, frame, page, request)
     best: LargestCell | None = None
-    for columns in range(1, (max(lengths) if request.new_lines else sum(lengths)) + 1):
+    for columns in range(1, _longest(lengths, request) + 1):
         rows = lines_needed(lengths, columns, request)
         cell = _cell_for(columns, rows, frame, page, request, step)
         if cell is not None and (best is None or cell.w * cell.h > best.cell.w * best.cell.h):
             grid = request.grid(columns, rows, cell)
             best = LargestCell(page, cell, columns, rows, Size(page.w - grid.size.w, page.h - grid.size.h))
     return best
+
+
+def _longest(lengths: Sequence[int], request: SheetRequest) -> int:
+    """The most cells of a line that can have a frame."""
+    return max(lengths) if request.new_lines else sum(lengths)
+
+
+def _largest_dividing(lengths: Sequence[int], frame: Size, page: Size, request: SheetRequest) -> LargestCell | None:
+    """The cells in which frames are largest, at most as large as they are, among those that divide the page.
+
+    Of equal ones the fewest cells, then the ones shaped most like the frames.
+    """
+    best: tuple[Fraction, int, int, LargestCell] | None = None
+    for columns in _parts(page.w, request):
+        rows = next((n for n in _parts(page.h, request) if n >= lines_needed(lengths, columns, request)), None)
+        if rows is None:
+            continue
+        cell = Size(page.w // columns, page.h // rows)
+        share = min(Fraction(cell.w, frame.w), Fraction(cell.h, frame.h), Fraction(1))
+        value = share, -columns * rows, -abs(cell.w * frame.h - cell.h * frame.w)
+        if best is None or value > best[:3]:
+            best = (*value, LargestCell(page, cell, columns, rows, Size(0, 0)))
+    return best and best[3]
+
+
+def _parts(length: int, request: SheetRequest) -> list[int]:
+    """Into how many cells, that begin at blocks, a side divides evenly."""
+    whole, left = divmod(length, request.spacing.block)
+    return [] if left else [count for count in range(1, whole + 1) if whole % count == 0]
 
 
 def _cell_for(columns: int, rows: int, frame: Size, page: Size, request: SheetRequest, step: int) -> Size | None:
@@ -141,6 +179,11 @@ def next_page_down(count: int, frame: Size, page: Size, request: SheetRequest) -
 def thinned_lengths(lengths: Sequence[int], cell: Size, page: Size, request: SheetRequest) -> list[int] | None:
     """How many frames to keep of each sequence, in proportion, so that they fit one page; None if none do."""
     columns, rows = request.grid(1, 1, cell).counts_within(page)
+    if request.divided:
+        columns, rows = (
+            max((count for count in _parts(length, request) if count <= most), default=0)
+            for length, most in zip(page, (columns, rows), strict=True)
+        )
     total = sum(lengths)
     if min(columns, rows) < 1:
         return None

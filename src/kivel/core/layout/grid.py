@@ -40,6 +40,11 @@ class Grid(NamedTuple):
             2 * self.margin.y + self.rows * self.cell.h + (self.rows - 1) * self.gap.y,
         )
 
+    def divides(self, page: Size) -> bool:
+        """Whether a page divided by columns and rows gives these cells, and nothing is left."""
+        exact = (self.columns * self.cell.w, self.rows * self.cell.h) == page
+        return exact and not any((*self.gap, *self.margin))
+
     def cell_rect(self, index: int) -> Rect:
         """Cell `index`, from 0.
 
@@ -54,6 +59,10 @@ class Grid(NamedTuple):
             row, column = divmod(index, self.columns)
         else:
             column, row = divmod(index, self.rows)
+        return self.cell_at(row, column)
+
+    def cell_at(self, row: int, column: int) -> Rect:
+        """The cell of a row and a column, from 0; beyond the grid, too."""
         x = self.margin.x + column * (self.cell.w + self.gap.x)
         y = self.margin.y + row * (self.cell.h + self.gap.y)
         return Rect(x, y, *self.cell)

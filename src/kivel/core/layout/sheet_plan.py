@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import get_args
 
 from kivel.core.errors import option
@@ -22,7 +22,10 @@ _LONGEST_RATIO_OF_LINES = 4
 
 
 class SheetRequest(NamedTuple):
-    """Holds what was asked of a sheet; None is for Kivel to choose. Under `new_lines` each sequence begins a line."""
+    """Holds what was asked of a sheet; None is for Kivel to choose. Under `new_lines` each sequence begins a line.
+
+    Under `divided` the page is exactly columns x cells and rows x cells, cells as large as that needs.
+    """
 
     layout: Layout = "grid"
     columns: int | None = None
@@ -31,6 +34,7 @@ class SheetRequest(NamedTuple):
     fill: Fill = "across"
     rule: PageRule = PageRule()
     new_lines: bool = False
+    divided: bool = False
 
     def grid(self, columns: int, rows: int, cell: Size) -> Grid:
         """The grid with everything between and around its cells; with blocks, cells grow until all begin at one."""
@@ -88,6 +92,10 @@ class _Shape(NamedTuple):
     lines: int
     pages: int
 
+    def counts(self, fill: Fill) -> tuple[int, int]:
+        """Columns and rows."""
+        return (self.along, self.lines) if fill == "across" else (self.lines, self.along)
+
 
 def plan_sheet(lengths: Sequence[int], cell: Size, request: SheetRequest) -> SheetPlan:
     """The sheet for sequences of this many frames, each in a cell of a size.
@@ -102,18 +110,50 @@ def plan_sheet(lengths: Sequence[int], cell: Size, request: SheetRequest) -> She
     LayoutError
         If the frames do not fit into the columns and rows given, or a cell not into the page limit.
     """
-    return min(possible_sheets(lengths, cell, request), key=_preference)
+    return min(possible_sheets(lengths, cell, request), key=lambda plan: _preference(plan, cell))
 
 
 def possible_sheets(lengths: Sequence[int], cell: Size, request: SheetRequest) -> list[SheetPlan]:
     """Every sheet that `plan_sheet` chooses from."""
+    shapes = _shapes(lengths, cell, request)
+    if request.divided:
+        return _divided_sheets(lengths, cell, request, shapes)
     grid, rule = request.grid(1, 1, cell), request.page_rule
     plans = []
-    for shape in _shapes(lengths, cell, request):
-        columns, rows = (shape.along, shape.lines) if request.fill == "across" else (shape.lines, shape.along)
+    for shape in shapes:
+        columns, rows = shape.counts(request.fill)
         larger = grid._replace(columns=columns, rows=rows)
         plans.append(SheetPlan(larger, rule.smallest(larger.size), shape.pages, tuple(lengths), request.new_lines))
     return plans
+
+
+def _divided_sheets(
+    lengths: Sequence[int], cell: Size, request: SheetRequest, shapes: Sequence[_Shape]
+) -> list[SheetPlan]:
+    """Sheets whose columns and rows divide the page; some lines, or cells of a line, may be empty for that."""
+    rule, plans = request.rule, []
+    for shape in dict.fromkeys(roomier for one in shapes for roomier in _roomier(lengths, one, request)):
+        columns, rows = shape.counts(request.fill)
+        page = rule.smallest_divided(columns, rows, cell, request.spacing.block)
+        if page is not None and rule.within_limit(page):
+            grid = Grid(columns, rows, Size(page.w // columns, page.h // rows), fill=request.fill)
+            plans.append(SheetPlan(grid, page, shape.pages, tuple(lengths), request.new_lines))
+    if not plans:
+        raise LayoutError(_indivisible(cell, request))
+    return plans
+
+
+def _roomier(lengths: Sequence[int], shape: _Shape, request: SheetRequest) -> Iterator[_Shape]:
+    """The shape, and others of more cells where their number is free."""
+    stated = request.columns or request.layout == "column", request.rows or request.layout == "row"
+    along_stated, lines_stated = stated if request.fill == "across" else stated[::-1]
+    alongs = [shape.along] if along_stated else [shape.along, _power_of_two_from(shape.along)]
+    lines = [shape.lines] if lines_stated else [shape.lines, _power_of_two_from(shape.lines), shape.along]
+    for along in dict.fromkeys(alongs):
+        needed = _shape(lengths, along, None, None, request).lines
+        for each in dict.fromkeys(lines):
+            if each >= shape.lines:
+                yield _Shape(along, each, -(-needed // each))
 
 
 def _shapes(lengths: Sequence[int], cell: Size, request: SheetRequest) -> list[_Shape]:
@@ -188,6 +228,25 @@ def _shape(
     return _Shape(along, -(-needed // pages), pages)
 
 
+def _power_of_two_from(number: int) -> int:
+    return 1 << (number - 1).bit_length()
+
+
+def _indivisible(cell: Size, request: SheetRequest) -> str:
+    rule = request.rule
+    stated = [(name, count) for name, count in (("columns", request.columns), ("rows", request.rows)) if count]
+    page = f"a page of {rule.exact} px" if rule.exact else f"a page of {rule.sides()}" if rule.sides() else "a page"
+    within = f" within the limit of {rule.limit} px" if rule.limit else ""
+    for name, count in stated:
+        if rule.pow2 and count & (count - 1):
+            most = _power_of_two_from(count)
+            raise_or_lower = f"{option(name, most // 2)} or {option(name, most)}"
+            return f"{count} {name} cannot divide a page of powers of two evenly; use {raise_or_lower}"
+    given = " and ".join(f"{count} {name}" for name, count in stated)
+    which = f"{given} cannot" if given else "no number of columns and rows can"
+    return f"{which} divide {page}{within} evenly into cells of {cell} px or more"
+
+
 def _too_many(lengths: Sequence[int], along: int, lines: int, request: SheetRequest) -> str:
     count = sum(lengths)
     columns, rows = (along, lines) if request.fill == "across" else (lines, along)
@@ -200,7 +259,7 @@ def _too_many(lengths: Sequence[int], along: int, lines: int, request: SheetRequ
     )
 
 
-def _preference(plan: SheetPlan) -> tuple[bool | int, ...]:
+def _preference(plan: SheetPlan, cell: Size) -> tuple[bool | int, ...]:
     long, short = max(plan.page), min(plan.page)
     a_line_each = plan.new_lines and plan.along == max(plan.lengths) and long <= _LONGEST_RATIO_OF_LINES * short
     too_long = long > _LONGEST_RATIO * short
@@ -212,6 +271,7 @@ def _preference(plan: SheetPlan) -> tuple[bool | int, ...]:
         too_long,
         long - short if too_long else area,
         long - short,
+        abs(plan.grid.cell.w * cell.h - plan.grid.cell.h * cell.w),
         size.w * size.h,
         abs(size.w * plan.page.h - size.h * plan.page.w),
         -size.w,

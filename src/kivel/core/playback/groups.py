@@ -14,7 +14,7 @@ from kivel.core.option_words import Choose
 from kivel.core.playback.clip import Clip
 from kivel.core.records import record
 
-__all__ = ["Group", "GroupRequest", "chosen_clips", "listed_clips", "with_groups"]
+__all__ = ["Group", "GroupRequest", "chosen_clips", "groups_of", "listed_clips", "with_groups"]
 
 
 @record
@@ -32,11 +32,22 @@ class Group:
     )
     extra: dict[str, Any] = field(default_factory=dict)
 
+    def weighted(self) -> list[tuple[str, int]]:
+        """Each member with its chance against the others."""
+        return list(zip(self.members, self.weights or (1,) * len(self.members), strict=True))
+
     def renamed(self, names: Mapping[str, str]) -> Group:
         """The same group where clips have new names; members that have none in `names` are left out."""
         kept = [place for place, member in enumerate(self.members) if member in names]
         weights = self.weights and tuple(self.weights[place] for place in kept)
         return replace(self, members=tuple(names[self.members[place]] for place in kept), weights=weights)
+
+
+def groups_of(groups: Iterable[Group], clips: Iterable[Clip]) -> tuple[Group, ...]:
+    """The groups of some clips, with those members alone; one of none is left out."""
+    names = {clip.name: clip.name for clip in clips}
+    kept = (group.renamed(names) for group in groups)
+    return tuple(group for group in kept if group.members and any(group.weights or (1,)))
 
 
 class GroupRequest(NamedTuple):

@@ -6,7 +6,7 @@ is compared with the smallest 32-bit float that is not below the exact one, so t
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from fractions import Fraction
 
 from kivel.core.errors import UsageError
@@ -14,6 +14,7 @@ from kivel.core.exporting.float_text import float32_text, float32_text_above
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TableMotion
 from kivel.core.exporting.step_tables import StepTable
 from kivel.core.naming import identifier, identifiers
+from kivel.core.playback.groups import Group
 from kivel.core.wording import counted
 from kivel.files.formats.shader_dialects import SHADER_DIALECTS, Argument, ShaderDialect
 from kivel.files.own_digest import BLANK_DIGEST
@@ -66,6 +67,26 @@ class _Shader:
             full = f"{self.name}_{name}"
             rows = tuple(_step_row(clip, number) for number in range(len(clip.steps)))
             yield from self._clip(full, clip, rows, alike.setdefault(rows, full))
+        called = {clip.clip.name: f"{self.name}_{name}" for name, clip in zip(names, self.table.clips, strict=True)}
+        groups = [group for group in self.table.groups if group.choose == "random"]
+        after = identifiers([*called, *(group.name for group in groups)], "clip")[len(called) :]
+        for name, group in zip(after, groups, strict=True):
+            yield from self._pick(f"{self.name}_{name}", group, called)
+
+    def _pick(self, name: str, group: Group, called: Mapping[str, str]) -> Iterator[str]:
+        """One clip of a group by a number from 0 to 1, each as often as its weight says."""
+        weighted = [(called[member], weight) for member, weight in group.weighted() if weight]
+        total = sum(weight for _, weight in weighted)
+        before = [sum(weight for _, weight in weighted[:number]) for number in range(len(weighted))]
+        bounds = [float32_text_above(Fraction(weight, total)) for weight in before]
+        pick, seconds = Argument("float", "pick"), Argument("float", "seconds")
+        yield f"// {group.name!a}: pick is a random number, 0 or more and below 1, that an instance keeps"
+        cycles = [f"{clip}_cycle".upper() for clip, _ in weighted]
+        body = list(_halved(cycles, bounds, "pick", 0, len(weighted), ""))
+        yield from self.dialect.function("float", f"{name}_cycle", [pick], body)
+        shown = [f"{clip}_at(seconds)" for clip, _ in weighted]
+        body = list(_halved(shown, bounds, "pick", 0, len(weighted), ""))
+        yield from self.dialect.function("vec3", f"{name}_at", [seconds, pick], body)
 
     def _about(self) -> Iterator[str]:
         name, last = self.name, len(self.table.frames) - 1

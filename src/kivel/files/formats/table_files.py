@@ -15,41 +15,75 @@ from typing import Any
 from kivel.core.exporting.float_text import float32_quotient_text, float32_text
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame, TableMotion
 from kivel.core.exporting.step_tables import StepTable, TimedStep
+from kivel.core.layout.grid import Grid
 from kivel.core.naming import identifier
 from kivel.core.playback.clip import Clip
+from kivel.core.playback.groups import Group
 from kivel.core.playback.properties import PROPERTIES
 from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["TABLE_FORMATS", "c_header_text", "csv_text", "json_table_text"]
 
-_PLACE_COLUMNS = (
+_WHOLE_COLUMNS = (
     "page", "x", "y", "width", "height", "turn", "flip", "canvas_width", "canvas_height", "offset_x", "offset_y",
-    "pivot_x", "pivot_y", "u", "v", "u_scale", "v_scale",
 )  # fmt: skip
-_FLIP = _PLACE_COLUMNS.index("flip")
-_FRAME_OBJECT = '{"name": %s, ' + ", ".join(f'"{column}": %s' for column in _PLACE_COLUMNS) + "}"
+_PLACE_COLUMNS = (
+    *_WHOLE_COLUMNS, "u", "v", "u_scale", "v_scale", "pivot_canvas_x", "pivot_canvas_y", "pivot_cell_x", "pivot_cell_y",
+)  # fmt: skip
+_FLIP, _PIVOTS = _PLACE_COLUMNS.index("flip"), _PLACE_COLUMNS.index("pivot_canvas_x")
+_PLACES = ", ".join(f'"{column}": %s' for column in _PLACE_COLUMNS[:_PIVOTS])
+_FRAME_OBJECTS = {
+    False: f'{{"name": %s, {_PLACES}, "pivot": {{"canvas": [%s, %s]}}}}',
+    True: f'{{"name": %s, {_PLACES}, "pivot": {{"canvas": [%s, %s], "cell": [%s, %s]}}}}',
+}
+"""By whether the frame lies in a cell."""
 _COLUMNS = (
     "row", "clip", "name", "number", "frame", "start", "hold", "start_seconds", "hold_seconds", *_PLACE_COLUMNS,
-    "timebase", "phase", *(one.name for one in PROPERTIES if one.value),
+    "timebase", "phase", *(one.name for one in PROPERTIES if one.value), "columns", "rows", "cell_width", "cell_height",
+    "divided", "choose", "weight",
 )  # fmt: skip
 _OF_CLIPS = _COLUMNS[_COLUMNS.index("timebase") :]
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
 def csv_text(table: PlaybackTable) -> str:
-    """A row for each frame; then for each clip one for itself, its hold that of a cycle, one for each step with all of
-    its frame's place, and one for each event at the tick at which it happens.
+    """A row for the sheet and one for each frame; then for each clip one for itself, its hold that of a cycle, one for
+    each step with all of its frame's place, and one for each event at the tick at which it happens; then the groups,
+    each with a row for each member.
     """
     lines = io.StringIO()
     writer = csv.writer(lines, lineterminator="\n")
     writer.writerow(_COLUMNS)
+    writer.writerow(_row({"row": "sheet", "name": _plain(table.name), **_grid_cells(table)}))
     places = [_place_values(frame) for frame in table.frames]
     for number, (frame, place) in enumerate(zip(table.frames, places, strict=True)):
         writer.writerow(["frame", "", _plain(frame.name), number, number, *[""] * 4, *place, *[""] * len(_OF_CLIPS)])
     for clip in table.clips:
-        itself, *events = ([row.get(column, "") for column in _COLUMNS] for row in _clip_rows(clip))
+        itself, *events = map(_row, _clip_rows(clip))
         writer.writerows([itself, *_step_rows(clip, table.frames, places), *events])
+    writer.writerows(map(_row, _group_rows(table.groups)))
     return lines.getvalue()
+
+
+def _row(values: dict[str, Any]) -> list[Any]:
+    return [values.get(column, "") for column in _COLUMNS]
+
+
+def _grid_cells(table: PlaybackTable) -> dict[str, Any]:
+    grid = table.sheet_grid
+    if grid is None:
+        return {}
+    return {
+        "columns": grid.columns, "rows": grid.rows, "cell_width": grid.cell.w, "cell_height": grid.cell.h,
+        "divided": int(table.is_divided),
+    }  # fmt: skip
+
+
+def _group_rows(groups: Sequence[Group]) -> Iterator[dict[str, Any]]:
+    for group in groups:
+        yield {"row": "group", "name": _plain(group.name), "choose": group.choose}
+        for member, weight in group.weighted():
+            yield {"row": "member", "name": _plain(group.name), "clip": _plain(member), "weight": weight}
 
 
 def _step_rows(table: StepTable, frames: Sequence[TableFrame], places: Sequence[list[Any]]) -> Iterator[list[Any]]:
@@ -84,9 +118,10 @@ def _plain(name: str) -> str:
 
 
 def _place_values(frame: TableFrame) -> list[Any]:
-    """Where it is, in the order of `_PLACE_COLUMNS`, floats as texts."""
+    """Where it is, in the order of `_PLACE_COLUMNS`, floats as texts; empty where it has no cell."""
     whole = [frame.page, *frame.rect, frame.turn, frame.flip, *frame.canvas, *frame.offset]
-    return whole + [float32_text(value) for value in (*frame.pivot, *frame.place)]
+    cell = ("", "") if frame.cell_pivot is None else [float32_text(value) for value in frame.cell_pivot]
+    return [*whole, *[float32_text(value) for value in (*frame.place, *frame.pivot)], *cell]
 
 
 def _seconds(ticks: int, of: StepTable) -> str:
@@ -103,11 +138,24 @@ def json_table_text(table: PlaybackTable) -> str:
         "origin": table.origin,
         "half_texel": table.half_texel,
         "pages": [{"size": list(page.size), "files": page.files} for page in table.pages],
+        **({"grid": _grid_object(table, table.sheet_grid)} if table.sheet_grid else {}),
         "frames": [_Ready(_frame_object(frame)) for frame in table.frames],
         "clips": [_clip_object(clip, table) for clip in table.clips],
+        **({"groups": [_group_object(group) for group in table.groups]} if table.groups else {}),
         **({"motion": _motion_object(table.motion)} if table.motion else {}),
     }
     return _lines(content) + "\n"
+
+
+def _grid_object(table: PlaybackTable, grid: Grid) -> dict[str, Any]:
+    """The grid, and whether columns and rows divide the pages evenly."""
+    lengths = {"cell": list(grid.cell), "gap": list(grid.gap), "margin": list(grid.margin)}
+    return {"columns": grid.columns, "rows": grid.rows, **lengths, "fill": grid.fill, "divided": table.is_divided}
+
+
+def _group_object(group: Group) -> dict[str, Any]:
+    members, weights = zip(*group.weighted(), strict=True)
+    return {"name": group.name, "choose": group.choose, "members": list(members), "weights": list(weights)}
 
 
 def _motion_object(known: TableMotion) -> dict[str, Any]:
@@ -132,7 +180,9 @@ def _frame_object(frame: TableFrame) -> str:
     """Floats as their texts: of ten thousand frames, `json` would take most of the time."""
     values = _place_values(frame)
     values[_FLIP] = f'"{frame.flip}"'
-    return _FRAME_OBJECT % (json.dumps(frame.name, ensure_ascii=False), *values)
+    in_cell = frame.cell_pivot is not None
+    values = values if in_cell else values[:-2]
+    return _FRAME_OBJECTS[in_cell] % (json.dumps(frame.name, ensure_ascii=False), *values)
 
 
 def _members(values: dict[str, Any]) -> str:
@@ -187,7 +237,7 @@ def _item(item: Any) -> str:
 
 
 def c_header_text(table: PlaybackTable) -> str:
-    """C99 and C++11: constant arrays of frames, steps, events and clips, and how many there are of each."""
+    """C99 and C++11: the grid, constant arrays of frames, steps, events, clips and groups, and how many of each."""
     return "\n".join(_header_lines(table)) + "\n"
 
 
@@ -197,24 +247,47 @@ def _header_lines(table: PlaybackTable) -> Iterator[str]:
     yield from (f"#ifndef {guard}", f"#define {guard}", "")
     yield f"/* digest: {BLANK_DIGEST} */"
     yield f"/* Texture coordinates count from the {table.origin} left. */"
-    yield from _struct(name, "frame", _FRAME_FIELDS)
+    for what, value in _grid_cells(table).items():
+        yield f"#define {name.upper()}_{what.upper()} {value}"
+    yield ""
+    yield from _struct(name, "frame", _FRAME_FIELDS if table.sheet_grid else (*_FRAME_FIELDS[:-1], _NO_CELL))
     yield from _struct(name, "step", ("int frame;", "long long start, hold;", "float start_seconds, hold_seconds;"))
     yield from _struct(name, "event", ("int clip;", "long long tick;", "const char *name;"))
     yield from _struct(name, "clip", _CLIP_FIELDS)
+    yield from _struct(name, "member", ("int clip, weight;",))
+    yield from _struct(name, "group", _GROUP_FIELDS)
     yield from _array(name, "frame", [_c_frame(frame) for frame in table.frames])
     yield from _array(name, "step", [_c_step(step, clip) for clip in table.clips for step in clip.steps])
     events = [(number, *event) for number, clip in enumerate(table.clips) for event in clip.events()]
     yield from _array(name, "event", [f"{number}, {tick}, {_c_string(event)}" for number, tick, event in events])
     firsts = [sum(len(other.steps) for other in table.clips[:number]) for number in range(len(table.clips))]
     yield from _array(name, "clip", [_c_clip(clip, first) for clip, first in zip(table.clips, firsts, strict=True)])
+    yield from _c_groups(name, table)
     yield f"#endif /* {guard} */"
+
+
+def _c_groups(name: str, table: PlaybackTable) -> Iterator[str]:
+    """The members of all groups, one after the other, and the groups."""
+    places = {clip.clip.name: place for place, clip in enumerate(table.clips)}
+    members = [[f"{places[member]}, {weight}" for member, weight in group.weighted()] for group in table.groups]
+    yield from _array(name, "member", [row for rows in members for row in rows])
+    groups = []
+    for number, (group, own) in enumerate(zip(table.groups, members, strict=True)):
+        first = sum(map(len, members[:number]))
+        groups.append(f"{_c_string(group.name)}, {first}, {len(own)}, {int(group.choose == 'random')}")
+    yield from _array(name, "group", groups)
 
 
 _FRAME_FIELDS = (
     "const char *name;",
     "int page, x, y, width, height, turn, flip_x, flip_y;",
     "int canvas_width, canvas_height, offset_x, offset_y;",
-    "float pivot_x, pivot_y, u, v, u_scale, v_scale;",
+    "float u, v, u_scale, v_scale, pivot_canvas_x, pivot_canvas_y, pivot_cell_x, pivot_cell_y;",
+)
+_NO_CELL = "float u, v, u_scale, v_scale, pivot_canvas_x, pivot_canvas_y;"
+_GROUP_FIELDS = (
+    "const char *name;",
+    "int first_member, member_count, random; /* random: one member is picked, by weight */",
 )
 _CLIP_FIELDS = (
     "const char *name, *then; /* then: what follows, or empty */",
@@ -241,7 +314,7 @@ def _array(name: str, what: str, rows: list[str]) -> list[str]:
 def _c_frame(frame: TableFrame) -> str:
     flips = (int("x" in frame.flip), int("y" in frame.flip))
     whole = [frame.page, *frame.rect, frame.turn, *flips, *frame.canvas, *frame.offset]
-    floats = [f"{float32_text(value)}f" for value in (*frame.pivot, *frame.place)]
+    floats = [f"{float32_text(value)}f" for value in (*frame.place, *frame.pivot, *(frame.cell_pivot or ()))]
     return ", ".join([_c_string(frame.name), *map(str, whole), *floats])
 
 

@@ -5,7 +5,7 @@ The text about a field is its description in the schema, its bounds are those wi
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import field, replace
 from fractions import Fraction
 from typing import Annotated, Any, Literal
@@ -144,11 +144,20 @@ class GridInfo:
     wrap: bool | None = described(
         "The skirt of each frame is its opposite edge, for tiles; absent: false.", default=None
     )
+    divided: bool | None = described(
+        "Every page is exactly columns x cells and rows x cells, so an engine may divide it; absent: false.",
+        default=None,
+    )
     extra: dict[str, Any] = field(default_factory=dict)
 
     def cells(self) -> Grid:
         """The grid to compute with."""
         return Grid(self.columns, self.rows, Size(*self.cell), self.gap, self.margin, self.fill)
+
+    def on_pages(self, sizes: Iterable[Size]) -> GridInfo:
+        """The same grid, with whether it divides pages of these sizes."""
+        cells = self.cells()
+        return replace(self, divided=all(cells.divides(size) for size in sizes) or None)
 
 
 SheetGrid = Annotated[GridInfo, Holds("The grid of a sheet; absent for an atlas. Lengths in pixels.", name="grid")]

@@ -159,6 +159,11 @@ def _problems(manifest: Manifest) -> Iterator[str]:
     if manifest.grid:
         for number, page in enumerate(manifest.pages):
             yield from _beyond_page(manifest.grid.cells(), page, f"pages[{number}]")
+            if manifest.grid.divided and not manifest.grid.cells().divides(Size(*page.size)):
+                yield (
+                    f"grid.divided: true, but {manifest.grid.columns} x {manifest.grid.rows} cells do not divide "
+                    f"pages[{number}] evenly; remove it"
+                )
     for number, frame in enumerate(manifest.frames):
         yield from _frame_problems(manifest, frame, f"frames[{number}]")
     yield from _motion_problems(manifest)

@@ -195,6 +195,7 @@ def _sliced_from(path: Path, cut: Cut, digest: str) -> SlicedFrom:
     if lattice is not None and lattice.is_whole:
         cell = Size(int(lattice.across.cell), int(lattice.down.cell))
         grid = GridInfo(lattice.columns, lattice.rows, cell, Pair(*lattice.gap), Pair(*lattice.at), lattice.fill)
+        grid = grid.on_pages([cut.sheet])
     return SlicedFrom(str(path), (cut.sheet,), grid, cut.divided.key, digest)
 
 

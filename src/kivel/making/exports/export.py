@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import KivelError, UsageError, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.wording import first_few
+from kivel.core.wording import WARNING, first_few
 from kivel.files.own_digest import is_unedited, with_own_digest
 from kivel.files.ownership import manifest_for
 from kivel.files.profile_file import read_profile
 from kivel.making.exports.export_targets import exported
 from kivel.making.exports.exported_sheets import ExportedSheet, ToExport
+from kivel.making.exports.pack_checks import undivided_where_used
 from kivel.making.exports.pack_writing import write_pack
 from kivel.making.exports.packs import pack_of
 from kivel.making.options.export_options import TARGETS, ExportOptions
@@ -66,6 +67,8 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
 def _pack(options: ExportOptions, work: Work, paths: Sequence[Path]) -> ExportMade:
     file = read_profile(Path(options.profile or ""))
     pack = pack_of(file, paths, options, work)
+    for sheet, why in undivided_where_used(file, pack.sheets):
+        work.note(f"{WARNING}{sheet.where}: {why}; make the sheet with {option('divided', True)}")
     if not options.out:
         return ExportMade((), tuple(work.notes), pack.files)
     files, removed = write_pack(pack, file.path, options, work)
@@ -96,8 +99,9 @@ def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str
         for suffix, content in made.beside.items():
             yield file.with_name(f"{file.stem}{suffix}"), content
     members = {clip.name for clip in clips}
-    if groups := [group.name for group in sheet.manifest.groups if members.intersection(group.members)]:
-        lost["groups"] = groups
+    if target.carries.groups == "noted":
+        groups = [group.name for group in sheet.manifest.groups if members.intersection(group.members)]
+        lost |= {"groups": groups} if groups else {}
     told = "; ".join(f"{what} ({first_few(which)})" for what, which in lost.items())
     if told and options.strict:
         raise KivelError(

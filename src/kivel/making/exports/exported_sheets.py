@@ -19,7 +19,7 @@ from kivel.core.option_words import TextureOrigin
 from kivel.core.pixels.compose import to_8_bits
 from kivel.core.pixels.pixels import Pair, Pixels, Size
 from kivel.core.playback.clip import Clip
-from kivel.core.playback.groups import chosen_clips
+from kivel.core.playback.groups import chosen_clips, groups_of
 from kivel.core.wording import counted, first_few
 from kivel.files.images import open_image
 from kivel.files.manifest.model import Manifest
@@ -132,7 +132,9 @@ class ExportedSheet:
         )
         shown = manifest.pages[0].maps[options.show]
         alpha = manifest.pages[0].alpha if options.show == COLOR else "straight"
-        grid = manifest.grid.cells() if manifest.grid else None
+        grid = sheet_grid = manifest.grid.cells() if manifest.grid else None
+        if sheet_grid:
+            frames = tuple(frame.in_cell_of(sheet_grid) for frame in frames)
         if grid and not (len(pages) == 1 and len(frames) <= grid.capacity):
             grid = None
         if grid and any(frame.rect != grid.cell_rect(number) for number, frame in enumerate(frames)):
@@ -147,6 +149,8 @@ class ExportedSheet:
             grid=grid,
             clips=self.tables(clips),
             motion=self._motion(),
+            sheet_grid=sheet_grid,
+            groups=groups_of(manifest.groups, clips),
         )
 
     def _motion(self) -> TableMotion | None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Sequence
+import re
+from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import KivelError
@@ -17,7 +18,7 @@ from kivel.making.exports.packed_sheets import PackedSheet
 if TYPE_CHECKING:
     from kivel.making.work import Work
 
-__all__ = ["require_as_stated", "tell_lacks"]
+__all__ = ["require_as_stated", "tell_lacks", "undivided_where_used"]
 
 
 def require_as_stated(file: ProfileFile, sheet: PackedSheet) -> None:
@@ -38,6 +39,7 @@ def require_as_stated(file: ProfileFile, sheet: PackedSheet) -> None:
         "one_row": (bool(sheet.grid and sheet.grid.rows == 1), _rows(sheet)),
         "square_frames": (odd is None, odd and f"frame {odd.name!r} is {odd.canvas}"),
         "powers_of_two": (all(_is_power(side) for size in sizes for side in size), f"a page is {sizes[0]} px"),
+        "divided": (sheet.table.is_divided, undivided(sheet)),
         "largest_side": (max(max(size) for size in sizes) <= (largest or 1 << 30), f"a page is {max(sizes)} px"),
         "pages": (len(sizes) <= (require.pages or len(sizes)), counted(len(sizes), "page")),
         "frames": (least <= len(frames) <= most, counted(len(frames), "frame")),
@@ -62,9 +64,30 @@ def require_as_stated(file: ProfileFile, sheet: PackedSheet) -> None:
             raise file.error(("range", key), f"unknown number; {close}")
 
 
+_COUNTS = re.compile(r"(\{\{|\{%)[^}]*(\.|\[\s*['\"])(columns|rows)\b")
+
+
+def undivided_where_used(file: ProfileFile, sheets: Sequence[PackedSheet]) -> Iterator[tuple[PackedSheet, str]]:
+    """Sheets that an engine would divide wrongly, as templates write how many columns or rows there are; and why."""
+    if any(_COUNTS.search(text) for text in file.templates):
+        for sheet in sheets:
+            if sheet.grid and not sheet.table.is_divided:
+                yield sheet, f"{undivided(sheet)}, and {file.path.name} uses columns and rows"
+
+
+def undivided(sheet: PackedSheet) -> str:
+    """Why columns and rows do not divide a page evenly."""
+    grid = sheet.grid
+    if grid is None:
+        return "its frames are not in a grid"
+    page = sheet.table.pages[0].size
+    return f"{grid.columns} x {grid.rows} cells of {grid.cell} px do not divide a page of {page} px evenly"
+
+
 def _may_be_missing(key: str) -> bool:
     """A number that some sheets and clips do not have."""
     return key in ("sheet.columns", "sheet.rows", "sheet.cell_width", "sheet.cell_height", "frame.row", "frame.column",
+                   "sheet.pivot.cell.x", "sheet.pivot.cell.y", "frame.pivot.cell.x", "frame.pivot.cell.y",
                    "clip.hold", "clip.rate", "clip.repeat")  # fmt: skip
 
 

@@ -73,8 +73,8 @@ def _sheet(sheet: PackedSheet, units: Units) -> Variables:
         "frame_count": count,
         "first_index": first,
         "last_index": count - 1 + first,
-        "pivot_x": _float(table.frames[0].pivot[0]),
-        "pivot_y": _float(_pivot_y(table.frames[0], units)),
+        "divided": table.is_divided,
+        "pivot": _pivot(table.frames[0], units),
         "premultiplied": table.shown.alpha == "premultiplied",
         "motion": _motion(table, first),
     }
@@ -118,8 +118,7 @@ def frame_variables(sheet: PackedSheet, number: int, units: Units) -> Variables:
         "v": _float(frame.place.v),
         "u_scale": _float(frame.place.u_scale),
         "v_scale": _float(frame.place.v_scale),
-        "pivot_x": _float(frame.pivot[0]),
-        "pivot_y": _float(_pivot_y(frame, units)),
+        "pivot": _pivot(frame, units),
     }
 
 
@@ -156,8 +155,8 @@ def clip_variables(sheet: PackedSheet, table: StepTable, units: Units) -> Variab
 
 
 def group_variables(group: Group) -> Variables:
-    weights = list(group.weights or (1,) * len(group.members))
-    return {"name": group.name, "members": list(group.members), "choose": group.choose, "weights": weights}
+    members, weights = zip(*group.weighted(), strict=True)
+    return {"name": group.name, "members": list(members), "choose": group.choose, "weights": list(weights)}
 
 
 def range_values(variables: Variables) -> Iterator[tuple[str, str, Any]]:
@@ -176,7 +175,9 @@ def range_values(variables: Variables) -> Iterator[tuple[str, str, Any]]:
 
 def _numbers(kind: str, where: str, values: Variables) -> Iterator[tuple[str, str, Any]]:
     for name, value in values.items():
-        if isinstance(value, (int, float)) and not isinstance(value, bool):
+        if isinstance(value, dict):
+            yield from _numbers(f"{kind}.{name}", where, value)
+        elif isinstance(value, (int, float)) and not isinstance(value, bool):
             yield f"{kind}.{name}", where, value
 
 
@@ -199,8 +200,14 @@ def _times(table: StepTable, units: Units) -> Callable[[Fraction | int], Any]:
     return lambda ticks: _float(Fraction(ticks) / table.clip.timebase)
 
 
-def _pivot_y(frame: TableFrame, units: Units) -> Fraction:
-    return frame.pivot[1] if units.origin == "top" else 1 - frame.pivot[1]
+def _pivot(frame: TableFrame, units: Units) -> Variables:
+    """As a share of the frame's canvas, and of its cell where it has one."""
+    return {"canvas": _point(frame.pivot, units), "cell": frame.cell_pivot and _point(frame.cell_pivot, units)}
+
+
+def _point(place: tuple[Fraction, Fraction], units: Units) -> Variables:
+    x, y = place
+    return {"x": _float(x), "y": _float(y if units.origin == "top" else 1 - y)}
 
 
 def _float(value: Fraction) -> float:

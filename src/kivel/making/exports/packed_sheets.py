@@ -19,7 +19,7 @@ from kivel.core.motion.motion_forms import MotionForm, reformed
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.pixels import NO_PAIR, Pixels, Rect, Size
 from kivel.core.playback.clip import Clip, Step
-from kivel.core.playback.groups import Group
+from kivel.core.playback.groups import Group, groups_of
 from kivel.core.room import require_room
 from kivel.files.manifest.names import COLOR
 from kivel.files.png.write import encode_png
@@ -45,12 +45,15 @@ class PackedSheet(NamedTuple):
     clip: str | None
     path: Path
     table: PlaybackTable
-    grid: Grid | None
     images: dict[str, list[str]]
     files: dict[str, bytes]
     groups: tuple[Group, ...]
     others: Sequence[Clip]
     where: str
+
+    @property
+    def grid(self) -> Grid | None:
+        return self.table.sheet_grid
 
 
 class _Cells(NamedTuple):
@@ -99,9 +102,8 @@ def _kept(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> PackedSheet:
             else:
                 files[name] = _reformed_page(sheet, file, kind, number, form)
     table = sheet.table(sheet.clips, pack)
-    grid = manifest.grid.cells() if manifest.grid else None
     groups, others = manifest.groups, sheet.others
-    return PackedSheet(sheet.name, None, sheet.path, table, grid, images, files, groups, others, str(sheet.path))
+    return PackedSheet(sheet.name, None, sheet.path, table, images, files, groups, others, str(sheet.path))
 
 
 def _cells(sheet: ExportedSheet, file: ProfileFile) -> Iterator[_Cells]:
@@ -169,7 +171,7 @@ def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells
     groups, others = sheet.manifest.groups, sheet.others
     table = _table(sheet, pack, cells, grid)
     where = f'{sheet.path}: clip "{clip}"' if clip else str(sheet.path)
-    return PackedSheet(sheet.name, clip, sheet.path, table, grid, images, files, groups, others, where)
+    return PackedSheet(sheet.name, clip, sheet.path, table, images, files, groups, others, where)
 
 
 def _grid(file: ProfileFile, count: int, cell: Size) -> Grid:
@@ -254,13 +256,18 @@ def _table(sheet: ExportedSheet, pack: Path, cells: _Cells, grid: Grid) -> Playb
         old = table.frames[number if number is not None else 0]
         rect = grid.cell_rect(cell)._replace(w=old.canvas.w, h=old.canvas.h)
         place = texture_place(rect, grid.size, table.origin, half_texel=table.half_texel)
-        frames.append(old._replace(page=0, rect=rect, turn=0, flip="", offset=NO_PAIR, place=place, name=old.name))
+        new = old._replace(page=0, rect=rect, turn=0, flip="", offset=NO_PAIR, place=place)
+        frames.append(new.in_cell_of(grid))
     pages = (table.pages[0]._replace(size=grid.size),)
     motion = table.motion
     if motion:
         pairs = motion.motion.chosen([0 if number is None else number for number in cells.frames])
         motion = motion._replace(motion=pairs)
-    return table._replace(pages=pages, frames=tuple(frames), grid=None, clips=sheet.tables(cells.clips), motion=motion)
+    clips = sheet.tables(cells.clips)
+    return table._replace(
+        pages=pages, frames=tuple(frames), grid=None, clips=clips, motion=motion, sheet_grid=grid,
+        groups=groups_of(sheet.manifest.groups, cells.clips),
+    )  # fmt: skip
 
 
 def _wanted_maps(sheet: ExportedSheet, file: ProfileFile) -> list[str]:

@@ -31,6 +31,7 @@ class Carries(NamedTuple):
     end: str = "yes"
     then: str = "yes"
     events: str = "yes"
+    groups: str = "yes"
     unequal_holds: str = "yes"
     turned_frames: str = "yes"
     several_pages: str = "yes"
@@ -55,7 +56,7 @@ class Target(NamedTuple):
 
 
 _OUT = "written out"
-_STEPPED = Carries(blending="noted", phase=_OUT, end=_OUT, then=_OUT, events="noted", maps="one")
+_STEPPED = Carries(blending="noted", phase=_OUT, end=_OUT, then=_OUT, events="noted", groups="noted", maps="one")
 _PLAYED = _STEPPED._replace(blending="refused", turned_frames="refused", several_pages="refused")
 TARGETS = {
     "table": Target(

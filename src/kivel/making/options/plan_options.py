@@ -6,7 +6,13 @@ from typing import TYPE_CHECKING, ClassVar
 
 from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.common_options import CommonOptions
-from kivel.making.options.groups.layout_options import FitPageOptions, PageOptions, SpacingOptions
+from kivel.making.options.groups.layout_options import (
+    DividedOptions,
+    FitPageOptions,
+    PageOptions,
+    SpacingOptions,
+    refuse_spacing,
+)
 from kivel.making.options.groups.source_options import MatchingOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, SIZE, number
@@ -27,6 +33,7 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
     )  # fmt: skip
     cell: Option[Size | None] = Option(SIZE, "cell size in pixels: 64x64", default=None, shown="frame size")
     fit_page = FitPageOptions.fit_page.but(group="layout")
+    divided = DividedOptions.divided.but(group="layout")
     motion: Option[bool] = Option(
         FLAG,
         "use a motion map: players warp frames into the next; lists how few frames are enough",
@@ -49,6 +56,8 @@ class PlanOptions(MatchingOptions, SpacingOptions, PageOptions, CommonOptions):
 
     def check(self) -> None:
         super().check()
+        if self.divided:
+            refuse_spacing(self)
         given = [name for name in ("error", "one-shot", "tile") if self.given(name)]
         if given and not self.motion:
             raise UsageError(f"{option(given[0])} needs {option('motion', True)}")

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 from kivel.core.errors import UsageError, option
 from kivel.core.option_words import Fill, Layout
 from kivel.making.options.groups.clip_options import RowClipOptions
-from kivel.making.options.groups.layout_options import FitPageOptions, moved_value
+from kivel.making.options.groups.layout_options import DividedOptions, FitPageOptions, moved_value, refuse_spacing
 from kivel.making.options.groups.motion_options import MotionOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
 from kivel.making.options.groups.source_options import MatchingOptions
@@ -36,7 +36,7 @@ __all__ = ["SheetOptions"]
 
 _OF_THE_SHEET = (
     "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
-    "square", "multiple-of", "page-limit", "row-clips", "fold", "inbetween", "make-group", "fit-page",
+    "square", "divided", "multiple-of", "page-limit", "row-clips", "fold", "inbetween", "make-group", "fit-page",
     "colors", "dither", "motion", "motion-bits", "motion-size", "tile",
 )  # fmt: skip
 """Options that a sheet settled when it was made."""
@@ -79,6 +79,7 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         default=None,
     )
     fit_page = FitPageOptions.fit_page.but(group="layout")
+    divided = DividedOptions.divided.but(group="layout")
     fit_by: Option[Literal["scale", "thin"]] = Option(
         choice("scale", "thin"),
         "how to fit the page: scale frames down (default), or thin them: keep their size and skip frames evenly",
@@ -131,6 +132,8 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
 
     def check(self) -> None:
         super().check()
+        if self.divided:
+            refuse_spacing(self)
         if self.into:
             self._refuse_layout()
         if self.fit_page:
@@ -189,4 +192,5 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
             fill=self.fill,
             rule=self.page_rule(),
             new_lines=self.sequences == "apart" and self.layout == "grid" and sequences > 1,
+            divided=self.divided,
         )

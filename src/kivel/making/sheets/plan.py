@@ -40,7 +40,7 @@ WHY = "least area among sheets at most twice as long as wide, then closest to a 
 """Says what makes a layout the best."""
 _SHARED = (
     "sources", "range", "layers-as", "exposure", "odd-size", "align", "cell", "gap", "margin", "skirt", "skirt-wrap",
-    "mip-safe", "page-limit",
+    "mip-safe", "page-limit", "divided",
 )  # fmt: skip
 """Options that a sheet has too."""
 
@@ -79,7 +79,7 @@ def make_plan(options: PlanOptions, work: Work) -> PlanMade:
     KivelError
         What the options or the sources do not allow.
     """
-    request = SheetRequest(spacing=options.spacing(), rule=options.page_rule())
+    request = SheetRequest(spacing=options.spacing(), rule=options.page_rule(), divided=options.divided)
     sequence = open_sources(options.sources, options.source_settings(work, keep_float=True))
     sequence = matched(sequence, odd_size=options.odd_size, align=options.align)
     work.hear(sequence)
@@ -168,6 +168,7 @@ def _options_of(one: WorthHaving) -> dict[str, str]:
         given["multiple-of"] = "4"
     given |= {"square": "True"} if any("square" in label for label in labels) else {}
     given |= {"pow2": "True"} if any("power of two" in label for label in labels) else {}
+    given |= {"divided": "True"} if any("divided" in label for label in labels) else {}
     return given or {"columns": str(one.plan.grid.columns)}
 
 

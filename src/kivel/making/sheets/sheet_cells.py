@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Literal
 from kivel.core.errors import option
 from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement
-from kivel.core.layout.sheet_plan import SheetPlan, plan_sheet
+from kivel.core.layout.sheet_plan import SheetPlan
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.option_words import Align
 from kivel.core.pixels.pixels import Rect, Size, aligned_offset
@@ -140,16 +140,17 @@ def grid_info(plan: SheetPlan, *, skirt: int, wrap: bool) -> GridInfo:
         fill=grid.fill,
         skirt=skirt,
         wrap=wrap or None,
-    )
+    ).on_pages([plan.page])
 
 
 class Cells(NamedTuple):
-    """Frames and maps as they lie in cells of one size; `columns` where a page to be fitted settles that."""
+    """Frames and maps as they lie in cells of one size; `columns` and `rows` where a page to be fitted settles them."""
 
     frames: list[FrameSource]
     maps: list[MapFrames]
     cell: Size
     columns: int | None = None
+    rows: int | None = None
 
 
 def cells_for(options: SheetOptions, work: Work, found: Gathered, *, cell: Size | None = None) -> Cells:
@@ -216,11 +217,13 @@ def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[Fr
     fitting = largest_cell(lengths, whole, page, request, step=step)
     if fitting is None:
         raise LayoutError(f"{len(frames)} frames do not fit a page of {page} px at any size; make it larger")
+    rows = fitting.rows if options.divided else None
     if fitting.cell.w < whole.w or fitting.cell.h < whole.h:
-        return _scaled(options, work, found, frames, fitting.cell, within=whole)._replace(columns=fitting.columns)
-    plan = plan_sheet(lengths, whole, request._replace(columns=fitting.columns))
-    work.note(f"{len(frames)} frames fit {page} at their own size; cells of {fitting.cell} would")
-    return Cells(frames, found.maps, whole, plan.grid.columns)
+        scaled = _scaled(options, work, found, frames, fitting.cell, within=whole)
+        return scaled._replace(columns=fitting.columns, rows=rows)
+    if not options.divided:
+        work.note(f"{len(frames)} frames fit {page} at their own size; cells of {fitting.cell} would")
+    return Cells(frames, found.maps, whole, fitting.columns, rows)
 
 
 def _scaled(

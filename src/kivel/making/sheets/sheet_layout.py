@@ -15,7 +15,7 @@ from kivel.core.wording import counted
 from kivel.making.options.sheet_options import SheetOptions
 from kivel.making.sheets.layouts import pivoted, step_of
 from kivel.making.sheets.pages import PageGround, PageLook, put_pages, whole_frame
-from kivel.making.sheets.placed_back import back_in_rows
+from kivel.making.sheets.placed_back import PlacedBack, back_in_rows
 from kivel.making.sheets.sheet_again import sheet_again
 from kivel.making.sheets.sheet_cells import cells_for, grid_info, place_in_cells
 
@@ -78,7 +78,7 @@ def as_before(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout
     frames, back = pivoted(options, found.sequences, list(sequence.frames)), again.back
     places = [(place.page * back.pages[0].h + place.rect.y, place.rect.x) for place in back.placements]
     return SheetLayout(
-        frames, found.maps, back.pages, back.placements, places, back.grid, again.ground, again.unchanged
+        frames, found.maps, back.pages, back.placements, places, _on_pages(back), again.ground, again.unchanged
     )
 
 
@@ -100,7 +100,11 @@ def _rows_apart(options: SheetOptions, work: Work, found: Gathered) -> SheetLayo
     work.note(f"{counted(grid.rows, 'row')} as before, one clip each")
     frames = pivoted(options, found.sequences, list(sequence.frames))
     places = [(place.rect.y, place.rect.x) for place in back.placements]
-    return SheetLayout(frames, found.maps, back.pages, back.placements, places, back.grid, PageGround())
+    return SheetLayout(frames, found.maps, back.pages, back.placements, places, _on_pages(back), PageGround())
+
+
+def _on_pages(back: PlacedBack) -> GridInfo | None:
+    return back.grid and back.grid.on_pages(back.pages)
 
 
 def _spacing_now(options: SheetOptions, grid: GridInfo, step: int) -> Spacing:
@@ -122,7 +126,7 @@ def planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
     frames = pivoted(options, found.sequences, cells.frames)
     request, before = options.request(len(found.sequences), step_of(cells.maps)), None
     if cells.columns:
-        request = request._replace(columns=cells.columns, rule=PageRule(exact=options.fit_page))
+        request = request._replace(columns=cells.columns, rows=cells.rows, rule=PageRule(exact=options.fit_page))
     else:
         before = _grid_before(options, found)
         request = _in_the_same_grid(options, work, found, request)
@@ -132,8 +136,8 @@ def planned(options: SheetOptions, work: Work, found: Gathered) -> SheetLayout:
         more = Size(twice.w + 2 * plan.grid.margin.x, twice.h + 2 * plan.grid.margin.y)
         work.note(f"each page holds one frame; {option('page-limit', more)} would hold two of {cells.cell} px")
     if plan.grid.cell != cells.cell:
-        grown = f"cells grow from {cells.cell} to {plan.grid.cell} px"
-        work.note(f"{grown}, so that each begins on its own mip texel")
+        why = "columns and rows divide the page evenly" if options.divided else "each begins on its own mip texel"
+        work.note(f"cells grow from {cells.cell} to {plan.grid.cell} px, so that {why}")
     placements = tuple(place_in_cells(frames, plan, options.align, step=step_of(cells.maps)))
     corners = [(slot.page, plan.grid.cell_rect(slot.cell)) for slot in plan.slots()]
     return SheetLayout(

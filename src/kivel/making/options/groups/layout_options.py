@@ -16,7 +16,16 @@ if TYPE_CHECKING:
     from kivel.core.pixels.pixels import Size
     from kivel.sequences.pairing import MapRequest
 
-__all__ = ["CompanionOptions", "FitPageOptions", "MapOptions", "PageOptions", "SpacingOptions", "moved_value"]
+__all__ = [
+    "CompanionOptions",
+    "DividedOptions",
+    "FitPageOptions",
+    "MapOptions",
+    "PageOptions",
+    "SpacingOptions",
+    "moved_value",
+    "refuse_spacing",
+]
 
 _MOST_MIPS = 12
 
@@ -85,6 +94,25 @@ class FitPageOptions(Options):
     fit_page: Option[Size | None] = Option(
         SIZE, "exactly this page size; frames are scaled down until all fit", default=None
     )
+
+
+class DividedOptions(Options):
+    """Pages for engines that know only how many columns and rows there are, and divide by them."""
+
+    divided: Option[bool] = Option(
+        FLAG,
+        "page is exactly columns x rows of cells, for engines that divide it; pads frames into larger cells",
+        default=False,
+    )
+
+
+def refuse_spacing(options: SpacingOptions) -> None:
+    """Require that nothing lies between and around cells of a page that is divided; raises `UsageError`."""
+    given = [name for name in ("gap", "margin", "skirt") if getattr(options, name)]
+    if given:
+        raise UsageError(
+            f"{option('divided', True)} leaves no space between and around cells; remove {option(given[0])}"
+        )
 
 
 def _map_kind(example: str, form: str) -> ValueKind[tuple[str, str]]:
