@@ -1780,7 +1780,7 @@ def profile(
     /,
     *,
     on: str | PathLike[str] | Sequence[str | PathLike[str]] | None = ...,
-    example: Literal['blank', 'tiles', 'burst', 'regions'] | None = 'blank',
+    example: Literal['blank', 'tiles', 'figures', 'pictures', 'cells', 'burst', 'regions'] | None = 'blank',
     force: bool | None = False,
     dry_run: bool | None = False,
     jobs: int | str | None = None,
@@ -1798,7 +1798,7 @@ def profile(
         the profile, NAME.toml
     on : MANIFEST
         manifests of the sheets that the profile is for (many)
-    example : blank|tiles|burst|regions
+    example : blank|tiles|figures|pictures|cells|burst|regions
         new: start from one of the demo's profiles (default: blank)
     force : bool
         overwrite files that Kivel did not write

@@ -55,7 +55,7 @@ def test_the_tiles_are_a_row_with_their_times_and_a_map_beside_it(place: Path) -
         expected = np.hstack([read(place / f"{frames}/owl_{number}.png") for number in range(5)])
         assert np.array_equal(read(place / f"pack/{folder}/owl.png"), expected)
     lines = (place / "pack/timing/owl.txt").read_text().splitlines()
-    assert lines[1:] == ["0 0.1", "1 0.2", "2 0.1", "3 0.1", "4 0.3", "3 0.1", "2 0.1", "1 0.2"]
+    assert lines[1:] == ["0 6", "1 12", "2 6", "3 6", "4 18", "3 6", "2 6", "1 12"]
 
 
 def test_steps_are_written_out_as_cells_by_the_common_divisor_from_the_phase_on(place: Path) -> None:
@@ -138,7 +138,7 @@ def test_what_ships_is_right_and_works(place: Path, name: Any) -> None:
     made = kivel.export("owl.kivel.json", "bat.kivel.json", profile=f"{name}.toml", out="pack")
     assert sorted(checked.outputs) == sorted(str(file.path.relative_to("pack")) for file in made.files[:-1])
     if name == "regions":
-        assert json.loads((place / "pack/regions.json").read_text())[3] == {
+        assert json.loads((place / "pack/regions.json").read_text())[8] == {
             "picture": "owl_3",
             "sheet": "owl",
             "page": "pages/owl-1.png",
@@ -146,7 +146,7 @@ def test_what_ships_is_right_and_works(place: Path, name: Any) -> None:
             "size": [6, 6],
         }
     if name == "burst":
-        row = (place / "pack/bursts.tsv").read_bytes().split(b"\r\n")[1].split(b"\t")
+        row = (place / "pack/bursts.tsv").read_bytes().split(b"\r\n")[2].split(b"\t")
         assert row == [b"owl", b"../owl.png", b"3", b"2", b"4", b"10.0", b"0.5", b"0.5"]
 
 
@@ -357,6 +357,168 @@ def test_values_are_written_as_json_and_what_is_none_is_told(place: Path) -> Non
     assert "{{ value | json }}" in note
     with pytest.raises(KivelError, match="'nothing' is undefined"):
         kivel.export("owl.kivel.json", profile=profile(OUTPUT + 'template = "{{ nothing | json }}"\n'), out="third")
+
+
+TABLE = """[[output]]
+file = "all.txt"
+each = "pack"
+template = "{% for one in sheets %}{{ one.sheet.name }} {{ one.clips[0].length }}\\n{% endfor %}"
+"""
+
+
+def rows(place: Path) -> list[str]:
+    return (place / "pack/all.txt").read_text().splitlines()
+
+
+def test_a_shared_table_keeps_the_rows_of_what_is_not_exported_now(place: Path) -> None:
+    name = profile(TABLE)
+    kivel.export("owl.kivel.json", profile=name, out="pack")
+    kivel.export("bat.kivel.json", profile=name, out="pack")
+    assert rows(place) == ["bat 0.6", "owl 0.5"]
+    kivel.retime("owl.kivel.json", fps=5)
+    kivel.export("owl.kivel.json", profile=name, out="pack")
+    assert rows(place) == ["bat 0.6", "owl 1.0"]
+    kivel.export("owl.kivel.json", "bat.kivel.json", profile=name, out="pack")
+    kivel.export("bat.kivel.json", profile=name, out="pack")
+    kivel.export("owl.kivel.json", profile=name, out="pack")
+    assert rows(place) == ["bat 0.6", "owl 1.0"]
+    Path("bat.kivel.json").unlink()
+    with pytest.raises(KivelError, match=r"has rows of bat.kivel.json, which is gone; prune=True removes them"):
+        kivel.export("owl.kivel.json", profile=name, out="pack")
+    kivel.export("owl.kivel.json", profile=name, out="pack", prune=True)
+    assert rows(place) == ["owl 1.0"]
+
+
+def test_rows_are_believed_of_a_ledger_of_ones_own_alone(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    name = profile(TABLE)
+    kivel.export("owl.kivel.json", profile=name, out="pack")
+    monkeypatch.setenv("XDG_STATE_HOME", str(place / "another"))
+    with pytest.raises(KivelError, match="already written by the export of owl"):
+        kivel.export("bat.kivel.json", profile=name, out="pack")
+    assert rows(place) == ["owl 0.5"]
+
+
+def test_two_profiles_fill_one_pack(place: Path) -> None:
+    text = '[[output]]\nfile = "{name}.%s"\ntemplate = "{{ sheet.name }}"\n'
+    for name in ("p", "q"):
+        kivel.export("owl.kivel.json", profile=profile(text % name, f"{name}.toml"), out="pack", prune=True)
+    assert sorted(files(place / "pack")) == ["owl.p", "owl.q"]
+    with pytest.raises(KivelError, match=r"pack/owl.p"):
+        kivel.export("bat.kivel.json", profile=profile(text.replace("{name}", "owl") % "p", "q.toml"), out="pack")
+
+
+CONDITIONS: dict[str, tuple[str, list[str]]] = {
+    "interpolation": ("clips[0].interpolation == 'linear'", ["bat"]),
+    "a map": ("sheet.maps.emission", ["owl"]),
+    "no map": ("not sheet.maps.emission", ["bat"]),
+    "a number": ("sheet.columns > 2", ["owl"]),
+    "always": ("true", ["bat", "owl"]),
+}
+
+
+@pytest.mark.parametrize(("when", "made"), CONDITIONS.values(), ids=CONDITIONS)
+def test_an_output_is_written_where_its_condition_holds(place: Path, when: str, made: list[str]) -> None:
+    kivel.retime("bat.kivel.json", interpolation="linear")
+    text = (
+        f'[image]\nfile = "art/{{name}}.png"\n[maps.emission]\nfile = "art/{{name}}_e.png"\n{OUTPUT}when = "{when}"\n'
+    )
+    name = profile(text + 'template = "x"\n')
+    kivel.export("owl.kivel.json", "bat.kivel.json", profile=name, out="pack")
+    assert [path.stem for path in sorted((place / "pack").glob("*.txt"))] == made
+
+
+@pytest.mark.parametrize("when", ["clips[0].speed > 1", "sheet.maps.glow", "1 +", "clips[0].then > 1"])
+def test_a_condition_that_cannot_be_judged_is_an_error_with_its_line(place: Path, when: str) -> None:
+    name = profile(f'{OUTPUT}when = "{when}"\ntemplate = "x"\n')
+    with pytest.raises(KivelError, match=r"p.toml:5: output\[0\].when: .*\(for owl.kivel.json\)"):
+        kivel.export("owl.kivel.json", profile=name, out="pack")
+    assert not (place / "pack").exists()
+
+
+def test_each_map_has_its_file_and_an_empty_result_has_none(place: Path) -> None:
+    name = profile("""
+[image]
+file = "{name}.png"
+[maps.emission]
+file = "{name}_glow.png"
+[[output]]
+file = "{image}.txt"
+each = "map"
+template = "{{ map.name }} {{ map.stem }}"
+[[output]]
+file = "{name}.txt"
+template = "  {% if sheet.name == 'bat' %}b{% endif %} "
+""")
+    kivel.export("owl.kivel.json", "bat.kivel.json", profile=name, out="pack")
+    assert sorted(files(place / "pack")) == ["bat.png", "bat.txt", "owl.png", "owl_glow.png", "owl_glow.png.txt"]
+    assert (place / "pack/owl_glow.png.txt").read_text() == "emission owl_glow"
+
+
+NOTHING = {
+    "{{ clips[0].repeat }}": "clip.repeat of 'owl' has no value",
+    "{{ clips[0].then ~ 'x' }}": "clip.then of 'owl' has no value",
+    "{{ clips[0].repeat + 1 }}": "clip.repeat of 'owl' has no value",
+    "{{ '%s' | format(clips[0].repeat) }}": "clip.repeat of 'owl' has no value",
+    "{{ [clips[0].repeat] | join }}": "clip.repeat of 'owl' has no value",
+    "{{ clips[0].repeat | string }}": "clip.repeat of 'owl' has no value",
+    "{{ clips[0].repeat | upper }}": "clip.repeat of 'owl' has no value",
+    "{{ [clips[0].repeat] }}": "clip.repeat of 'owl' has no value",
+    "{{ none }}": "None",
+    "{{ sheet.motion }}": "sheet.motion of 'owl' has no value",
+}
+SOMETHING = {
+    "{{ clips[0].repeat | json }}": "null",
+    "{{ [clips[0].repeat] | tojson }}": "[null]",
+    "{{ clips[0].repeat | default(-1) }}": "-1",
+    "{{ nothing | default(7) }}": "7",
+    "{{ clips[0].hold | default(7) }}": "0.1",
+    "{{ 1 if clips[0].repeat is none else 2 }}": "1",
+    "{{ 1 if clips[0].repeat == none else 2 }}": "1",
+    "{{ 1 if clips[0].repeat else 2 }}": "2",
+}
+
+
+@pytest.mark.parametrize("template", NOTHING)
+def test_what_has_no_value_is_never_written(place: Path, template: str) -> None:
+    name = profile(f"{OUTPUT}template = '''{template}'''\n")
+    with pytest.raises(KivelError, match=NOTHING[template]):
+        kivel.export("owl.kivel.json", profile=name, out="pack")
+    assert not (place / "pack").exists()
+
+
+def test_what_has_no_value_can_be_asked_for(place: Path) -> None:
+    name = profile(f"{OUTPUT}template = '''{'|'.join(SOMETHING)}'''\n")
+    kivel.export("owl.kivel.json", profile=name, out="pack")
+    assert (place / "pack/owl.txt").read_text() == "|".join(SOMETHING.values())
+
+
+@pytest.mark.parametrize(
+    ("phase", "expected"),
+    [
+        ("2", "0.2 2: 2 0.0 0.1, 3 0.1 0.1, 4 0.2 0.1, 0 0.3 0.1, 1 0.4 0.1"),
+        ("0", "0.0 0: 0 0.0 0.1, 1 0.1 0.1, 2 0.2 0.1, 3 0.3 0.1, 4 0.4 0.1"),
+        ("1.25", "0.125 -: 1 0.0 0.075, 2 0.075 0.1, 3 0.175 0.1, 4 0.275 0.1, 0 0.375 0.1, 1 0.475 0.025"),
+    ],
+)
+def test_steps_begin_at_the_phase(place: Path, phase: str, expected: str) -> None:
+    kivel.retime("owl.kivel.json", phase=phase)
+    name = profile(
+        OUTPUT + "template = \"{{ clips[0].phase_time }} {{ clips[0].phase_steps | default('-') }}: {% for step in "
+        "clips[0].steps_from_phase %}{{ step.frame }} {{ step.start }} {{ step.hold }}"
+        "{{ '' if loop.last else ', ' }}{% endfor %}\"\n"
+    )
+    kivel.export("owl.kivel.json", profile=name, out="pack")
+    assert (place / "pack/owl.txt").read_text() == expected
+
+
+@pytest.mark.parametrize(("words", "size"), [("rows = 2", (18, 12)), ("columns = 2\nfill = 'down'", (12, 18))])
+def test_a_grid_may_have_so_many_rows_or_be_filled_down(place: Path, words: str, size: tuple[int, int]) -> None:
+    name = profile(f'[image]\nfile = "{{name}}.png"\nlayout = "grid"\n{words}\n')
+    kivel.export("owl.kivel.json", profile=name, out="pack")
+    page = read(place / "pack/owl.png")
+    assert page.shape[1::-1] == size
+    down = "down" in words
+    assert np.array_equal(page[6:12, :6], read(place / f"owl/owl_{1 if down else 3}.png"))
 
 
 def test_show_lists_what_templates_get() -> None:

@@ -34,13 +34,69 @@ def _render(given: Mapping[str, Any]) -> None:
     )
     # no text of unlimited length by a name of its own
     del environment.globals["lipsum"]
+    environment.finalize = _written
     environment.filters["decimals"] = _decimals
-    environment.filters["json"] = _json
+    environment.filters["json"] = environment.filters["tojson"] = _json
+    environment.filters["default"] = environment.filters["d"] = _default
+    environment.tests["none"] = lambda value: value is None or isinstance(value, _Missing)
     _say("ready")
     templates: dict[int, Any] = {}
     for number, variables in given["jobs"]:
         _begin_job(given["job_seconds"])
+        variables = {name: _named(value, name) for name, value in variables.items()}
         _say(json.dumps(_rendered(environment, templates, given["templates"], number, variables)))
+
+
+class _Missing:
+    """Holds what has no value, such as the number of columns of an atlas: false, null as JSON, and never written."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+
+    def __bool__(self) -> bool:
+        return False
+
+    def __eq__(self, other: object) -> bool:
+        return other is None or isinstance(other, _Missing)
+
+    def __hash__(self) -> int:
+        return hash(None)
+
+    def _refuse(self, *_others: object) -> Any:
+        from jinja2 import UndefinedError
+
+        raise UndefinedError(f"{self.name} has no value; write it as {{{{ ... | json }}}}, or test it with is none")
+
+    __str__ = __format__ = __lt__ = __le__ = __gt__ = __ge__ = __add__ = __radd__ = __sub__ = __rsub__ = _refuse
+    __mul__ = __rmul__ = __truediv__ = __rtruediv__ = __int__ = __float__ = __round__ = __html__ = _refuse
+
+
+def _written(value: Any) -> Any:
+    """A value as it is written: nothing that has none, nor a list with such a thing in it."""
+    if value is None:
+        value = _Missing("None")
+    for one in value if isinstance(value, (list, tuple)) else value.values() if isinstance(value, dict) else [value]:
+        if isinstance(one, _Missing):
+            str(one)
+    return value
+
+
+def _named(value: Any, name: str, of: str = "") -> Any:
+    """A value with what is missing in it named, of the clip or frame that it belongs to."""
+    if value is None:
+        return _Missing(f"{name}{of}")
+    if isinstance(value, dict):
+        owner = f" of {value['name']!r}" if isinstance(value.get("name"), str) else of
+        return {key: _named(inner, f"{name}.{key}", owner) for key, inner in value.items()}
+    if isinstance(value, list):
+        return [_named(inner, name.removesuffix("s"), of) for inner in value]
+    return value
+
+
+def _default(value: Any, other: Any = "", boolean: bool = False) -> Any:
+    """The value, or another where it is missing, undefined, or (by choice) false."""
+    is_there = not isinstance(value, _Missing) and type(value).__name__ != "StrictUndefined"
+    return value if is_there and (value or not boolean) else other
 
 
 def _say(line: str) -> None:
@@ -132,7 +188,12 @@ def _json(value: Any) -> str:
     """A value as JSON: texts in quotes, true, false and null."""
     if type(value).__name__ == "StrictUndefined":
         str(value)  # raises, by the name of what is not there
-    return json.dumps(value, ensure_ascii=False)
+    return json.dumps(value, ensure_ascii=False, default=_null)
+
+
+def _null(value: Any) -> None:
+    if not isinstance(value, _Missing):
+        raise TypeError(f"{type(value).__name__} is no JSON value")
 
 
 def _begin_job(seconds: float) -> None:

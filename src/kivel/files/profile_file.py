@@ -15,6 +15,7 @@ from kivel.core.exporting.name_patterns import filled_name, pattern_fields
 from kivel.core.fields import From1
 from kivel.core.motion.motion_forms import MotionForm
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Fill
 from kivel.core.playback.notation import parse_rate
 from kivel.files.documents import TomlError
 from kivel.files.models import KeyPath
@@ -37,13 +38,14 @@ __all__ = [
 
 _MOST_BYTES = 4 << 20
 
-Each = Literal["pack", "sheet", "clip", "group", "frame"]
+Each = Literal["pack", "sheet", "clip", "group", "frame", "map"]
 EACH: dict[Each, tuple[str, ...]] = {
     "pack": (),
     "sheet": ("name", "folder", "image", "stem", "clip"),
     "clip": ("name", "folder", "image", "stem", "clip", "group"),
     "group": ("name", "folder", "image", "stem", "group"),
     "frame": ("name", "folder", "image", "stem", "frame", "index"),
+    "map": ("name", "folder", "image", "stem", "clip", "map"),
 }
 """Says what an output is written for, and the fields that its name may have."""
 PATTERN_FIELDS = ("name", "folder", "clip", "group", "map", "page")
@@ -77,6 +79,8 @@ class ImageRules(_Table):
     each: Literal["sheet", "clip"] = "sheet"
     layout: Literal["keep", "row", "column", "grid"] = "keep"
     columns: From1 | None = None
+    rows: From1 | None = None
+    fill: Fill = "across"
     cells: Literal["frames", "steps"] = "frames"
 
 
@@ -126,10 +130,11 @@ class Lacks(_Table):
 
 
 class OutputRule(_Table):
-    """A file that is written from a template, for the whole pack or each of something."""
+    """A file that is written from a template, for the whole pack or each of something, `when` an expression holds."""
 
     file: str
     each: Each = "sheet"
+    when: str | None = None
     template: str | None = None
     template_file: str | None = None
     encoding: Literal["utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-16-be", "ascii", "latin-1", "cp1252"] = "utf-8"
@@ -223,8 +228,9 @@ def _image_problems(profile: ProfileRules) -> Iterator[tuple[KeyPath, str]]:
     for name in ("phase", "unequal_holds"):
         if getattr(profile.lacks, name) == "write-out" and image.cells != "steps":
             yield ("lacks", name), 'this needs cells = "steps" under image'
-    if image.columns and image.layout != "grid":
-        yield ("image", "columns"), 'only a grid has columns; write layout = "grid"'
+    for name in ("columns", "rows", "fill"):
+        if getattr(image, name) not in (None, "across") and image.layout != "grid":
+            yield ("image", name), 'this is for a grid; write layout = "grid"'
     yield from _pattern_problems(("image", "file"), image.file, PATTERN_FIELDS)
 
 

@@ -16,7 +16,7 @@ from kivel.making.exports.export_targets import exported
 from kivel.making.exports.exported_sheets import ExportedSheet, ToExport
 from kivel.making.exports.pack_checks import undivided_where_used
 from kivel.making.exports.pack_writing import write_pack
-from kivel.making.exports.packs import pack_of
+from kivel.making.exports.packs import Pack, pack_of
 from kivel.making.options.export_options import TARGETS, ExportOptions
 
 if TYPE_CHECKING:
@@ -66,13 +66,17 @@ def make_export(options: ExportOptions, work: Work) -> ExportMade:
 
 def _pack(options: ExportOptions, work: Work, paths: Sequence[Path]) -> ExportMade:
     file = read_profile(Path(options.profile or ""))
-    pack = pack_of(file, paths, options, work)
+
+    def packed(others: Sequence[Path]) -> Pack:
+        return pack_of(file, paths, options, work, others=others)
+
+    if options.out:
+        pack, files, removed = write_pack(packed, file, options, work)
+    else:
+        pack, files, removed = packed(()), (), ()
     for sheet, why in undivided_where_used(file, pack.sheets):
         work.note(f"{WARNING}{sheet.where}: {why}; make the sheet with {option('divided', True)}")
-    if not options.out:
-        return ExportMade((), tuple(work.notes), pack.files)
-    files, removed = write_pack(pack, file.path, options, work)
-    return ExportMade(files, tuple(work.notes), {}, removed)
+    return ExportMade(files, tuple(work.notes), {} if options.out else pack.files, removed)
 
 
 def _exports(options: ExportOptions, work: Work, sheet: ExportedSheet, name: str) -> Iterator[tuple[Path, bytes]]:

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from kivel.core.errors import KivelError
+from kivel.core.errors import KivelError, option
 from kivel.core.playback.clip import Clip
 from kivel.core.wording import counted, first_few
 from kivel.files.profile_file import ProfileFile
@@ -39,7 +39,7 @@ def require_as_stated(file: ProfileFile, sheet: PackedSheet) -> None:
         "one_row": (bool(sheet.grid and sheet.grid.rows == 1), _rows(sheet)),
         "square_frames": (odd is None, odd and f"frame {odd.name!r} is {odd.canvas}"),
         "powers_of_two": (all(_is_power(side) for size in sizes for side in size), f"a page is {sizes[0]} px"),
-        "divided": (sheet.table.is_divided, undivided(sheet)),
+        "divided": (sheet.table.is_divided, f"{undivided(sheet)} ({option('divided', True)} makes such a page)"),
         "largest_side": (max(max(size) for size in sizes) <= (largest or 1 << 30), f"a page is {max(sizes)} px"),
         "pages": (len(sizes) <= (require.pages or len(sizes)), counted(len(sizes), "page")),
         "frames": (least <= len(frames) <= most, counted(len(frames), "frame")),

@@ -5,7 +5,7 @@ Every number with a point is a 32-bit float, rounded once, with the shortest tex
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from fractions import Fraction
 from pathlib import PurePosixPath
 from typing import Any
@@ -13,12 +13,21 @@ from typing import Any
 from kivel.core.exporting.float_text import float32_text
 from kivel.core.exporting.playback_table import PlaybackTable, TableFrame
 from kivel.core.exporting.step_tables import StepTable, TimedStep
+from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.groups import Group
 from kivel.files.manifest.names import COLOR
 from kivel.files.profile_file import Units
 from kivel.making.exports.packed_sheets import PackedSheet, group_of
 
-__all__ = ["VARIABLE_HELP", "clip_variables", "frame_variables", "group_variables", "range_values", "sheet_variables"]
+__all__ = [
+    "VARIABLE_HELP",
+    "clip_variables",
+    "frame_variables",
+    "group_variables",
+    "map_variables",
+    "range_values",
+    "sheet_variables",
+]
 
 Variables = dict[str, Any]
 
@@ -29,24 +38,25 @@ VARIABLE_HELP = {
     "clip": "the clip that the file is for (each = clip)",
     "group": "the group that the file is for (each = group)",
     "frame": "the frame that the file is for (each = frame)",
+    "map": "the companion map that the file is for (each = map)",
     "groups": "each group of clips",
     "sheets": "all sheets of the pack, each with its frames, clips and groups (each = pack)",
 }
 
 
-def sheet_variables(sheet: PackedSheet, units: Units) -> Variables:
-    """The sheet with its frames, clips and groups."""
+def sheet_variables(sheet: PackedSheet, units: Units, maps: Iterable[str] = ()) -> Variables:
+    """The sheet with its frames, clips and groups; `maps` are those that sheets may have."""
     frames = [frame_variables(sheet, number, units) for number in range(len(sheet.table.frames))]
     clips = [clip_variables(sheet, table, units) for table in sheet.table.clips]
     return {
-        "sheet": _sheet(sheet, units),
+        "sheet": _sheet(sheet, units, maps),
         "frames": frames,
         "clips": clips,
         "groups": [group_variables(group) for group in sheet.groups],
     }
 
 
-def _sheet(sheet: PackedSheet, units: Units) -> Variables:
+def _sheet(sheet: PackedSheet, units: Units, maps: Iterable[str]) -> Variables:
     table, grid = sheet.table, sheet.grid
     first = units.first_index
     count = len(table.frames)
@@ -61,7 +71,7 @@ def _sheet(sheet: PackedSheet, units: Units) -> Variables:
         "clip": sheet.clip,
         "image": sheet.images[COLOR][0],
         "stem": PurePosixPath(sheet.images[COLOR][0]).stem,
-        "maps": {name: files[0] for name, files in sheet.images.items()},
+        "maps": {**dict.fromkeys(maps), **{name: files[0] for name, files in sheet.images.items()}},
         "pages": pages,
         "width": pages[0]["width"],
         "height": pages[0]["height"],
@@ -143,7 +153,12 @@ def clip_variables(sheet: PackedSheet, table: StepTable, units: Units) -> Variab
         "rate": None if same is None else _float(clip.timebase / same),
         "mean_rate": _float(len(used) / cycle),
         "length": time(table.cycle_ticks),
-        "phase": time(table.phase_ticks) if units.time == "seconds" else round(table.phase_ticks),
+        "steps_from_phase": [
+            _step(sheet, number, step, units, time) for number, step in enumerate(_from_phase(table, units))
+        ],
+        "phase_time": time(table.phase_ticks) if units.time == "seconds" else round(table.phase_ticks),
+        "phase_steps": None if clip.phase % 1 else int(clip.phase % len(table.steps)),
+        "interpolation": clip.interpolation,
         "forever": clip.repeat == "forever",
         "repeat": None if clip.repeat == "forever" else clip.repeat,
         "end": clip.end,
@@ -152,6 +167,25 @@ def clip_variables(sheet: PackedSheet, table: StepTable, units: Units) -> Variab
         "blends": clip.interpolation != "step",
         "events": [{"name": name, "time": time(tick)} for tick, name in table.events()],
     }
+
+
+def _from_phase(table: StepTable, units: Units) -> list[_TurnedStep]:
+    """The steps of a cycle that begins at the phase; the step that it falls into is divided."""
+    phase = table.phase_ticks if units.time == "seconds" else Fraction(round(table.phase_ticks))
+    cycle = table.cycle_ticks
+    turned = []
+    for step in (*table.steps, *(step._replace(start=step.start + cycle) for step in table.steps)):
+        start = max(Fraction(step.start), phase)
+        end = min(Fraction(step.start + step.hold), phase + cycle)
+        if start < end:
+            turned.append(_TurnedStep(step.frame, start - phase, end - start))
+    return turned
+
+
+def map_variables(sheet: PackedSheet, name: str) -> Variables:
+    """A companion map: its name and its image, that of the first page."""
+    image = sheet.images[name][0]
+    return {"name": name, "image": image, "stem": PurePosixPath(image).stem}
 
 
 def group_variables(group: Group) -> Variables:
@@ -181,8 +215,16 @@ def _numbers(kind: str, where: str, values: Variables) -> Iterator[tuple[str, st
             yield f"{kind}.{name}", where, value
 
 
+class _TurnedStep(NamedTuple):
+    """A step of a cycle that begins at the phase, in ticks."""
+
+    frame: int
+    start: Fraction
+    hold: Fraction
+
+
 def _step(
-    sheet: PackedSheet, number: int, step: TimedStep, units: Units, time: Callable[[int], float | int]
+    sheet: PackedSheet, number: int, step: TimedStep | _TurnedStep, units: Units, time: Callable[[Fraction | int], Any]
 ) -> Variables:
     frame: TableFrame = sheet.table.frames[step.frame]
     return {

@@ -6,7 +6,7 @@ Several exporters may fill one pack: each owns what it wrote.
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -18,6 +18,7 @@ from kivel.files.ledger import Exporter, Ledger, Owned, leads_out, ledger_path, 
 from kivel.files.locks import locked
 from kivel.files.output_set import OutputSet, Written
 from kivel.files.ownership import page_of
+from kivel.files.profile_file import ProfileFile
 from kivel.files.safety import OutputError, shown
 from kivel.making.exports.packs import Pack
 from kivel.making.playback.manifests import relative_to
@@ -32,9 +33,11 @@ _PATIENCE_S = 60.0
 
 
 def write_pack(
-    pack: Pack, profile: Path, options: ExportOptions, work: Work
-) -> tuple[tuple[Written, ...], tuple[str, ...]]:
-    """Write all files and the ledger as one set; the files that became of it, and the names of those that were removed.
+    packed: Callable[[Sequence[Path]], Pack], file: ProfileFile, options: ExportOptions, work: Work
+) -> tuple[Pack, tuple[Written, ...], tuple[str, ...]]:
+    """Write all files and the ledger as one set; the pack, the files that became of it, and the names that are gone.
+
+    `packed` gives the pack, with the manifests that it has already of others: files about all of it keep their rows.
 
     What is no longer made is removed last, under `--prune`, and stays in the ledger until it is gone.
 
@@ -45,8 +48,8 @@ def write_pack(
         written then.
     """
     looks_only = options.dry_run or options.diff
-    with _alone(ledger_path(profile), looks_only=looks_only):
-        return _written(pack, profile, options, work, looks_only=looks_only)
+    with _alone(ledger_path(file.path), looks_only=looks_only):
+        return _written(packed, file, options, work, looks_only=looks_only)
 
 
 @contextlib.contextmanager
@@ -59,14 +62,18 @@ def _alone(ledger: Path, *, looks_only: bool) -> Iterator[None]:
 
 
 def _written(
-    pack: Pack, profile: Path, options: ExportOptions, work: Work, *, looks_only: bool
-) -> tuple[tuple[Written, ...], tuple[str, ...]]:
+    packed: Callable[[Sequence[Path]], Pack], file: ProfileFile, options: ExportOptions, work: Work, *, looks_only: bool
+) -> tuple[Pack, tuple[Written, ...], tuple[str, ...]]:
     folder = Path(options.out or "")
-    ledger = read_ledger(ledger_path(profile))
-    if not (pack.files or ledger.packs):
-        work.note(f"{shown(profile)}: it writes nothing: set image.file for pages, [[output]] for other files")
-        return (), ()
+    ledger = read_ledger(ledger_path(file.path))
     at = _PackFiles(folder, ledger, relative_to(ledger.path.parent)(str(folder)), _exporter(options, work, ledger))
+    has_shared = any(rule.each == "pack" for rule in file.profile.output)
+    others = at.manifests_beside(prune=options.prune) if has_shared else []
+    pack = packed([ledger.path.parent / name for name in others])
+    if not (pack.files or ledger.packs):
+        work.note(f"{shown(file.path)}: it writes nothing: set image.file for pages, [[output]] for other files")
+        return pack, (), ()
+    at = at.going_on_with(others)._replace(shared=pack.shared)
     at.require_ones_own(pack.files, work, force=options.force)
     stale = at.stale(pack.files)
     edited = [name for name in stale if not ledger.is_as_written(at.name, folder, name)]
@@ -86,7 +93,7 @@ def _written(
         with _set(at, options, work, looks_only=False) as last:
             last.add(ledger.path, [at.text(pack.files, kept).encode()])
     files = tuple(file for file in out.written if file.path != ledger.path or not options.diff)
-    return files, tuple(removed)
+    return pack, files, tuple(removed)
 
 
 def _exporter(options: ExportOptions, work: Work, ledger: Ledger) -> Exporter:
@@ -96,12 +103,41 @@ def _exporter(options: ExportOptions, work: Work, ledger: Ledger) -> Exporter:
 
 
 class _PackFiles(NamedTuple):
-    """Where a pack is, by what name the ledger knows it, and for whom it is written."""
+    """Where a pack is, by what name the ledger knows it, and for whom it is written.
+
+    `shared` are files about all sheets of the pack, which every exporter may write.
+    """
 
     folder: Path
     ledger: Ledger
     name: str
     exporter: Exporter
+    shared: frozenset[str] = frozenset()
+
+    def manifests_beside(self, *, prune: bool) -> list[str]:
+        """Manifests of which the pack has rows already, as this user's Kivel wrote down; under `prune` those of others.
+
+        Raises
+        ------
+        UsageError
+            If one is gone: nothing would make its rows.
+        """
+        owned = self._others if prune else self.ledger.packs.get(self.name, ())
+        proven = {name for one in owned if one.is_proven(self.name) for name in one.exporter.manifests}
+        names = sorted(proven - {*self.exporter.manifests})
+        gone = [name for name in names if not (self.ledger.path.parent / name).is_file()]
+        if gone and not prune:
+            raise UsageError(
+                f"has rows of {first_few(gone)}, which is gone; {option('prune', True)} removes them",
+                where=shown(self.folder),
+            )
+        return [name for name in names if name not in gone]
+
+    def going_on_with(self, others: Sequence[str]) -> _PackFiles:
+        """The same for an exporter that keeps the rows of its own manifests among these."""
+        own = {name for one in self._own for name in one.exporter.manifests}
+        kept = sorted({*self.exporter.manifests, *(name for name in others if name in own)})
+        return self._replace(exporter=self.exporter._replace(manifests=tuple(kept)))
 
     @property
     def _own(self) -> list[Owned]:
@@ -111,6 +147,10 @@ class _PackFiles(NamedTuple):
     def _others(self) -> list[Owned]:
         return [one for one in self.ledger.packs.get(self.name, ()) if one not in self._own]
 
+    @property
+    def is_filled_by_others(self) -> bool:
+        return bool(self._others)
+
     def require_ones_own(self, made: Mapping[str, bytes], work: Work, *, force: bool) -> None:
         """Require that nobody else writes these files, and that none lies behind a link that leads out."""
         for name in made:
@@ -118,7 +158,11 @@ class _PackFiles(NamedTuple):
                 where = shown((self.folder / name).parent)
                 raise OutputError("is behind a link that leads out of the pack; remove the link", where=where)
         for other in [] if force else self._others:
-            both = [name for name in made if name in other.files and (self.folder / name).exists()]
+            shared = self.shared if other.is_proven(self.name) else ()
+            both = [
+                name for name in made
+                if name in other.files and name not in shared and (self.folder / name).exists()
+            ]  # fmt: skip
             if both and self._is_at_work(other.exporter, work):
                 whose = other.exporter.task or f"the export of {first_few(list(other.exporter.manifests))}"
                 raise UsageError(
@@ -171,7 +215,8 @@ class _PackFiles(NamedTuple):
 
 def _set(at: _PackFiles, options: ExportOptions, work: Work, *, looks_only: bool) -> OutputSet:
     def placed(files: Sequence[Written]) -> None:
-        work.placed([file for file in files if file.path != at.ledger.path])  # others write it too
+        others = {at.ledger.path, *(at.folder / name for name in at.shared if at.is_filled_by_others)}
+        work.placed([file for file in files if file.path not in others])  # they write these too
 
     return OutputSet(
         force=options.force,

@@ -64,8 +64,8 @@ class _Cells(NamedTuple):
     clips: tuple[Clip, ...]
 
 
-def packed_sheets(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> list[PackedSheet]:
-    """Return what becomes of a sheet: one, or one for each clip.
+def packed_sheets(sheet: ExportedSheet, file: ProfileFile, pack: Path, *, with_files: bool = True) -> list[PackedSheet]:
+    """Return what becomes of a sheet: one, or one for each clip; its pages only `with_files`.
 
     Raises
     ------
@@ -73,11 +73,11 @@ def packed_sheets(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> list[P
         If a page cannot be copied or laid out as the profile says.
     """
     if file.profile.image.layout == "keep":
-        return [_kept(sheet, file, pack)]
-    return [_laid_out(sheet, file, pack, cells) for cells in _cells(sheet, file)]
+        return [_kept(sheet, file, pack, with_files=with_files)]
+    return [_laid_out(sheet, file, pack, cells, with_files=with_files) for cells in _cells(sheet, file)]
 
 
-def _kept(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> PackedSheet:
+def _kept(sheet: ExportedSheet, file: ProfileFile, pack: Path, *, with_files: bool) -> PackedSheet:
     """Pages as they are: copied byte for byte, or referred to where they lie."""
     image, manifest = file.profile.image, sheet.manifest
     images: dict[str, list[str]] = {}
@@ -96,6 +96,8 @@ def _kept(sheet: ExportedSheet, file: ProfileFile, pack: Path) -> PackedSheet:
                     f"{source}: is copied to {name!r}, a different file type; use a layout, or the same ending"
                 )
             images.setdefault(kind, []).append(name)
+            if not with_files:
+                continue
             form = None if kind == COLOR else file.profile.maps[kind].motion_form()
             if form is None:
                 files[name] = file_bytes(source, most=_MOST_FILE_BYTES)
@@ -150,7 +152,7 @@ def _written_out(
     return tuple(step.frame for step in turned), tuple(step.hold for step in turned), clip.timebase
 
 
-def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells) -> PackedSheet:
+def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells, *, with_files: bool) -> PackedSheet:
     """Frames on a page of equal cells, as deep as they are."""
     clip = cells.clip.name if cells.clip else None
     canvases = [sheet.manifest.frames[number].canvas for number in cells.frames if number is not None]
@@ -166,6 +168,8 @@ def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells
         if Path(name).suffix.lower() != ".png":
             raise UsageError(f"{name!r}: with a layout, pages are PNG; the name must end in .png")
         images[kind] = [name]
+        if not with_files:
+            continue
         form = None if kind == COLOR else file.profile.maps[kind].motion_form()
         files[name] = _page(sheet, cells.frames, grid, kind, form and _reformer(sheet, file, kind, form))
     groups, others = sheet.manifest.groups, sheet.others
@@ -176,8 +180,15 @@ def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells
 
 def _grid(file: ProfileFile, count: int, cell: Size) -> Grid:
     image = file.profile.image
-    columns = {"row": count, "column": 1}.get(image.layout, min(count, image.columns or _squarest(count)))
-    return Grid(columns, -(-count // columns), cell, NO_PAIR, NO_PAIR)
+    columns, rows = {"row": (count, 1), "column": (1, count)}.get(image.layout, (image.columns, image.rows))
+    if columns is None and rows is None:
+        columns = _squarest(count)
+    columns = columns or -(-count // (rows or 1))
+    rows = rows or -(-count // columns)
+    if columns * rows < count:
+        place = ("image", "rows")
+        raise file.error(place, f"{count} frames do not fit {columns} columns x {rows} rows")
+    return Grid(columns, rows, cell, NO_PAIR, NO_PAIR, image.fill)
 
 
 def _squarest(count: int) -> int:

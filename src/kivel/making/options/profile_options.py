@@ -13,7 +13,7 @@ from kivel.making.options.value_kinds import PATH, choice, moved_path
 
 __all__ = ["SHIPPED_PROFILES", "ProfileOptions"]
 
-SHIPPED_PROFILES = ("blank", "tiles", "burst", "regions")
+SHIPPED_PROFILES = ("blank", "tiles", "figures", "pictures", "cells", "burst", "regions")
 """Those of the demo's world, and one with nothing but its defaults."""
 
 
