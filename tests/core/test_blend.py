@@ -125,22 +125,46 @@ def test_linear_light_mixes_light() -> None:
     assert stacked(Size(1, 1), [Layer(black.astype(np.float32))]).dtype == np.float32
 
 
-ALPHAS = {"src-over": 0.75, "src-atop": 0.5, "dst-atop": 0.5, "dst-in": 0.25, "dst-out": 0.25}
+SHARES: dict[str, Callable[[float, float], tuple[float, float]]] = {
+    "src-over": lambda s, _: (1, 1 - s),
+    "src-in": lambda _, b: (b, 0),
+    "src-out": lambda _, b: (1 - b, 0),
+    "src-atop": lambda s, b: (b, 1 - s),
+    "xor": lambda s, b: (1 - b, 1 - s),
+    "copy": lambda *_: (1, 0),
+    "clear": lambda *_: (0, 0),
+    "dst-over": lambda _, b: (1 - b, 1),
+    "dst-in": lambda s, _: (0, s),
+    "dst-out": lambda s, _: (0, 1 - s),
+    "dst-atop": lambda s, b: (1 - b, s),
+}
+"""Fa and Fb of section 9: co = as Fa Cs + ab Fb Cb."""
 
 
 @pytest.mark.parametrize("operator", OPERATORS)
-def test_operators_are_porter_and_duffs(operator: str) -> None:
-    half = np.full((1, 1, 4), 32768, np.uint16)
-    result = stacked(Size(1, 1), [Layer(half), Layer(half, operator=operator)])
-    assert result[0, 0, 3] / 65535 == pytest.approx(ALPHAS[operator], abs=1e-4)
+def test_operators_are_those_of_the_recommendation(operator: str) -> None:
+    below, above = art(11, width=16, height=12), art(12, width=16, height=12)
+    below[:, 3, 3], above[2, :, 3], above[5, :, 3] = 0, 0, 255
+    result = stacked(Size(16, 12), [Layer(below), Layer(above, operator=operator)])
+    for y, x in np.ndindex(12, 16):
+        b, s = below[y, x] / 255, above[y, x] / 255
+        keep_above, keep_below = SHARES[operator](s[3], b[3])
+        alpha = s[3] * keep_above + b[3] * keep_below
+        assert result[y, x, 3] == pytest.approx(alpha * 255, abs=0.53)
+        if result[y, x, 3] > 8:
+            colour = (s[3] * keep_above * s[:3] + b[3] * keep_below * b[:3]) / alpha
+            assert result[y, x, :3].tolist() == pytest.approx((colour * 255).tolist(), abs=0.53)
 
 
 def test_layers_are_written_behind_their_source() -> None:
-    plain_values = {"blend": "normal", "opacity": 1.0, "offset": (0, 0), "matte": False}
+    plain_values = {
+        "blend": "normal", "opacity": 1.0, "offset": (0, 0), "matte": False, "operator": "over", "clip": False,
+        "mask": None,
+    }  # fmt: skip
     assert parse_source("a glow/", LAYER) == ("a glow/", plain_values)
     source, values = parse_source('"my glow"/x_#.png matte blend=screen opacity=50% offset=-2,3', LAYER)
     assert source == "my glow/x_#.png"
-    assert values == {"blend": "screen", "opacity": 0.5, "offset": (-2, 3), "matte": True}
+    assert values == {**plain_values, "blend": "screen", "opacity": 0.5, "offset": (-2, 3), "matte": True}
     for text, message in (
         ("glow/ blend=add", "blend: expected normal, multiply, "),
         ("glow/ opacty=1", "glow/ has no opacty=; did you mean opacity?"),

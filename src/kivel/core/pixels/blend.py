@@ -203,9 +203,18 @@ _Shares = Callable[[Planes, Planes], tuple[Planes | float, Planes | float]]
 
 OPERATORS: dict[str, _Shares] = {
     "src-over": lambda above, below: (1.0, 1 - above),  # noqa: ARG005 - the signature of an operator
+    "src-in": lambda above, below: (below, 0.0),  # noqa: ARG005
+    "src-out": lambda above, below: (1 - below, 0.0),  # noqa: ARG005
     "src-atop": lambda above, below: (below, 1 - above),
-    "dst-atop": lambda above, below: (1 - below, above),
+    "xor": lambda above, below: (1 - below, 1 - above),
+    "copy": lambda above, below: (1.0, 0.0),  # noqa: ARG005
+    "clear": lambda above, below: (0.0, 0.0),  # noqa: ARG005
+    "dst-over": lambda above, below: (1 - below, 1.0),  # noqa: ARG005
     "dst-in": lambda above, below: (0.0, above),  # noqa: ARG005
     "dst-out": lambda above, below: (0.0, 1 - above),  # noqa: ARG005
+    "dst-atop": lambda above, below: (1 - below, above),
 }
-"""Porter and Duff's shares of what is above and below, by the alphas of both."""
+"""Shares of what is above and below, by the alphas of both (Porter and Duff 1984, "Compositing Digital Images").
+
+Of the recommendation's section 9; `lighter` is the blend `plus-lighter`.
+"""

@@ -13,12 +13,26 @@ from numpy.typing import NDArray
 
 from kivel.core.pixels.bands import in_bands
 from kivel.core.pixels.pixels import Pixels, full_scale, is_grey, is_opaque, require_rgba
+from kivel.core.prepare.ramp import luma
 
-__all__ = ["corner_colour", "matte_brightness", "matte_key"]
+__all__ = ["brightness_mask", "corner_colour", "matte_brightness", "matte_key"]
 
 Levels = NDArray[np.floating[Any]]
 Background = tuple[float, float, float]
 """Red, green and blue from 0 to 1, on stored values."""
+
+
+@in_bands
+def brightness_mask(image: Pixels) -> Pixels:
+    """White with the image's luma (Rec. 709, on stored values) times its alpha as alpha: a mask that is full where it
+    is bright. (H, W, 4), any depth.
+    """
+    require_rgba(image)
+    full = full_scale(image)
+    mask = np.full_like(image, full)
+    level = luma(image) * image[..., 3]
+    mask[..., 3] = level if image.dtype == np.float32 else np.rint(level)
+    return mask
 
 
 @in_bands

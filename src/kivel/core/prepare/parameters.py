@@ -51,7 +51,7 @@ class Parameter(NamedTuple):
     """One value of a step. `read` raises `UsageError` saying what it expected; `form` shows how the value looks.
 
     Positional ones may be without their name, in their order; `many` takes all words that follow. A flag is on when
-    its name is alone. A measure is a number or a size, which may change over a sequence.
+    its name is alone. A measure is a number, a size or a colour, which may change over a sequence.
     """
 
     name: str
@@ -168,8 +168,9 @@ def read_colour(text: str) -> tuple[float, float, float]:
     return red, green, blue
 
 
-def colour(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
-    return Parameter(name, "#rrggbb", help, read_colour, default)
+def colour(name: str, help: str, *, default: Any = REQUIRED, varies: bool = False) -> Parameter:
+    """A colour, which may change over a sequence where it `varies`."""
+    return Parameter(name, "#rrggbb", help, read_colour, default, is_measure=varies)
 
 
 def stop(name: str, help: str) -> Parameter:
@@ -185,7 +186,7 @@ def stop(name: str, help: str) -> Parameter:
             raise UsageError(f"expected a position from 0 to 1 after @, found {place!r}")
         return Stop(read_colour(value), position)
 
-    return Parameter(name, "#rrggbb[@P]", help, read, (), positional=True, many=True)
+    return Parameter(name, "#rrggbb[@P]", help, read, (), positional=True, many=True, is_measure=True)
 
 
 def image(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:

@@ -15,15 +15,19 @@ from kivel.core.prepare import geometry, matte, ramp
 from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
 from kivel.core.prepare.anchor import Anchor, anchoring
 from kivel.core.prepare.displace import displaced, displacements, heights_of
+from kivel.core.prepare.outlined import edged
 from kivel.core.prepare.parameters import read_point
+from kivel.core.prepare.soften import blurred
 from kivel.core.survey import Point
 
 __all__ = [
     "SAMPLING",
     "anchoring_at",
+    "blurring",
     "cropping",
     "distorting",
     "dropping",
+    "edging",
     "fitting",
     "keeping",
     "matting",
@@ -54,6 +58,23 @@ def ramping(stops: tuple[ramp.Stop, ...], image: Pixels | None, by: ramp.Brightn
         raise UsageError("use either colours, like #1b1f3b #ffc861, or image= with a gradient")
     filled = ramp.stops_of_image(image) if image is not None else ramp.spread_stops(stops)
     return each_image(lambda frame: ramp.ramped(frame, filled, by=by))
+
+
+def blurring(radius: float, angle: float | None, wrap: bool) -> Action:
+    """Frames are softened; companion maps that hold colour too."""
+
+    def transform(frame: Frame, place: Place) -> Frame:
+        return frame._replace(image=blurred(frame.image, radius, angle=angle, wraps=wrap, kind=place.kind))
+
+    return Each(transform, stays=True, reach="colours")
+
+
+def edging(stops: tuple[ramp.Stop, ...], width: float, fade: bool, threshold: float) -> Action:
+    """The outline is coloured or faded inward."""
+    if not stops and not fade:
+        raise UsageError("use colours, like #ffffff #a6452e, or fade")
+    filled = ramp.spread_stops(stops * 2 if len(stops) == 1 else stops) if stops else ()
+    return each_image(lambda image: edged(image, filled, width, fade=fade, threshold=threshold / 255))
 
 
 def cropping(size: Size, at: tuple[int, int] | None, align: Align) -> Action:

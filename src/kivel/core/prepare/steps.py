@@ -12,7 +12,7 @@ from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Decision, Each, Frame, Order, Place, Transform
 from kivel.core.prepare.parameters import NamedFile
 from kivel.core.prepare.table import STEPS, StepKind
-from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, Course, Varying, varied
+from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, Course, is_varying, varied
 from kivel.core.prepare.written import moved_files, parse_values, pointing_at, words_of
 from kivel.core.suggestions import did_you_mean
 
@@ -109,7 +109,7 @@ def actions_of(
 def _built(kind: StepKind, values: dict[str, Any]) -> Action:
     """Return what a step does; one whose values change over the sequence is built for each frame again."""
     course = Course(values.pop(OVER_FRAMES.name, None), values.pop(AT_PACE.name, None))
-    varying = [name for name, value in values.items() if isinstance(value, Varying)]
+    varying = [name for name, value in values.items() if is_varying(value)]
     if varying:
         return varied(kind.build, values, course)
     if course != Course():

@@ -8,7 +8,7 @@ from functools import partial
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.exposure import exposed
 from kivel.core.playback.notation import Ordered
-from kivel.core.prepare import alpha, geometry, ramp
+from kivel.core.prepare import adjust, alpha, geometry, ramp
 from kivel.core.prepare import parameters as p
 from kivel.core.prepare.actions import Action, Each, Order, each_image
 from kivel.core.prepare.parameters import Parameter
@@ -16,9 +16,11 @@ from kivel.core.prepare.steady import steadying
 from kivel.core.prepare.step_actions import (
     SAMPLING,
     anchoring_at,
+    blurring,
     cropping,
     distorting,
     dropping,
+    edging,
     fitting,
     keeping,
     matting,
@@ -69,7 +71,7 @@ class StepKind(NamedTuple):
     def varying_example(self) -> str:
         """How a changing value of this step would be written."""
         one = next(parameter for parameter in self.parameters if parameter.is_measure)
-        values = "8x8..64x64" if one.form == "WxH" else "0..1"
+        values = {"WxH": "8x8..64x64", "N": "0..1"}.get(one.form, "#000..#fff")
         return f"{self.name} {values}" if one.positional else f"{self.name} {one.name}={values}"
 
 
@@ -169,6 +171,98 @@ _ALL = (
         ),
         "ramp #2a1b3d #a6452e@0.4 #ffc861 #fff6d8",
         "from plum over rust and amber to cream",
+        colour_only=True,
+    ),
+    StepKind(
+        "brightness",
+        "multiply colour by a factor; formula of CSS Filter Effects, on stored values",
+        lambda amount: each_image(partial(adjust.brightened, amount=amount)),
+        (p.number("amount", "1 changes nothing, 0 is black", least=0, most=64).first(),),
+        "brightness 1..1.6 pace=ease-out",
+        "a lamp that flares up over the sequence",
+        colour_only=True,
+    ),
+    StepKind(
+        "contrast",
+        "move colour away from middle grey, or towards it; formula of CSS Filter Effects",
+        lambda amount: each_image(partial(adjust.contrasted, amount=amount)),
+        (p.number("amount", "1 changes nothing, 0 is grey", least=0, most=64).first(),),
+        "contrast 1.2",
+        "a little harder",
+        colour_only=True,
+    ),
+    StepKind(
+        "saturation",
+        "more or less colour; formula of CSS Filter Effects (saturate)",
+        lambda amount: each_image(partial(adjust.saturated, amount=amount)),
+        (p.number("amount", "1 changes nothing, 0 is grey", least=0, most=64).first(),),
+        "saturation 1..0",
+        "colour drains over the sequence",
+        colour_only=True,
+    ),
+    StepKind(
+        "hue",
+        "rotate the hue; formula of CSS Filter Effects (hue-rotate)",
+        lambda degrees: each_image(partial(adjust.hue_turned, degrees=degrees)),
+        (p.number("degrees", "from red towards yellow and green", least=-3600, most=3600).first(),),
+        "hue 0..360",
+        "through all hues once; for a loop, leave the last frame out",
+        colour_only=True,
+    ),
+    StepKind(
+        "tint",
+        "multiply by a colour, as engines tint a sprite",
+        lambda color, amount: each_image(partial(adjust.tinted, color=color, amount=amount)),
+        (
+            p.colour("color", "the colour", varies=True).first(),
+            p.number("amount", "how much of it", least=0, most=1, default=1.0),
+        ),
+        "tint #ffffff..#ff7a3c over=0-7",
+        "white light that turns to rust over the first eight frames",
+        colour_only=True,
+    ),
+    StepKind(
+        "keep-color",
+        "keep only pixels of one colour, unchanged, such as what glows; the rest becomes empty",
+        lambda color, tolerance: each_image(partial(adjust.only_color, color=color, tolerance=tolerance / 255)),
+        (
+            p.colour("color", "the colour").first(),
+            p.number("tolerance", "largest difference of a channel", least=0, most=255, default=8),
+        ),
+        "keep-color #3cff3c tolerance=40",
+        "the green lights alone, for an emission map",
+        colour_only=True,
+    ),
+    StepKind(
+        "blur",
+        "blur evenly, or along an angle (motion blur), in linear light; frames do not grow, so pad them first",
+        blurring,
+        (
+            p.number("radius", "standard deviation, as in CSS", least=0, most=256, unit="px").first(),
+            p.number(
+                "angle",
+                "only along this direction, clockwise from right, in degrees",
+                least=-360,
+                most=360,
+                default=None,
+            ),
+            p.flag("wrap", "tiles: wrap around the edges"),
+        ),
+        "blur 0..6 angle=30",
+        "frames that smear more and more along 30 degrees",
+    ),
+    StepKind(
+        "edge",
+        "colour or fade the outline inward, by the distance from it",
+        edging,
+        (
+            p.stop("stops", "colours from the outline inward, evenly spread or placed at @0 to @1"),
+            p.number("width", "how far inward", least=0.5, most=256, unit="px", default=1.0),
+            p.flag("fade", "alpha rises from the outline inward"),
+            p.number("threshold", "alpha up to this counts as outside", least=0, most=254, default=0),
+        ),
+        "edge #fff6d8 #a6452e width=3",
+        "a rim of three pixels, cream outside and rust inside",
         colour_only=True,
     ),
     StepKind(
@@ -396,7 +490,7 @@ STEPS = {kind.name: kind for kind in _ALL}
 """Every step by its name."""
 STEP_GROUPS = {
     "cut out, and alpha": ("matte", "threshold", "opacity", "bleed", "premultiply", "unpremultiply"),
-    "colour": ("ramp", "expose"),
+    "colour": ("ramp", "tint", "brightness", "contrast", "saturation", "hue", "keep-color", "edge", "blur", "expose"),
     "size": ("trim", "crop", "pad", "square", "fit", "scale"),
     "place": ("anchor", "steady", "shift", "turn", "flip", "distort"),
     "which frames": ("drop", "keep", "reverse", "reorder"),

@@ -6,20 +6,24 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Any
 
+import numpy as np
+
 from kivel.core.errors import KivelError, UsageError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange, SequenceError, parse_number_range
+from kivel.core.pixels.light import linear_to_srgb, srgb_to_linear
 from kivel.core.pixels.pixels import Size
 from kivel.core.playback.easing import Easing, parse_easing
 from kivel.core.prepare.actions import Action, Each, Frame, Place
 from kivel.core.prepare.parameters import Parameter
+from kivel.core.prepare.ramp import Stop
 from kivel.core.wording import counted_from_0
 
-__all__ = ["AT_PACE", "OVER_FRAMES", "Course", "Varying", "changing", "varied"]
+__all__ = ["AT_PACE", "OVER_FRAMES", "Course", "Varying", "changing", "is_varying", "varied"]
 
 
 class Varying(NamedTuple):
-    """A number or a size that goes from one value to another, a number within its limits."""
+    """A number, a size or a colour that goes from one value to another; numbers have limits, colours mix as light."""
 
     first: Any
     last: Any
@@ -29,8 +33,27 @@ class Varying(NamedTuple):
         """The value after a share of the way; a share may lie outside 0 to 1 where a pace overshoots."""
         if isinstance(self.first, Size):
             return Size(*(max(1, round(a + (b - a) * share)) for a, b in zip(self.first, self.last, strict=True)))
+        if isinstance(self.first, Stop):
+            return _mixed_stop(self.first, self.last, share)
+        if isinstance(self.first, tuple):
+            return _mixed_colour(self.first, self.last, share)
         value = min(max(self.first + (self.last - self.first) * share, self.limits[0]), self.limits[1])
         return round(value) if isinstance(self.first, int) and isinstance(self.last, int) else value
+
+
+def _mixed_colour(first: tuple[float, ...], last: tuple[float, ...], share: float) -> tuple[float, ...]:
+    """In linear light, from 0 to 1 also where a pace overshoots."""
+    start, end = (srgb_to_linear(np.array(colour)) for colour in (first, last))
+    mixed = linear_to_srgb(np.clip(start + (end - start) * share, 0, 1))
+    return tuple(map(float, mixed))
+
+
+def _mixed_stop(first: Stop, last: Stop, share: float) -> Stop:
+    """Where only one of both has a position, that is the place all the time."""
+    red, green, blue = _mixed_colour(first.colour, last.colour, share)
+    places = [stop.position for stop in (first, last) if stop.position is not None]
+    position = places[0] + (places[-1] - places[0]) * min(max(share, 0.0), 1.0) if places else None
+    return Stop((red, green, blue), position)
 
 
 class Course(NamedTuple):
@@ -81,6 +104,17 @@ def changing(parameter: Parameter) -> Parameter:
     return parameter._replace(read=read)
 
 
+def is_varying(value: Any) -> bool:
+    """Whether a value, or one of several, changes."""
+    return isinstance(value, Varying) or (type(value) is tuple and any(isinstance(one, Varying) for one in value))
+
+
+def _now(value: Any, share: float) -> Any:
+    if isinstance(value, Varying):
+        return value.at(share)
+    return tuple(_now(one, share) for one in value) if is_varying(value) else value
+
+
 def varied(build: Callable[..., Action], values: Mapping[str, Any], course: Course) -> Each:
     """A step built for each frame by the values that it has then.
 
@@ -88,7 +122,7 @@ def varied(build: Callable[..., Action], values: Mapping[str, Any], course: Cour
     """
 
     def built(share: float) -> Each:
-        now = {name: value.at(share) if isinstance(value, Varying) else value for name, value in values.items()}
+        now = {name: _now(value, share) for name, value in values.items()}
         action = build(**now)
         if not isinstance(action, Each):
             raise AssertionError(f"a step of varying values is no change of single frames: {action}")

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import located
-from kivel.core.layers import LAYER, stack_length
+from kivel.core.layers import LAYER, operator_of, stack_length
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.prepare.matte import brightness_mask, matte_brightness
 from kivel.core.prepare.written import parse_source
 from kivel.making.frames.frame_files import NewFrames, write_frames
 from kivel.making.frames.layered_frames import SequenceLayer, layered_clips, layered_frames, stacks_of_clips
@@ -101,4 +102,8 @@ def _layer(options: LayerOptions, work: Work, text: str, where: str, requests: S
     sequence = without_motion(sequence)
     require_straight(sequence, "stacking")
     sequence = matched(sequence, odd_size="pad", align="center")
-    return SequenceLayer(sequence, values, values.pop("matte"))
+    matte, mask, clip = (values.pop(name) for name in ("matte", "mask", "clip"))
+    with located(where):
+        values["operator"] = operator_of(values["operator"], clip=clip, mask=mask)
+    changed = brightness_mask if mask == "brightness" else matte_brightness if matte else None
+    return SequenceLayer(sequence, values, changed, is_mask=mask is not None)

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
-from kivel.core.errors import option
+from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.blend import Layer, stacked
+from kivel.core.pixels.pixels import Pixels, size_of
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Frame
-from kivel.core.prepare.matte import matte_brightness
+from kivel.files.page_store import StoredMap
 from kivel.making.frames.frame_files import NewFrame, companions_of
 from kivel.sequences.clip_parts import ClipPart, clip_parts
 from kivel.sequences.clips import ClipSet, carried_clips
@@ -20,16 +21,20 @@ __all__ = ["SequenceLayer", "layered_clips", "layered_frames", "stacks_of_clips"
 
 
 class SequenceLayer(NamedTuple):
-    """A sequence, and its values as written (`blend`, `opacity`, `offset`); `matte` cuts it out by brightness."""
+    """A sequence, and how it is laid over others (`blend`, `opacity`, `offset`, `operator`).
+
+    Its images are `changed` first: cut out by brightness, or made a mask. An `is_mask` says where what is below shows.
+    """
 
     frames: FrameSequence
     values: dict[str, Any]
-    matte: bool = False
+    changed: Callable[[Pixels], Pixels] | None = None
+    is_mask: bool = False
 
     def at(self, index: int) -> Layer:
         """Its layer in a frame of the stack, repeated as often as it takes."""
         image = self.frames.frames[index % len(self.frames.frames)].load()
-        return Layer(matte_brightness(image) if self.matte else image, **self.values)
+        return Layer(self.changed(image) if self.changed else image, **self.values)
 
 
 def layered_frames(layers: Sequence[SequenceLayer], count: int, *, opacity: float, linear: bool) -> list[NewFrame]:
@@ -45,8 +50,28 @@ def _layered(layers: Sequence[SequenceLayer], index: int, opacity: float, linear
         images = [layer.at(index) for layer in layers]
         return Frame(stacked(base.size, images, opacity=opacity, linear=linear), base.pivot)
 
-    maps = companions_of(layers[0].frames, place)
+    maps = [
+        (stored, _masked(stored, load_map, layers, index))
+        for stored, load_map in companions_of(layers[0].frames, place)
+    ]
     return NewFrame(name=base.name, source=base.source, load=load, maps=maps, extra=base.extra)
+
+
+def _masked(
+    stored: StoredMap, load: Callable[[], Pixels], layers: Sequence[SequenceLayer], index: int
+) -> Callable[[], Pixels]:
+    """A companion map that holds colour shows where the masks of the stack let it show; data stay as they are."""
+    masks = [layer for layer in layers[1:] if layer.is_mask]
+    if not masks or stored.content.kind != "color":
+        return load
+    if stored.parts != 1:
+        raise UsageError(f'the map "{stored.name}" is stored smaller, and a mask cannot cut it; use full-size maps')
+
+    def masked() -> Pixels:
+        image = load()
+        return stacked(size_of(image), [Layer(image), *(layer.at(index) for layer in masks)])
+
+    return masked
 
 
 def stacks_of_clips(layers: Sequence[SequenceLayer]) -> list[list[SequenceLayer]]:
