@@ -99,9 +99,9 @@ def dome(number: int, *, flip: bool = False, scale: float = 1.0) -> Any:
 def pack(change: Callable[[Path], object] | None = None, text: str = "", **options: Any) -> tuple[str, dict[str, Any]]:
     sheet(change=None)
     kivel.profile("new", "tiles.toml", example="tiles", force=True)
-    maps = '[maps.emission]\nfile = "light/{name:snake}.png"\n'
+    twin, light = '"tiles/{name:snake}_glow.png"', '"light/{name:snake}.png"'
     tiles = Path("tiles.toml").read_text().replace("largest_side", f"{text}\nlargest_side", 1)
-    Path("tiles.toml").write_text(tiles + maps)
+    Path("tiles.toml").write_text(tiles.replace(twin, light))
     kivel.export("s.kivel.json", profile="tiles.toml", out="pack")
     if change:
         change(Path("pack"))

@@ -110,6 +110,7 @@ def _divided_request(seed: int) -> tuple[tuple[str, ...], dict[str, Any]]:
     if rng.random() < 0.3:
         options["fit_page"] = Size(*(int(side) for side in rng.integers(20, 260, 2)))
         options |= {"fit_by": "thin"} if rng.random() < 0.3 else {}
+        options |= {"columns": int(rng.choice([1, 2, 4]))} if rng.random() < 0.2 else {}
     else:
         options |= {name: True for name in ("pow2", "square") if rng.random() < 0.5}
         options |= {"columns": int(rng.choice([2, 4, 8]))} if rng.random() < 0.4 else {}

@@ -41,7 +41,6 @@ def profile(text: str, name: str = "p.toml") -> str:
 
 def lit_tiles() -> None:
     kivel.profile("new", "tiles.toml", example="tiles")
-    Path("tiles.toml").write_text(Path("tiles.toml").read_text() + '[maps.emission]\nfile = "light/{name:snake}.png"\n')
 
 
 def test_the_tiles_are_a_row_with_their_times_and_a_map_beside_it(place: Path) -> None:
@@ -49,11 +48,12 @@ def test_the_tiles_are_a_row_with_their_times_and_a_map_beside_it(place: Path) -
     kivel.retime("owl.kivel.json", direction="alternate", holds="1,2,1,1,3")
     kivel.export("owl.kivel.json", "bat.kivel.json", profile="tiles.toml", out="pack")
     assert sorted(files(place / "pack")) == [
-        "light/owl.png", "tiles/bat.png", "tiles/owl.png", "timing/bat.txt", "timing/owl.txt",
+        "tiles/bat.png", "tiles/owl.png", "tiles/owl_glow.png",
+        "timing/bat.txt", "timing/owl.txt", "timing/owl_glow.txt",
     ]  # fmt: skip
-    for folder, frames in (("tiles", "owl"), ("light", "owl-emission")):
+    for name, frames in (("owl", "owl"), ("owl_glow", "owl-emission")):
         expected = np.hstack([read(place / f"{frames}/owl_{number}.png") for number in range(5)])
-        assert np.array_equal(read(place / f"pack/{folder}/owl.png"), expected)
+        assert np.array_equal(read(place / f"pack/tiles/{name}.png"), expected)
     lines = (place / "pack/timing/owl.txt").read_text().splitlines()
     assert lines[1:] == ["0 6", "1 12", "2 6", "3 6", "4 18", "3 6", "2 6", "1 12"]
 
@@ -161,10 +161,12 @@ def test_a_pack_is_written_again_where_it_changed_and_pruned_of_what_is_unedited
     before = files(place)
     looked = kivel.export(*one, profile="tiles.toml", out="pack", diff=True, prune=True)
     assert files(place) == before
-    assert [file.outcome for file in looked.files].count("replaced") == 1
+    assert [file.outcome for file in looked.files].count("replaced") == 2
     assert looked.removed == ("tiles/bat.png",)
     kivel.export(*one, profile="tiles.toml", out="pack", prune=True)
-    assert sorted(files(place / "pack")) == ["light/owl.png", "tiles/owl.png", "timing/bat.txt", "timing/owl.txt"]
+    assert sorted(files(place / "pack")) == [
+        "tiles/owl.png", "tiles/owl_glow.png", "timing/bat.txt", "timing/owl.txt", "timing/owl_glow.txt",
+    ]  # fmt: skip
     ledger = json.loads((place / "tiles.ledger.json").read_text())["packs"]["pack"]
     assert [sorted(owned["files"]) for owned in ledger] == [sorted(files(place / "pack"))]
     (place / "pack/timing/owl.txt").write_text("mine too")

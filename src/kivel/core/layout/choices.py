@@ -130,8 +130,9 @@ def _largest_dividing(lengths: Sequence[int], frame: Size, page: Size, request: 
     Of equal ones the fewest cells, then the ones shaped most like the frames.
     """
     best: tuple[Fraction, int, int, LargestCell] | None = None
-    for columns in _parts(page.w, request):
-        rows = next((n for n in _parts(page.h, request) if n >= lines_needed(lengths, columns, request)), None)
+    for columns in _parts(page.w, request, request.columns):
+        needed = lines_needed(lengths, columns, request)
+        rows = next((count for count in _parts(page.h, request, request.rows) if count >= needed), None)
         if rows is None:
             continue
         cell = Size(page.w // columns, page.h // rows)
@@ -142,10 +143,11 @@ def _largest_dividing(lengths: Sequence[int], frame: Size, page: Size, request: 
     return best and best[3]
 
 
-def _parts(length: int, request: SheetRequest) -> list[int]:
-    """Into how many cells, that begin at blocks, a side divides evenly."""
+def _parts(length: int, request: SheetRequest, stated: int | None) -> list[int]:
+    """Into how many cells, that begin at blocks, a side divides evenly; the number that is stated, if it does."""
     whole, left = divmod(length, request.spacing.block)
-    return [] if left else [count for count in range(1, whole + 1) if whole % count == 0]
+    counts = [stated] if stated else range(1, whole + 1)
+    return [] if left else [count for count in counts if whole % count == 0]
 
 
 def _cell_for(columns: int, rows: int, frame: Size, page: Size, request: SheetRequest, step: int) -> Size | None:
@@ -181,8 +183,8 @@ def thinned_lengths(lengths: Sequence[int], cell: Size, page: Size, request: She
     columns, rows = request.grid(1, 1, cell).counts_within(page)
     if request.divided:
         columns, rows = (
-            max((count for count in _parts(length, request) if count <= most), default=0)
-            for length, most in zip(page, (columns, rows), strict=True)
+            max((count for count in _parts(length, request, stated) if count <= most), default=0)
+            for length, most, stated in zip(page, (columns, rows), (request.columns, request.rows), strict=True)
         )
     total = sum(lengths)
     if min(columns, rows) < 1:

@@ -476,6 +476,19 @@ _ALL = (
         moving=True,
     ),
     StepKind(
+        "repeat",
+        "repeat the sequence; a still becomes a number of frames, for values that change",
+        lambda times: Order(lambda count: [Ordered(index) for _ in range(times) for index in range(count)]),
+        (
+            p.number("times", "how often it is there then", least=1, most=10_000, whole=True)
+            ._replace(is_measure=False)
+            .first(),
+        ),
+        "repeat 40",
+        "forty frames of one still; a hue or a shift that changes comes after it",
+        moving=True,
+    ),
+    StepKind(
         "reorder",
         "put frames in another order: 7-0 is backwards, 5*3 holds frame 5 three times as long",
         lambda frames: Order(lambda _: list(frames)),
@@ -493,6 +506,6 @@ STEP_GROUPS = {
     "colour": ("ramp", "tint", "brightness", "contrast", "saturation", "hue", "keep-color", "edge", "blur", "expose"),
     "size": ("trim", "crop", "pad", "square", "fit", "scale"),
     "place": ("anchor", "steady", "shift", "turn", "flip", "distort"),
-    "which frames": ("drop", "keep", "reverse", "reorder"),
+    "which frames": ("drop", "keep", "repeat", "reverse", "reorder"),
 }
 """The steps as they are listed."""

@@ -137,7 +137,8 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
         if self.into:
             self._refuse_layout()
         if self.fit_page:
-            given = [name for name in _OF_A_PAGE if self.given(name)]
+            counts = ("columns", "rows") if self.divided else ()
+            given = [name for name in _OF_A_PAGE if self.given(name) and name not in counts]
             if given:
                 raise UsageError(f"{option('fit-page')} decides {option(given[0])}; remove it")
         elif self.given("fit-by"):

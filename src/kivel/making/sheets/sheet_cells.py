@@ -216,7 +216,8 @@ def _fitting(options: SheetOptions, work: Work, found: Gathered, frames: list[Fr
     whole = _largest(frames)
     fitting = largest_cell(lengths, whole, page, request, step=step)
     if fitting is None:
-        raise LayoutError(f"{len(frames)} frames do not fit a page of {page} px at any size; make it larger")
+        by = f" divided by {request.columns or 'any'} x {request.rows or 'any'}" if options.divided else ""
+        raise LayoutError(f"{len(frames)} frames do not fit a page of {page} px{by} at any size; make it larger")
     rows = fitting.rows if options.divided else None
     if fitting.cell.w < whole.w or fitting.cell.h < whole.h:
         scaled = _scaled(options, work, found, frames, fitting.cell, within=whole)
