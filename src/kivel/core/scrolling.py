@@ -21,16 +21,18 @@ from kivel.core.pixels.pixels import Pixels, Size, bit_depth
 from kivel.core.pixels.sampling import sampled, shifted_light
 from kivel.core.prepare import parameters as p
 from kivel.core.prepare.displace import TAPS, displacements, heights_of, light_of_rows
+from kivel.core.prepare.stock_movement import StockMovement
 from kivel.core.room import require_room
 
 __all__ = ["TILE", "Tile", "scrolling"]
 
 TILE = (
     p.point("scroll", "how many tiles it scrolls right and down in one loop", default=(0, 0), whole=True),
-    p.image("by", "a grey image to displace the tile by; it is stretched to the tile", default=None),
+    p.heights("by", "a grey image, stretched to the tile, or a stock movement, to displace it by", default=None),
     p.number("strength", "how far white pulls, in pixels", least=-4096, most=4096, default=4.0),
     p.number("angle", "direction, clockwise from right, in degrees", least=-360, most=360, default=45.0),
     p.point("by-scroll", "how many of these images it scrolls right and down in one loop", default=(0, 0), whole=True),
+    *(one._replace(name=f"by-{one.name}") for one in p.STOCK_DETAILS),
     p.choice("blend", tuple(BLENDS), "blend mode", default="normal"),
     p.number("opacity", "opacity of this layer", least=0, most=1, default=1.0),
 )
@@ -46,7 +48,7 @@ class Tile(NamedTuple):
 
     image: Pixels
     scroll: tuple[int, int] = (0, 0)
-    by: Pixels | None = None
+    by: Pixels | StockMovement | None = None
     strength: float = 4.0
     angle: float = 45.0
     by_scroll: tuple[int, int] = (0, 0)

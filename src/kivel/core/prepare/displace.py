@@ -7,14 +7,16 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.errors import UsageError
 from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.light import Kind, Light, from_light, to_light
 from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.pixels.sampling import Edge, sampled
 from kivel.core.prepare.ramp import luma
+from kivel.core.prepare.stock_movement import STOCK_MOVEMENTS, StockMovement, stock_heights
 from kivel.core.survey import Point
 
-__all__ = ["TAPS", "Heights", "displaced", "displacements", "heights_of", "light_of_rows"]
+__all__ = ["TAPS", "Heights", "detailed", "displaced", "displacements", "heights_of", "light_of_rows"]
 
 Heights = NDArray[np.float32]
 """(1, H, W): -1 for black, 0 for the grey in the middle, 1 for white."""
@@ -23,8 +25,25 @@ TAPS = 3
 _AT_A_TIME = 1 << 20
 
 
-def heights_of(image: Pixels, size: Size) -> Heights:
-    """A grey map (H, W, 4) stretched over `size`, so that it tiles where the frame does."""
+def detailed(by: Pixels | StockMovement, size: float | None, seed: int | None) -> Pixels | StockMovement:
+    """The image that displaces others, or the stock movement with its size and seed.
+
+    Raises
+    ------
+    UsageError
+        If an image has a size or a seed.
+    """
+    if isinstance(by, StockMovement):
+        return by._replace(size=size, seed=seed or 0)
+    if size is not None or seed is not None:
+        raise UsageError(f"size and seed are for a stock movement ({', '.join(STOCK_MOVEMENTS)}), not for an image")
+    return by
+
+
+def heights_of(image: Pixels | StockMovement, size: Size) -> Heights:
+    """A grey map (H, W, 4) stretched over `size`, or a stock movement, so that it tiles where the frame does."""
+    if isinstance(image, StockMovement):
+        return stock_heights(image, size)
     grey = np.empty((1, *image.shape[:2]), np.float32)
     for rows in row_bands(*image.shape[:2]):
         grey[0, rows] = luma(image[rows]) * 2 - 1

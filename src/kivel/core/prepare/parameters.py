@@ -12,9 +12,11 @@ from kivel.core.numbers import decimal
 from kivel.core.pixels.pixels import ALIGNMENTS, Size
 from kivel.core.playback.notation import parse_order
 from kivel.core.prepare.ramp import Stop
+from kivel.core.prepare.stock_movement import STOCK_MOVEMENTS, StockMovement
 
 __all__ = [
     "REQUIRED",
+    "STOCK_DETAILS",
     "NamedFile",
     "NamedImage",
     "Parameter",
@@ -23,6 +25,7 @@ __all__ = [
     "colour",
     "file",
     "flag",
+    "heights",
     "image",
     "number",
     "order",
@@ -45,6 +48,16 @@ class NamedImage(NamedFile):
     """The path of an image; its pixels, (H, W, 4), are put in its place."""
 
     __slots__ = ()
+
+
+class NamedHeights(NamedImage):
+    """The path of an image that displaces others, or the name of a stock movement, which is no file."""
+
+    __slots__ = ()
+
+    def __new__(cls, text: str) -> Any:
+        stock = next((name for name in STOCK_MOVEMENTS if name == text), None)
+        return super().__new__(cls, text) if stock is None else StockMovement(stock)
 
 
 class Parameter(NamedTuple):
@@ -194,9 +207,23 @@ def image(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
     return Parameter(name, "IMAGE", help, NamedImage, default)
 
 
+def heights(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
+    """The path of an image, or a stock movement by its name."""
+    return Parameter(name, f"IMAGE|{'|'.join(STOCK_MOVEMENTS)}", help, NamedHeights, default)
+
+
 def file(name: str, help: str, *, default: Any = REQUIRED) -> Parameter:
     """The path of a file that is no image."""
     return Parameter(name, "FILE", help, NamedFile, default)
+
+
+STOCK_DETAILS = (
+    number("size", "waves and the like: how large one is; a quarter of the picture if not given", least=1, most=16384,
+           unit="px", default=None)._replace(is_measure=False),
+    number("seed", "noise and turbulence: another number gives another pattern", least=0, most=1_000_000, default=None,
+           whole=True)._replace(is_measure=False),
+)  # fmt: skip
+"""Says what a stock movement may be told."""
 
 
 def order(name: str, help: str) -> Parameter:

@@ -14,10 +14,11 @@ from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare import geometry, matte, ramp
 from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
 from kivel.core.prepare.anchor import Anchor, anchoring
-from kivel.core.prepare.displace import displaced, displacements, heights_of
+from kivel.core.prepare.displace import detailed, displaced, displacements, heights_of
 from kivel.core.prepare.outlined import edged
 from kivel.core.prepare.parameters import read_point
 from kivel.core.prepare.soften import blurred
+from kivel.core.prepare.stock_movement import StockMovement
 from kivel.core.survey import Point
 
 __all__ = [
@@ -152,9 +153,19 @@ def _edge(wrap: bool) -> Edge:
     return "wrap" if wrap else "clear"
 
 
-def distorting(by: Pixels, strength: float, angle: float, scroll: tuple[int, int], wrap: bool, nearest: bool) -> Action:
-    """Frames are displaced by a grey image."""
-    heights = lru_cache(maxsize=1)(partial(heights_of, by))  # frames are nearly always of one size
+def distorting(
+    by: Pixels | StockMovement,
+    strength: float,
+    angle: float,
+    scroll: tuple[int, int],
+    wrap: bool,
+    nearest: bool,
+    size: float | None,
+    seed: int | None,
+) -> Action:
+    """Frames are displaced by a grey image, or a stock movement."""
+    # frames are nearly always of one size
+    heights = lru_cache(maxsize=1)(partial(heights_of, detailed(by, size, seed)))
 
     def transform(frame: Frame, place: Place) -> Frame:
         height, width = frame.image.shape[:2]

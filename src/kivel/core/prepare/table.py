@@ -423,15 +423,16 @@ _ALL = (
     ),
     StepKind(
         "distort",
-        "displace by a grey image, which may scroll over the sequence",
+        "displace by a grey image or a stock movement, which may scroll over the sequence",
         distorting,
         (
-            p.image("by", "black pulls one way, white the other, middle grey not at all; it is stretched to the frame"),
+            p.heights("by", "black pulls one way, white the other, grey not at all; stretched to the frame"),
             p.number("strength", "how far white pulls", least=-4096, most=4096, unit="px"),
             p.number("angle", "direction, clockwise from right, in degrees", least=-360, most=360, default=45.0),
             p.point("scroll", "how often that image scrolls across and down, in total", default=(0, 0), whole=True),
             p.flag("wrap", "tiles: wrap around the edges"),
             p.flag("nearest", "by whole pixels, for pixel art"),
+            *p.STOCK_DETAILS,
         ),
         "distort by=swell.png strength=6 scroll=1,0 wrap",
         "ripples that run through a tile and loop",

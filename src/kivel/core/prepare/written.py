@@ -8,7 +8,7 @@ from typing import Any
 
 from kivel.core.errors import NEW_LINE, UsageError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.prepare.parameters import REQUIRED, Parameter
+from kivel.core.prepare.parameters import REQUIRED, NamedFile, Parameter
 from kivel.core.suggestions import did_you_mean
 from kivel.core.wording import printable
 
@@ -145,7 +145,7 @@ def moved_source(text: str, parameters: Sequence[Parameter], move: Callable[[str
 def moved_files(text: str, words: Sequence[Word], parameters: Sequence[Parameter], move: Callable[[str], str]) -> str:
     """The same text, those of the words that name files passed through `move`."""
     for word, parameter, value in reversed(list(_assigned(text, words, parameters, text))):
-        if parameter.names_a_file and value is not None:
+        if parameter.names_a_file and value is not None and isinstance(parameter.read(value), NamedFile):
             key = word.text.removesuffix(value)
             path = move(value)
             text = text[: word.start] + key + (f'"{path}"' if " " in path else path) + text[word.end :]

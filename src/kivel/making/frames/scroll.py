@@ -10,12 +10,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from kivel.core.errors import located
+from kivel.core.errors import UsageError, located
 from kivel.core.looping.seam import judge_seam, tile_seam
 from kivel.core.looping.signature import planes_of
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import clip_of_frames
 from kivel.core.prepare.actions import Frame
+from kivel.core.prepare.displace import detailed
+from kivel.core.prepare.parameters import NamedImage
 from kivel.core.prepare.written import parse_source
 from kivel.core.scrolling import TILE, Tile, scrolling
 from kivel.files.images import open_image
@@ -104,9 +106,14 @@ def _tile(options: ScrollOptions, text: str, where: str) -> _NamedTile:
     """A tile as written."""
     with located(where):
         source, values = parse_source(text, TILE)
-    limit = options.pixel_limit
-    if values["by"] is not None:
+    limit, size, seed = options.pixel_limit, values.pop("by_size"), values.pop("by_seed")
+    if isinstance(values["by"], NamedImage):
         values["by"] = single_image(values["by"], max_pixels=limit)
+    if values["by"] is not None:
+        with located(where):
+            values["by"] = detailed(values["by"], size, seed)
+    elif size is not None or seed is not None:
+        raise UsageError("by-size and by-seed need by=, like by=waves", where=where)
     return _NamedTile(Path(source), Tile(single_image(source, max_pixels=limit), **values))
 
 
@@ -137,6 +144,7 @@ def _tile_notes(named: _NamedTile) -> list[str]:
     if not tile_seam(planes_of(named.tile.image)).meets:
         name = named.path.name
         notes.append(f"{name}: its sides do not meet, a line will scroll along; see kivel loop {name}")
-    if named.tile.by is not None and not tile_seam(planes_of(named.tile.by)).meets:
+    by = named.tile.by
+    if isinstance(by, np.ndarray) and not tile_seam(planes_of(by)).meets:
         notes.append(f"what displaces {named.path.name}: its sides do not meet, a crease will show")
     return notes
