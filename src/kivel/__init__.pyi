@@ -715,6 +715,7 @@ def sheet(
     event: tuple[int, str] | str | Sequence[tuple[int, str] | str] | Mapping[str, tuple[int, str] | str | Sequence[tuple[int, str] | str]] | None = ...,
     no_events: bool | None = False,
     make_clip: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
+    clip_per_frame: str | None = None,
     make_group: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     choose: Literal['all', 'random'] | None = None,
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
@@ -860,6 +861,8 @@ def sheet(
     make_clip : NAME=FRAMES
         make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
         sequence hen (many)
+    clip_per_frame : NAME
+        make a clip of each frame, for stills that a game picks: moon makes moon-0, moon-1, ...
     make_group : NAME=CLIPS
         make a group of clips by pattern: row=lantern-* (many)
     choose : all|random
@@ -956,6 +959,7 @@ def atlas(
     event: tuple[int, str] | str | Sequence[tuple[int, str] | str] | Mapping[str, tuple[int, str] | str | Sequence[tuple[int, str] | str]] | None = ...,
     no_events: bool | None = False,
     make_clip: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
+    clip_per_frame: str | None = None,
     make_group: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     choose: Literal['all', 'random'] | None = None,
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
@@ -1079,6 +1083,8 @@ def atlas(
     make_clip : NAME=FRAMES
         make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
         sequence hen (many)
+    clip_per_frame : NAME
+        make a clip of each frame, for stills that a game picks: moon makes moon-0, moon-1, ...
     make_group : NAME=CLIPS
         make a group of clips by pattern: row=lantern-* (many)
     choose : all|random
@@ -1347,6 +1353,7 @@ def adopt(
     empty: Literal['drop-last', 'drop-row-ends', 'drop', 'keep'] | None = 'drop-last',
     pick: int | str | None = None,
     make_clip: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
+    clip_per_frame: str | None = None,
     make_group: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     choose: Literal['all', 'random'] | None = None,
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
@@ -1462,6 +1469,8 @@ def adopt(
     make_clip : NAME=FRAMES
         make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
         sequence hen (many)
+    clip_per_frame : NAME
+        make a clip of each frame, for stills that a game picks: moon makes moon-0, moon-1, ...
     make_group : NAME=CLIPS
         make a group of clips by pattern: row=lantern-* (many)
     choose : all|random
@@ -1695,6 +1704,7 @@ def export(
     page: int | str | None = None,
     origin: Literal['top', 'bottom'] | None = 'top',
     filter: Literal['nearest', 'smooth'] | None = None,
+    alpha: Literal['opaque', 'mask', 'blend'] | None = None,
     pixel_format: Literal['rgba8', 'bc1', 'bc3', 'bc7', 'etc2', 'astc-4x4', 'astc-6x6'] | None = 'rgba8',
     layers: Literal['steps', 'frames'] | None = None,
     levels: int | str | None = None,
@@ -1732,6 +1742,8 @@ def export(
     filter : nearest|smooth
         sampling: nearest for pixel art, or smooth; for the program that shows the pixels (default: nearest up to
         128 px a side, else smooth)
+    alpha : opaque|mask|blend
+        gltf: ignore alpha, cut it off at a half (alpha test), or blend (default: as the pixels need)
     pixel_format : rgba8|bc1|bc3|bc7|etc2|astc-4x4|astc-6x6
         ktx2: pixel format on the graphics card (default: rgba8, lossless)
     layers : steps|frames

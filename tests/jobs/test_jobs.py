@@ -180,13 +180,15 @@ sheet round -o smoke.png --columns 5 --rows 5 --divided
 def test_g_a_foreign_sheet_rows_as_variants_a_random_row_and_a_curve(job: Job, draw: Callable[..., None]) -> None:
     draw("beetle")
     job("""
-adopt beetle.png --columns 7 --rows 3 --row-clips walk,run,turn --fps 12 --make-group gaits=* --choose random
+adopt beetle.png --columns 7 --rows 3 --row-clips walk,run,turn --make-clip all=0-18 --fps 12
+retime beetle.kivel.json --make-group gaits=[wrt]* --choose random
 export beetle.kivel.json -o beetle.json
 """)
     table = document("beetle.json")
     (group,) = table["groups"]
     assert group == {"name": "gaits", "choose": "random", "members": ["walk", "run", "turn"], "weights": [1, 1, 1]}
-    walk, run, turn = table["clips"]
+    walk, run, turn, whole = table["clips"]
+    assert [step["frame"] for step in whole["steps"]] == list(range(19))
     assert [len(clip["steps"]) for clip in (walk, run)] == [7, 7]
     assert len(turn["steps"]) < 7
     page = picture("beetle.png")
@@ -300,3 +302,21 @@ def test_q_a_folder_with_a_leftover_strip_among_its_frames(job: Job, draw: Calla
     assert "--series firefly" in refused.err
     job("sheet firefly --series firefly -o f.png")
     assert len(document("f.kivel.json")["frames"]) == 4
+
+
+def test_t_twelve_moons_a_still_each_two_as_a_clip_played_once_and_fair_picks(
+    job: Job, draw: Callable[..., None]
+) -> None:
+    draw("spore", first=12)
+    job("""
+sheet spore -o moon.png --columns 4 --clip-per-frame moon --make-clip wane=3,5 --make-group moons=moon-* --choose random
+retime moon.kivel.json --clip wane --repeat 1
+export moon.kivel.json -o moon.json
+""")
+    table = document("moon.json")
+    clips = {clip["name"]: clip for clip in table["clips"]}
+    assert [step["frame"] for step in clips["moon-7"]["steps"]] == [7]
+    assert ([step["frame"] for step in clips["wane"]["steps"]], clips["wane"]["repeat"]) == ([3, 5], 1)
+    names = [f"moon-{number}" for number in range(12)]
+    assert table["groups"] == [{"name": "moons", "choose": "random", "members": names, "weights": [1] * 12}]
+    assert set(clips) == {*names, "wane"}

@@ -142,10 +142,10 @@ REFUSED = {
     "one name for all": ("s.png", {"names": "a_{row}"}, "calls 4 frames 'a_0'; add {number}"),
     "a smaller map": ("s.png", {"map": ["glow=t.png"]}, "map glow: 6x5 px, the sheet has 24x15; render it again"),
     "a map elsewhere": ("s.png", {"map": ["glow=../t.png"]}, "it must be in the folder of s.png"),
-    "two kinds of clips": (
+    "a row and a clip of one name": (
         "s.png",
         {"make_clip": ["a=0-1"], "row_clips": "a,b,c"},
-        "cannot be combined with row_clips=",
+        'two clips are called "a"; rename one',
     ),
     "what sheet made": ("made.png", {}, "was not made by kivel adopt"),
 }

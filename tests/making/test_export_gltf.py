@@ -173,3 +173,22 @@ def test_what_glTF_cannot_show_is_refused(place: Path) -> None:  # noqa: N802 - 
     path.write_text(manifest_text(replace(manifest, pages=(replace(manifest.pages[0], alpha="premultiplied"),) * 9)))
     with pytest.raises(kivel.KivelError, match="its colours are premultiplied, which glTF does not support"):
         kivel.export(path, to="gltf")
+
+
+@pytest.mark.parametrize(
+    ("alphas", "mode", "cutoff"), [((255,), "OPAQUE", None), ((0, 255), "MASK", 0.5), ((0, 90, 255), "BLEND", None)]
+)
+def test_alpha_is_taken_as_the_pixels_need_it_or_as_asked(
+    tmp_path: Path, alphas: tuple[int, ...], mode: str, cutoff: float | None
+) -> None:
+    image = art(1, width=9, height=8)
+    image[..., 3] = np.resize(alphas, (8, 9))
+    with contextlib.chdir(tmp_path):
+        write(Path("a/a_1.png"), image)
+        kivel.sheet("a", out="a.png", fps=4)
+        ways: list[tuple[dict[str, Any], str]] = [({}, mode), ({"alpha": "blend"}, "BLEND")]
+        for asked, expected in ways:
+            data = kivel.export("a.kivel.json", to="gltf", **asked).contents["a.glb"]
+            material = json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])["materials"][0]
+            assert material["alphaMode"] == expected
+            assert material.get("alphaCutoff") == (None if asked else cutoff)

@@ -15,7 +15,10 @@ from kivel.core.playback.notation import Ordered, parse_order, within_count
 from kivel.sequences.clips import ClipSet, clips_for, stated_holds
 from kivel.sequences.sequence import FrameSequence
 
-__all__ = ["ClipRequest", "beside", "clips_of", "clips_of_members", "own_name", "row_clips", "with_own_names"]
+__all__ = [
+    "EACH_FRAME", "ClipRequest", "beside", "clips_of", "clips_of_members", "own_name", "requested_clips", "row_clips",
+    "with_own_names",
+]  # fmt: skip
 
 
 class ClipRequest(NamedTuple):
@@ -23,6 +26,40 @@ class ClipRequest(NamedTuple):
 
     name: str
     what: str
+
+
+EACH_FRAME = ""
+"""Asks for a clip of each frame."""
+
+
+def _each_frame(request: ClipRequest, total: int) -> list[ClipRequest]:
+    if request.what != EACH_FRAME:
+        return [request]
+    return [ClipRequest(f"{request.name}-{number}", str(number)) for number in range(total)]
+
+
+def requested_clips(
+    sequences: Sequence[FrameSequence],
+    timing_of: Callable[[str], Timing],
+    named: Sequence[ClipRequest],
+    *,
+    rows: Sequence[Clip] = (),
+) -> tuple[Clip, ...]:
+    """The clips of rows, if there are any, and those that are named, their steps counted over all frames.
+
+    Raises
+    ------
+    UsageError
+        If a named clip has no frames, or asks for frames that are not there; or if two have one name.
+    """
+    total = sum(len(sequence.frames) for sequence in sequences)
+    requests = [one for request in named for one in _each_frame(request, total)]
+    found = (*rows, *(_named_clip(request, sequences, timing_of(request.name)) for request in requests))
+    names = [clip.name for clip in found]
+    if len(set(names)) < len(names):
+        twice = next(name for name in names if names.count(name) > 1)
+        raise UsageError(f'two clips are called "{twice}"; rename one')
+    return found
 
 
 def clips_of(
@@ -42,11 +79,8 @@ def clips_of(
     UsageError
         If a named clip has no frames, or asks for frames that are not there.
     """
-    requested = [_named_clip(request, sequences, timing_of(request.name)) for request in named]
+    requested = requested_clips(sequences, timing_of, named)
     names = [clip.name for clip in requested]
-    if len(set(names)) < len(names):
-        twice = next(name for name in names if names.count(name) > 1)
-        raise UsageError(f'two clips are called "{twice}"; rename one')
     shown = {step.frame for clip in requested for step in clip.steps}
     clips: list[Clip] = []
     groups: list[Group] = []

@@ -11,7 +11,7 @@ import struct
 from collections.abc import Sequence
 from fractions import Fraction
 from itertools import accumulate
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,10 +35,10 @@ _TRANSFORM = "KHR_texture_transform"
 
 
 class GltfPage(NamedTuple):
-    """A page as a PNG file, and whether all of it is opaque."""
+    """A page as a PNG file, and how its alpha is taken: not at all, as a mask with a limit of a half, or blended."""
 
     png: bytes
-    opaque: bool
+    alpha: Literal["opaque", "mask", "blend"]
 
 
 class GltfClip(NamedTuple):
@@ -133,7 +133,8 @@ class _Document:
                     "baseColorTexture": {"index": page, "extensions": {_TRANSFORM: transform}},
                     "metallicFactor": 0.0,
                 },
-                "alphaMode": "OPAQUE" if self.pages[page].opaque else "BLEND",
+                "alphaMode": self.pages[page].alpha.upper(),
+                **({"alphaCutoff": 0.5} if self.pages[page].alpha == "mask" else {}),
                 "doubleSided": True,
                 "extensions": {"KHR_materials_unlit": {}},
             },

@@ -27,7 +27,7 @@ from kivel.making.playback.set_pivots import with_pivots
 from kivel.making.sheets.layouts import all_groups, stated_clips
 from kivel.sequences.map_frames import MapError
 from kivel.sequences.map_sheets import map_sheets
-from kivel.sequences.named_clips import clips_of
+from kivel.sequences.named_clips import clips_of, requested_clips
 from kivel.sequences.reconciling.same_frames import Seen
 
 if TYPE_CHECKING:
@@ -133,11 +133,11 @@ def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
 
 
 def _clips(options: AdoptOptions, path: Path, apart: TakenApart) -> ClipSet:
-    if options.make_clip and options.row_clips:
-        raise UsageError(f"{option('make-clip')} cannot be combined with {option('row-clips')}; use one of them")
-    if options.make_clip:
-        return clips_of([apart.sequence], options.timing, options.clip_requests())
-    return clips_of_sheet(options, str(path), apart)
+    requests = options.clip_requests()
+    if requests and not options.row_clips:
+        return clips_of([apart.sequence], options.timing, requests)
+    found = clips_of_sheet(options, str(path), apart)
+    return found._replace(clips=requested_clips([apart.sequence], options.timing, requests, rows=found.clips))
 
 
 def _places(apart: TakenApart) -> tuple[FramePlace, ...]:

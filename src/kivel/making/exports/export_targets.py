@@ -7,6 +7,8 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from kivel.core.errors import UsageError
 from kivel.core.exporting.cues import cues_of
 from kivel.core.exporting.keyframes import keyframes_of
@@ -21,7 +23,7 @@ from kivel.files.formats.shader_files import shader_text
 from kivel.files.formats.table_files import TABLE_FORMATS
 from kivel.files.formats.vtt_files import vtt_text
 from kivel.making.exports.export_ktx import ktx_of
-from kivel.making.exports.exported_sheets import ToExport
+from kivel.making.exports.exported_sheets import ExportedSheet, ToExport
 from kivel.making.options.export_options import TARGETS
 
 if TYPE_CHECKING:
@@ -95,10 +97,19 @@ def _gltf(what: ToExport) -> Exported:
         right -= left
         clips.append(GltfClip(one.clip.name, shown, right))
         right += max(quad.left + quad.width for _, quad, _ in shown) + Fraction(unit, 8)
-    pages = [GltfPage(sheet.page_png(number), is_opaque(sheet.page(number))) for number in range(len(table.pages))]
+    pages = [_gltf_page(sheet, number) for number in range(len(table.pages))]
     notes = (f"one unit is {unit} px; clips are side by side, their pivots at height 0",)
     lost = _lost("gltf", what.clips)
     return Exported(glb_bytes(clips, pages, unit, nearest=sheet.is_crisp), lost, notes)
+
+
+def _gltf_page(sheet: ExportedSheet, number: int) -> GltfPage:
+    """A page, its alpha as is asked for, else as its pixels need it."""
+    alpha, page = sheet.options.alpha, sheet.page(number)
+    if alpha is None:
+        hard = np.isin(page[..., 3], (0, 255)).all()
+        alpha = "opaque" if is_opaque(page) else "mask" if hard else "blend"
+    return GltfPage(sheet.page_png(number), alpha)
 
 
 def _ktx2(what: ToExport) -> Exported:

@@ -141,6 +141,12 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         default=None,
         shown="nearest up to 128 px a side, else smooth",
     )
+    alpha: Option[Literal["opaque", "mask", "blend"] | None] = Option(
+        choice("opaque", "mask", "blend"),
+        "gltf: ignore alpha, cut it off at a half (alpha test), or blend",
+        default=None,
+        shown="as the pixels need",
+    )
     pixel_format: Option[str] = Option(
         choice("rgba8", "bc1", "bc3", "bc7", "etc2", "astc-4x4", "astc-6x6"),
         "ktx2: pixel format on the graphics card",

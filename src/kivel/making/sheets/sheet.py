@@ -29,14 +29,13 @@ from kivel.making.sheets.sheet_cells import (
 )
 from kivel.making.sheets.sheet_layout import SheetLayout, as_before, painted, planned
 from kivel.sequences.clips import ClipSet, stated_holds
-from kivel.sequences.named_clips import clips_of, row_clips
+from kivel.sequences.named_clips import clips_of, requested_clips, row_clips
 from kivel.sequences.sequence import common_alpha, require_straight
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
     from typing import Any
 
-    from kivel.core.playback.clip import Clip
     from kivel.files.manifest.model import Manifest
     from kivel.files.output_set import OutputSet
     from kivel.making.sheets.layouts import Gathered
@@ -161,5 +160,5 @@ def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: Cli
 
 def _row_clips(options: SheetOptions, sequences: list[FrameSequence], layout: SheetLayout) -> ClipSet:
     holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
-    found: tuple[Clip, ...] = row_clips(options.row_clips, layout.places, holds, options.timing)
-    return ClipSet(found)
+    rows = row_clips(options.row_clips, layout.places, holds, options.timing)
+    return ClipSet(requested_clips(sequences, options.timing, options.clip_requests(), rows=rows))

@@ -124,10 +124,18 @@ class ClipOptions(GroupOptions):
         many=True,
     )
 
-    def clip_requests(self) -> list[ClipRequest]:
-        from kivel.sequences.named_clips import ClipRequest
+    clip_per_frame: Option[str | None] = Option(
+        ANY_TEXT,
+        "make a clip of each frame, for stills that a game picks: moon makes moon-0, moon-1, ...",
+        default=None,
+        form="NAME",
+    )
 
-        return [ClipRequest(name=name, what=what) for name, what in self.make_clip]
+    def clip_requests(self) -> list[ClipRequest]:
+        from kivel.sequences.named_clips import EACH_FRAME, ClipRequest
+
+        stills = [ClipRequest(name=self.clip_per_frame, what=EACH_FRAME)] if self.clip_per_frame else []
+        return [*stills, *(ClipRequest(name=name, what=what) for name, what in self.make_clip)]
 
 
 class RowClipOptions(Options):
