@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from kivel.core.errors import UsageError
 from kivel.core.prepare.parameters import REQUIRED, Parameter
-from kivel.core.prepare.table import STEP_GROUPS, STEPS, StepKind
+from kivel.core.prepare.step_kind import StepKind
+from kivel.core.prepare.table import STEP_GROUPS, STEPS
 from kivel.core.suggestions import did_you_mean
 
 __all__ = ["step_list", "step_page"]

@@ -11,7 +11,8 @@ from kivel.core.pixels.light import Kind
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Action, Decision, Each, Frame, Order, Place, Transform
 from kivel.core.prepare.parameters import NamedFile
-from kivel.core.prepare.table import STEPS, StepKind
+from kivel.core.prepare.step_kind import StepKind
+from kivel.core.prepare.table import STEPS
 from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, Course, is_varying, varied
 from kivel.core.prepare.written import moved_files, parse_values, pointing_at, words_of
 from kivel.core.suggestions import did_you_mean

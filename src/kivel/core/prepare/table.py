@@ -2,269 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
-from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.exposure import exposed
 from kivel.core.playback.notation import Ordered
-from kivel.core.prepare import adjust, alpha, geometry, ramp
+from kivel.core.prepare import geometry
 from kivel.core.prepare import parameters as p
-from kivel.core.prepare.actions import Action, Each, Order, each_image
+from kivel.core.prepare.actions import Each, Order
+from kivel.core.prepare.colour_steps import COLOUR_STEPS
 from kivel.core.prepare.parameters import Parameter
 from kivel.core.prepare.steady import steadying
 from kivel.core.prepare.step_actions import (
     SAMPLING,
     anchoring_at,
-    blurring,
     cropping,
     distorting,
     dropping,
-    edging,
     fitting,
     keeping,
-    matting,
     padding,
-    ramping,
     read_anchor,
     scaling_by,
     shifting,
     trimming,
     turning,
 )
-from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, changing
+from kivel.core.prepare.step_kind import StepKind
 from kivel.core.steadying import STEADY_REACH
 
-__all__ = ["STEPS", "STEP_GROUPS", "StepKind"]
+__all__ = ["STEPS", "STEP_GROUPS"]
 
-
-class StepKind(NamedTuple):
-    """One kind of step.
-
-    `build` takes the values by their names. `colour_only` steps mean nothing to data maps. Those that are `moving`
-    leave pixel values alone, and so may follow `premultiply`. In those that `vary` numbers and sizes may change over
-    the sequence.
-    """
-
-    name: str
-    summary: str
-    build: Callable[..., Action]
-    parameters: tuple[Parameter, ...]
-    example: str
-    shows: str
-    colour_only: bool = False
-    moving: bool = False
-    varies: bool = True
-
-    @property
-    def may_vary(self) -> bool:
-        return self.varies and any(parameter.is_measure for parameter in self.parameters)
-
-    @property
-    def all_parameters(self) -> tuple[Parameter, ...]:
-        """Its own, and for values that change those that say how."""
-        if not self.may_vary:
-            return self.parameters
-        return (*(changing(one) if one.is_measure else one for one in self.parameters), OVER_FRAMES, AT_PACE)
-
-    @property
-    def varying_example(self) -> str:
-        """How a changing value of this step would be written."""
-        one = next(parameter for parameter in self.parameters if parameter.is_measure)
-        values = {"WxH": "8x8..64x64", "N": "0..1"}.get(one.form, "#000..#fff")
-        return f"{self.name} {values}" if one.positional else f"{self.name} {one.name}={values}"
-
-
-_ALL = (
-    StepKind(
-        "matte",
-        "cut frames out of their background: by brightness, or by a key colour (chroma key)",
-        matting,
-        (
-            p.choice(
-                "how",
-                ("bright", "dark", "key", "corner"),
-                "bright on black, dark on white, a key colour, or the colour of most corners",
-                default="bright",
-            ).first(),
-            p.colour("color", "the key colour, for key", default=None),
-            p.number(
-                "floor", "bright and dark: distance of the background from black or white", least=0, most=254, default=0
-            ),
-            p.number(
-                "tolerance",
-                "key and corner: largest difference that is still background",
-                least=0,
-                most=255,
-                default=8,
-            ),
-            p.number(
-                "softness",
-                "key and corner: further difference over which alpha rises to full",
-                least=0,
-                most=255,
-                default=24,
-            ),
-            p.number("spill", "key and corner: how much of the key's hue to remove", least=0, most=1, default=0.0),
-        ),
-        "matte key color=#00b140 tolerance=20 softness=60 spill=1",
-        "a green screen; green spill is removed from the edges too",
-        colour_only=True,
-    ),
-    StepKind(
-        "premultiply",
-        "multiply colour by alpha, for engines that need it; put it last",
-        lambda: each_image(alpha.multiplied),
-        (),
-        "premultiply",
-        "the manifest then states premultiplied",
-        colour_only=True,
-    ),
-    StepKind(
-        "unpremultiply",
-        "divide colour by alpha, for premultiplied renders",
-        lambda: each_image(alpha.unmultiplied),
-        (),
-        "unpremultiply",
-        "no dark edges remain",
-        colour_only=True,
-        moving=True,
-    ),
-    StepKind(
-        "threshold",
-        "make every pixel fully opaque or fully transparent",
-        lambda level: each_image(lambda image: alpha.hardened(image, level / 255)),
-        (p.number("level", "alpha from here on becomes full", least=0, most=255, default=128).first(),),
-        "threshold 96",
-        "alpha from 96 on becomes full, the rest 0",
-    ),
-    StepKind(
-        "opacity",
-        "multiply alpha by a factor",
-        lambda share: each_image(lambda image: alpha.faded(image, share), reach="colours"),
-        (p.number("share", "the factor", least=0, most=1).first(),),
-        "opacity 0..1 over=0-7 pace=ease-in",
-        "a fade-in over the first eight frames",
-    ),
-    StepKind(
-        "bleed",
-        "spread colour under transparent pixels, against dark fringes",
-        lambda reach: each_image(lambda image: alpha.bled(image, reach=reach)),
-        (p.number("reach", "how far; everywhere if not given", least=1, most=10_000, unit="px", default=None).first(),),
-        "bleed 8",
-        "eight pixels around everything visible",
-        colour_only=True,
-    ),
-    StepKind(
-        "ramp",
-        "colour by brightness, from a gradient (palette ramp); alpha stays",
-        ramping,
-        (
-            p.stop("stops", "colours from dark to bright, evenly spread or placed at @0 to @1"),
-            p.image("image", "a gradient image to read them from, along its longer side", default=None),
-            p.choice(
-                "by",
-                ramp.BRIGHTNESS,
-                "what counts as bright: colour over black (shown), colour alone, or alpha",
-                default="shown",
-            ),
-        ),
-        "ramp #2a1b3d #a6452e@0.4 #ffc861 #fff6d8",
-        "from plum over rust and amber to cream",
-        colour_only=True,
-    ),
-    StepKind(
-        "brightness",
-        "multiply colour by a factor; formula of CSS Filter Effects, on stored values",
-        lambda amount: each_image(partial(adjust.brightened, amount=amount)),
-        (p.number("amount", "1 changes nothing, 0 is black", least=0, most=64).first(),),
-        "brightness 1..1.6 pace=ease-out",
-        "a lamp that flares up over the sequence",
-        colour_only=True,
-    ),
-    StepKind(
-        "contrast",
-        "move colour away from middle grey, or towards it; formula of CSS Filter Effects",
-        lambda amount: each_image(partial(adjust.contrasted, amount=amount)),
-        (p.number("amount", "1 changes nothing, 0 is grey", least=0, most=64).first(),),
-        "contrast 1.2",
-        "a little harder",
-        colour_only=True,
-    ),
-    StepKind(
-        "saturation",
-        "more or less colour; formula of CSS Filter Effects (saturate)",
-        lambda amount: each_image(partial(adjust.saturated, amount=amount)),
-        (p.number("amount", "1 changes nothing, 0 is grey", least=0, most=64).first(),),
-        "saturation 1..0",
-        "colour drains over the sequence",
-        colour_only=True,
-    ),
-    StepKind(
-        "hue",
-        "rotate the hue; formula of CSS Filter Effects (hue-rotate)",
-        lambda degrees: each_image(partial(adjust.hue_turned, degrees=degrees)),
-        (p.number("degrees", "from red towards yellow and green", least=-3600, most=3600).first(),),
-        "hue 0..360",
-        "through all hues once; for a loop, leave the last frame out",
-        colour_only=True,
-    ),
-    StepKind(
-        "tint",
-        "multiply by a colour, as engines tint a sprite",
-        lambda color, amount: each_image(partial(adjust.tinted, color=color, amount=amount)),
-        (
-            p.colour("color", "the colour", varies=True).first(),
-            p.number("amount", "how much of it", least=0, most=1, default=1.0),
-        ),
-        "tint #ffffff..#ff7a3c over=0-7",
-        "white light that turns to rust over the first eight frames",
-        colour_only=True,
-    ),
-    StepKind(
-        "keep-color",
-        "keep only pixels of one colour, unchanged, such as what glows; the rest becomes empty",
-        lambda color, tolerance: each_image(partial(adjust.only_color, color=color, tolerance=tolerance / 255)),
-        (
-            p.colour("color", "the colour").first(),
-            p.number("tolerance", "largest difference of a channel", least=0, most=255, default=8),
-        ),
-        "keep-color #3cff3c tolerance=40",
-        "the green lights alone, for an emission map",
-        colour_only=True,
-    ),
-    StepKind(
-        "blur",
-        "blur evenly, or along an angle (motion blur), in linear light; frames do not grow, so pad them first",
-        blurring,
-        (
-            p.number("radius", "standard deviation, as in CSS", least=0, most=256, unit="px").first(),
-            p.number(
-                "angle",
-                "only along this direction, clockwise from right, in degrees",
-                least=-360,
-                most=360,
-                default=None,
-            ),
-            p.flag("wrap", "tiles: wrap around the edges"),
-        ),
-        "blur 0..6 angle=30",
-        "frames that smear more and more along 30 degrees",
-    ),
-    StepKind(
-        "edge",
-        "colour or fade the outline inward, by the distance from it",
-        edging,
-        (
-            p.stop("stops", "colours from the outline inward, evenly spread or placed at @0 to @1"),
-            p.number("width", "how far inward", least=0.5, most=256, unit="px", default=1.0),
-            p.flag("fade", "alpha rises from the outline inward"),
-            p.number("threshold", "alpha up to this counts as outside", least=0, most=254, default=0),
-        ),
-        "edge #fff6d8 #a6452e width=3",
-        "a rim of three pixels, cream outside and rust inside",
-        colour_only=True,
-    ),
+_PLACING_STEPS = (
     StepKind(
         "crop",
         "keep a rectangle of each frame",
@@ -438,18 +205,6 @@ _ALL = (
         "ripples that run through a tile and loop",
     ),
     StepKind(
-        "expose",
-        "convert float frames (OpenEXR) to 8 or 16 bits of sRGB; other frames stay",
-        lambda stops, depth: each_image(lambda image: exposed(image, stops, depth=int(depth)), reach="colours"),
-        (
-            p.number("stops", "each stop doubles the light", least=-32, most=32, default=0.0).first(),
-            p.choice("depth", ("8", "16"), "bits", default="8"),
-        ),
-        "expose 1.5",
-        "one and a half stops brighter",
-        colour_only=True,
-    ),
-    StepKind(
         "drop",
         "remove frames",
         dropping,
@@ -500,7 +255,7 @@ _ALL = (
     ),
 )
 
-STEPS = {kind.name: kind for kind in _ALL}
+STEPS = {kind.name: kind for kind in (*COLOUR_STEPS, *_PLACING_STEPS)}
 """Every step by its name."""
 STEP_GROUPS = {
     "cut out, and alpha": ("matte", "threshold", "opacity", "bleed", "premultiply", "unpremultiply"),
