@@ -384,6 +384,7 @@ def test_a_shared_table_keeps_the_rows_of_what_is_not_exported_now(place: Path) 
     kivel.export("bat.kivel.json", profile=name, out="pack")
     kivel.export("owl.kivel.json", profile=name, out="pack")
     assert rows(place) == ["bat 0.6", "owl 1.0"]
+    assert kivel.check("pack", profile=name, on="bat.kivel.json").findings == ()
     Path("bat.kivel.json").unlink()
     with pytest.raises(KivelError, match=r"has rows of bat.kivel.json, which is gone; prune=True removes them"):
         kivel.export("owl.kivel.json", profile=name, out="pack")

@@ -221,3 +221,29 @@ def test_after_random_edits_a_build_equals_one_from_nothing(place: Path, count: 
     shutil.move("pack.toml", project)
     with contextlib.chdir(project):
         assert list(random_edits(project, count, seed=count)) == []
+
+
+def test_a_table_about_the_whole_pack_has_a_row_of_each_and_is_made_again_when_it_is_gone(place: Path) -> None:
+    rows = "{% for one in sheets %}{{ one.sheet.name }} {{ one.clips[0].hold }};{% endfor %}"
+    (place / "pack.toml").write_text(f'{PROFILE}[[output]]\nfile = "all.txt"\neach = "pack"\ntemplate = "{rows}"\n')
+    for name in ("owl", "bat", "elk"):
+        draw(name)
+    recipe(things(["owl", "bat", "elk"]))
+    table = place / "pack/all.txt"
+
+    def settled() -> None:
+        """A build or two after a change there is nothing to do."""
+        for _ in range(3):
+            found = states(jobs=1)
+        assert set(found) == {"up to date"}
+
+    settled()
+    assert table.read_text() == "bat 0.083333336;elk 0.083333336;owl 0.083333336;"
+    table.unlink()
+    settled()
+    assert table.exists()
+    changed = things(["owl", "bat", "elk"])
+    changed["bat"]["sheet"]["fps"] = 4
+    recipe(changed)
+    settled()
+    assert table.read_text() == "bat 0.25;elk 0.083333336;owl 0.083333336;"

@@ -28,6 +28,7 @@ from kivel.making.checking.checked_pack import pack_findings
 from kivel.making.checking.checked_pages import PageSettings, map_findings, page_findings
 from kivel.making.checking.plays_as import differences, states_times
 from kivel.making.exports.pack_checks import undivided_where_used
+from kivel.making.exports.pack_writing import others_in_pack
 from kivel.making.exports.packs import pack_of
 from kivel.making.options.check_options import CheckOptions
 from kivel.making.options.export_options import ExportOptions
@@ -170,7 +171,8 @@ def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Findin
     if options.on:
         paths = [manifest_for(Path(name)) for name in options.on]
         given = {"manifests": [str(one) for one in paths], "profile": str(file.path), "out": str(folder)}
-        pack = pack_of(file, paths, ExportOptions.of(given, door="python"), work)
+        others = others_in_pack(file, folder, paths)
+        pack = pack_of(file, paths, ExportOptions.of(given, door="python"), work, others=others)
         made = pack.files
         for sheet, why in undivided_where_used(file, pack.sheets):
             fix = f"make the sheet with {option('divided', True)}"

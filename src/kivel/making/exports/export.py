@@ -75,7 +75,7 @@ def _pack(options: ExportOptions, work: Work, paths: Sequence[Path]) -> ExportMa
     else:
         pack, files, removed = packed(()), (), ()
     for sheet, why in undivided_where_used(file, pack.sheets):
-        work.note(f"{WARNING}{sheet.where}: {why}; make the sheet with {option('divided', True)}")
+        work.note(f"{WARNING}{sheet.where}: {why}")
     return ExportMade(files, tuple(work.notes), {} if options.out else pack.files, removed)
 
 

@@ -39,7 +39,7 @@ def require_as_stated(file: ProfileFile, sheet: PackedSheet) -> None:
         "one_row": (bool(sheet.grid and sheet.grid.rows == 1), _rows(sheet)),
         "square_frames": (odd is None, odd and f"frame {odd.name!r} is {odd.canvas}"),
         "powers_of_two": (all(_is_power(side) for size in sizes for side in size), f"a page is {sizes[0]} px"),
-        "divided": (sheet.table.is_divided, f"{undivided(sheet)} ({option('divided', True)} makes such a page)"),
+        "divided": (sheet.table.is_divided, undivided(sheet)),
         "largest_side": (max(max(size) for size in sizes) <= (largest or 1 << 30), f"a page is {max(sizes)} px"),
         "pages": (len(sizes) <= (require.pages or len(sizes)), counted(len(sizes), "page")),
         "frames": (least <= len(frames) <= most, counted(len(frames), "frame")),
@@ -72,7 +72,7 @@ def undivided_where_used(file: ProfileFile, sheets: Sequence[PackedSheet]) -> It
     if any(_COUNTS.search(text) for text in file.templates):
         for sheet in sheets:
             if sheet.grid and not sheet.table.is_divided:
-                yield sheet, f"{undivided(sheet)}, and {file.path.name} uses columns and rows"
+                yield sheet, f"{file.path.name} uses columns and rows, and {undivided(sheet)}"
 
 
 def undivided(sheet: PackedSheet) -> str:
@@ -81,7 +81,8 @@ def undivided(sheet: PackedSheet) -> str:
     if grid is None:
         return "its frames are not in a grid"
     page = sheet.table.pages[0].size
-    return f"{grid.columns} x {grid.rows} cells of {grid.cell} px do not divide a page of {page} px evenly"
+    cells = f"{grid.columns} x {grid.rows} cells of {grid.cell} px"
+    return f"{cells} do not divide a page of {page} px evenly, as they do with {option('divided', True)}"
 
 
 def _may_be_missing(key: str) -> bool:

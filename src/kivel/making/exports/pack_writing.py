@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from kivel.making.options.export_options import ExportOptions
     from kivel.making.work import Work
 
-__all__ = ["write_pack"]
+__all__ = ["others_in_pack", "write_pack"]
 
 _PATIENCE_S = 60.0
 
@@ -50,6 +50,18 @@ def write_pack(
     looks_only = options.dry_run or options.diff
     with _alone(ledger_path(file.path), looks_only=looks_only):
         return _written(packed, file, options, work, looks_only=looks_only)
+
+
+def others_in_pack(file: ProfileFile, folder: Path, manifests: Sequence[Path]) -> list[Path]:
+    """Manifests that were exported into a pack besides these, and are there, as this user's ledger says."""
+    ledger = read_ledger(ledger_path(file.path))
+    seen = relative_to(ledger.path.parent)
+    pack, given = seen(str(folder)), {seen(str(path)) for path in manifests}
+    known = {
+        name for one in ledger.packs.get(pack, ()) if one.is_proven(pack) for name in one.exporter.manifests
+    }  # fmt: skip
+    paths = [ledger.path.parent / name for name in sorted(known - given)]
+    return [path for path in paths if path.is_file()]
 
 
 @contextlib.contextmanager
@@ -148,8 +160,9 @@ class _PackFiles(NamedTuple):
         return [one for one in self.ledger.packs.get(self.name, ()) if one not in self._own]
 
     @property
-    def is_filled_by_others(self) -> bool:
-        return bool(self._others)
+    def keeps_shared(self) -> bool:
+        """Whether it is the one exporter that answers for shared files, so that a build sees when one is missing."""
+        return all(self.exporter >= one.exporter for one in self._others)
 
     def require_ones_own(self, made: Mapping[str, bytes], work: Work, *, force: bool) -> None:
         """Require that nobody else writes these files, and that none lies behind a link that leads out."""
@@ -215,7 +228,7 @@ class _PackFiles(NamedTuple):
 
 def _set(at: _PackFiles, options: ExportOptions, work: Work, *, looks_only: bool) -> OutputSet:
     def placed(files: Sequence[Written]) -> None:
-        others = {at.ledger.path, *(at.folder / name for name in at.shared if at.is_filled_by_others)}
+        others = {at.ledger.path, *(at.folder / name for name in at.shared if not at.keeps_shared)}
         work.placed([file for file in files if file.path not in others])  # they write these too
 
     return OutputSet(
