@@ -466,7 +466,8 @@ NOTHING = {
     "{{ clips[0].repeat | string }}": "clip.repeat of 'owl' has no value",
     "{{ clips[0].repeat | upper }}": "clip.repeat of 'owl' has no value",
     "{{ [clips[0].repeat] }}": "clip.repeat of 'owl' has no value",
-    "{{ none }}": "None",
+    "{{ clips }}": "of 'owl' has no value",
+    "{{ none }}": "None has no value",
     "{{ sheet.motion }}": "sheet.motion of 'owl' has no value",
 }
 SOMETHING = {

@@ -67,18 +67,15 @@ class _Missing:
 
         raise UndefinedError(f"{self.name} has no value; write it as {{{{ ... | json }}}}, or test it with is none")
 
-    __str__ = __format__ = __lt__ = __le__ = __gt__ = __ge__ = __add__ = __radd__ = __sub__ = __rsub__ = _refuse
+    __str__ = __repr__ = __format__ = __lt__ = __le__ = __gt__ = __ge__ = __add__ = __radd__ = __sub__ = __rsub__ = (
+        _refuse
+    )
     __mul__ = __rmul__ = __truediv__ = __rtruediv__ = __int__ = __float__ = __round__ = __html__ = _refuse
 
 
 def _written(value: Any) -> Any:
-    """A value as it is written: nothing that has none, nor a list with such a thing in it."""
-    if value is None:
-        value = _Missing("None")
-    for one in value if isinstance(value, (list, tuple)) else value.values() if isinstance(value, dict) else [value]:
-        if isinstance(one, _Missing):
-            str(one)
-    return value
+    """A value as it is written; `None` itself has none."""
+    return _Missing("None") if value is None else value
 
 
 def _named(value: Any, name: str, of: str = "") -> Any:
