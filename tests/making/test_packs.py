@@ -401,6 +401,15 @@ def test_rows_are_believed_of_a_ledger_of_ones_own_alone(place: Path, monkeypatc
     assert rows(place) == ["owl 0.5"]
 
 
+def test_an_engine_that_counts_cells_is_not_told_of_another_order(place: Path) -> None:
+    kivel.profile("new", "cells.toml", example="cells")
+    kivel.retime("owl.kivel.json", direction="alternate")
+    with pytest.raises(KivelError, match=r"clip.frames_in_order of 'owl' has no value"):
+        kivel.export("owl.kivel.json", profile="cells.toml", out="pack")
+    kivel.export("bat.kivel.json", profile="cells.toml", out="pack")
+    assert "count = 5\nrate = 8.333333" in (place / "pack/cells/bat.txt").read_text()
+
+
 def test_two_profiles_fill_one_pack(place: Path) -> None:
     text = '[[output]]\nfile = "{name}.%s"\ntemplate = "{{ sheet.name }}"\n'
     for name in ("p", "q"):

@@ -89,7 +89,7 @@ def _may_be_missing(key: str) -> bool:
     """A number that some sheets and clips do not have."""
     return key in ("sheet.columns", "sheet.rows", "sheet.cell_width", "sheet.cell_height", "frame.row", "frame.column",
                    "sheet.pivot.cell.x", "sheet.pivot.cell.y", "frame.pivot.cell.x", "frame.pivot.cell.y",
-                   "clip.hold", "clip.rate", "clip.repeat")  # fmt: skip
+                   "clip.hold", "clip.rate", "clip.repeat", "clip.frames_in_order", "clip.phase_steps")  # fmt: skip
 
 
 def _rows(sheet: PackedSheet) -> str:

@@ -138,6 +138,7 @@ def clip_variables(sheet: PackedSheet, table: StepTable, units: Units) -> Variab
     time = _times(table, units)
     holds = {step.hold for step in table.steps}
     used = [step.frame for step in table.steps]
+    in_order = used == list(range(used[0], used[0] + len(used)))
     same = holds.pop() if len(holds) == 1 else None
     cycle = Fraction(table.cycle_ticks) / clip.timebase
     return {
@@ -148,7 +149,8 @@ def clip_variables(sheet: PackedSheet, table: StepTable, units: Units) -> Variab
         "step_count": len(table.steps),
         "first_frame": min(used) + first,
         "last_frame": max(used) + first,
-        "in_order": used == list(range(used[0], used[0] + len(used))),
+        "in_order": in_order,
+        "frames_in_order": len(used) if in_order else None,
         "hold": None if same is None else time(same),
         "rate": None if same is None else _float(clip.timebase / same),
         "mean_rate": _float(len(used) / cycle),
