@@ -107,7 +107,7 @@ def inspect(
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -166,7 +166,7 @@ def prep(
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -254,7 +254,7 @@ def loop(
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -338,7 +338,7 @@ def layer(
     over : OVER
         layers above it, from the bottom up: "SRC blend=screen opacity=0.5"
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -499,7 +499,7 @@ def resample(
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -603,7 +603,7 @@ def plan(
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -752,7 +752,7 @@ def sheet(
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -986,7 +986,7 @@ def atlas(
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -1866,7 +1866,7 @@ def check(
     sources : SRC
         a manifest, a folder or files of frames; with a profile, the folder of a pack
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -1955,7 +1955,7 @@ def preview(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> PreviewMade:
-    """Make an animated image (.apng, .gif, .webp), a contact sheet (.png) or a viewer page (.html).
+    """Make an animated image or a video, a contact sheet (.png) or a viewer page (.html).
 
     Parameters
     ----------
@@ -1968,7 +1968,7 @@ def preview(
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
-        only files with these numbers: 20-83
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
     series : NAME
         which sequence of several in a folder, by name or pattern; of a manifest, which clip
     layers_as : layers|groups
@@ -2006,7 +2006,7 @@ def preview(
         ticks a second (default: 60 for a hold in ticks)
     repeat : N
         how often it plays: a count, or forever; forever is a loop (default: the source's, else forever)
-    out : OUT.png|.apng|.gif|.webp|.html
+    out : OUT.png|.apng|.gif|.webp|.mp4|.webm|.html
         where to write
     force : bool
         overwrite files that Kivel did not write

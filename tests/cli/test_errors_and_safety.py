@@ -130,7 +130,7 @@ USAGE = {
     "a bad hold": ("sheet moth -o a.png --hold soon", "like 80ms or 1/12s, found 'soon'"),
     "two clocks": ("sheet moth -o a.png --fps 2 --hold 2", "--hold cannot be combined with --fps"),
     "another suffix": ("sheet moth -o a.jpg", "ends in .png, found 'a.jpg'"),
-    "another preview": ("preview moth -o a.mp4", ".png, .apng, .gif, .webp, .html, found 'a.mp4'"),
+    "another preview": ("preview moth -o a.avi", ".png, .apng, .gif, .webp, .mp4, .webm, .html, found 'a.avi'"),
     "a bad cell": ("sheet moth -o a.png --cell 4y", "like 64x64, found '4y'"),
     "a bad number": ("sheet moth -o a.png --gap -1", "whole number from 0 to 1,000,000, found '-1'"),
     "a grid for a manifest": ("slice s.kivel.json -o o --columns 2", "a manifest knows its cells"),

@@ -41,7 +41,7 @@ def ora(path: Path, stack: str = STACK, **data: bytes) -> Path:
 def test_each_visible_layer_is_a_frame_from_the_bottom_up(tmp_path: Path) -> None:
     frames = open_image(ora(tmp_path / "fly.ora"), max_pixels=1000, layers="layers")
     assert [frame.source for frame in frames] == ["fly.ora#ground", "fly.ora#wing", "fly.ora#shine", "fly.ora#top"]
-    assert frames[0].note == "hidden layers skipped: note"
+    assert frames[0].notes == ("hidden layers skipped: note",)
     assert {frame.size for frame in frames} == {(8, 6)}
     ground, wing, _, top = (frame.load() for frame in frames)
     assert np.abs(ground[..., 3] - art(3, width=8, height=6)[..., 3] / 2).max() <= 0.5

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
+from functools import partial
 from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
@@ -27,11 +28,13 @@ if TYPE_CHECKING:
     from kivel.core.option_words import LayerFrames
     from kivel.core.playback.clip import Repeat
 
-__all__ = ["IMAGE_SUFFIXES", "FrameSource", "ImageError", "open_image"]
+__all__ = ["IMAGE_SUFFIXES", "VIDEO_SUFFIXES", "FrameSource", "ImageError", "open_image"]
 
 IMAGE_SUFFIXES = frozenset(
     (".png", ".apng", ".gif", ".webp", ".jpg", ".jpeg", ".tga", ".bmp", ".tif", ".tiff", ".exr", ".ora")
 )
+VIDEO_SUFFIXES = frozenset((".mp4", ".m4v", ".mov", ".webm", ".mkv"))
+"""Taken where they are named, and never as a frame among others in a folder."""
 
 _MOST_BESIDES = 64 << 20
 """Bytes of a file that are no pixels."""
@@ -69,9 +72,9 @@ class FrameSource(NamedTuple):
 
     `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
     states none. `pivot` is in fractions of the size. `mode` is how the file stores it (`palette 8-bit`); `load` gives
-    (H, W, 4) RGBA of `depth` bits, 32 for float. `note` is what else a person should know of the file. `repeat` is how
-    often an animated image plays. `outline` is a polygon around what it shows, in its pixels. `extra` are keys of a
-    manifest that this version does not know.
+    (H, W, 4) RGBA of `depth` bits, 32 for float. `notes` are what else a person should know of the file. `repeat`
+    is how often an animated image plays. `outline` is a polygon around what it shows, in its pixels. `extra` are keys
+    of a manifest that this version does not know.
     """
 
     name: str
@@ -85,7 +88,7 @@ class FrameSource(NamedTuple):
     number: int | None = None
     colour_note: str = ""
     pivot: tuple[float, float] = (0.5, 0.5)
-    note: str = ""
+    notes: tuple[str, ...] = ()
     repeat: Repeat | None = None
     outline: tuple[tuple[float, float], ...] | None = None
     extra: Mapping[str, Any] | None = None
@@ -117,6 +120,8 @@ def open_image(path: Path, *, max_pixels: int, layers: LayerFrames | None = None
                 return _exr_frames(path, max_pixels)
             if start.startswith(_ZIP) and path.suffix.lower() == ".ora":
                 return _layered_frames(path, layers, max_pixels)
+            if path.suffix.lower() in VIDEO_SUFFIXES:
+                return _video_frames(path, max_pixels)
             return _pillow_frames(path, max_pixels)
 
 
@@ -245,9 +250,28 @@ def _layered_frames(path: Path, wanted: LayerFrames | None, max_pixels: int) -> 
         for index, layer in enumerate(stack.frames)
     ]
     return [
-        frame._replace(source=f"{path.name}#{layer.name}" if layer.name else frame.source, note=stack.note)
+        frame._replace(
+            source=f"{path.name}#{layer.name}" if layer.name else frame.source,
+            notes=(stack.note,) if stack.note else (),
+        )
         for frame, layer in zip(frames, stack.frames, strict=True)
     ]
+
+
+def _video_frames(path: Path, max_pixels: int) -> list[FrameSource]:
+    from kivel.files.video.reading import open_frames
+
+    video = open_frames(path, max_pixels=max_pixels)
+
+    def located_load(load: Callable[[], Pixels]) -> Pixels:
+        with reading(path), located(shown(path)):
+            return load()
+
+    return [
+        _frame(path, video.size, video.depth, video.mode, partial(located_load, load), index, hold, video.colour_note)
+        ._replace(notes=video.notes)
+        for index, (load, hold) in enumerate(zip(video.loads, video.holds, strict=True))
+    ]  # fmt: skip
 
 
 @contextlib.contextmanager

@@ -24,7 +24,7 @@ from kivel.core.numbering import (
 )
 from kivel.core.suggestions import did_you_mean
 from kivel.core.wording import first_few
-from kivel.files.images import IMAGE_SUFFIXES
+from kivel.files.images import IMAGE_SUFFIXES, VIDEO_SUFFIXES
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.safety import reading, shown
 from kivel.sequences.choosing import NamedSeries, chosen_series, once_each, stem_of
@@ -186,7 +186,7 @@ def _in_folder(folder: Path, settings: SourceSettings) -> tuple[list[NamedSeries
             notes += more
             plain_notes += more_maps
     if not named:
-        raise SequenceError(_nothing_in(names, inner), where=shown(folder))
+        raise SequenceError(_nothing_in(folder, names, inner), where=shown(folder))
     return named, notes, plain_notes
 
 
@@ -214,10 +214,15 @@ def _in_sub_folders(
     return result
 
 
-def _nothing_in(names: Sequence[str], inner: Sequence[tuple[list[NamedSeries], list[str], list[str]]]) -> str:
+def _nothing_in(
+    folder: Path, names: Sequence[str], inner: Sequence[tuple[list[NamedSeries], list[str], list[str]]]
+) -> str:
     if inner:
         listed = first_few([one.name for named, _, _ in inner for one in named])
         return f"no images in it, its sub-folders hold {listed}; use one of them, or {option('series', 'NAME')}"
+    videos = [name for name in names if os.path.splitext(name)[1].lower() in VIDEO_SUFFIXES]
+    if videos:
+        return f"no images in it; give a video by its name, like {shown(folder / videos[0])}"
     what = "no images in it" if names else "the folder is empty"
     return f"{what}; expected {_suffix_list()} files"
 
@@ -375,7 +380,7 @@ def _written(series: Series, written: Mapping[str, str]) -> Series:
 
 def _chosen(one: NamedSeries, where: str, settings: SourceSettings) -> Found:
     """The files of a series, within the range asked for."""
-    within = settings.within
+    within = settings.numbers
     series = one.series
     pairs = list(zip(series.names, series.numbers, strict=True)) if series.numbers else []
     if within and not pairs and one.manifest is None:

@@ -7,19 +7,22 @@ import threading
 from collections import Counter
 from collections.abc import Callable, Sequence
 from fnmatch import fnmatchcase
+from fractions import Fraction
+from itertools import accumulate
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.numbering import SequenceError
 from kivel.core.pixels.pixels import Pixels, bit_depth, require_rgba, size_of
+from kivel.core.playback.notation import TimeRange, format_seconds
 from kivel.core.wording import counted_from_0, first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.safety import reading, shown
 from kivel.sequences.clip_parts import joined_as_clips
-from kivel.sequences.clips import part_of, with_clips_alone
+from kivel.sequences.clips import part_of, stated_holds, with_clips_alone
 from kivel.sequences.finding import Found, files_of_manifest, found_in, listed_files
 from kivel.sequences.placed import sequence_of_manifest
 from kivel.sequences.sequence import FrameSequence, joined
@@ -56,7 +59,7 @@ def open_sequences(sources: Sequence[str], settings: SourceSettings) -> list[Fra
     Raises what `open_sources` does.
     """
     sequences = _gathered(sources, settings)
-    if any(frame.number is not None for sequence in sequences for frame in sequence.frames):
+    if settings.numbers and any(frame.number is not None for sequence in sequences for frame in sequence.frames):
         return sequences
     return [_within_range(sequence, settings) for sequence in sequences]
 
@@ -155,7 +158,7 @@ def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
         *_colour_notes(frames),
         *_depth_notes(frames),
         *_zero_notes(frames),
-        *dict.fromkeys(f"{shown(frame.path)}: {frame.note}" for frame in frames if frame.note),
+        *dict.fromkeys(f"{shown(frame.path)}: {note}" for frame in frames for note in frame.notes),
     ]
     return FrameSequence(found.stem, tuple(frames), notes=tuple(notes), gaps=tuple(found.gaps))
 
@@ -222,6 +225,8 @@ def _depth_notes(frames: list[FrameSource]) -> list[str]:
 def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSequence:
     """Frames whose files have no numbers of their own, of an animated image or a manifest, count from 0."""
     within = settings.within
+    if isinstance(within, TimeRange):
+        return part_of(sequence, _frames_between(sequence, within))
     if within is None or any(frame.number is not None for frame in sequence.frames):
         return sequence
     count = len(sequence.frames)
@@ -230,6 +235,22 @@ def _within_range(sequence: FrameSequence, settings: SourceSettings) -> FrameSeq
         raise SequenceError(f"{asked}: there are {counted_from_0(count, 'frame')}", where=sequence.stem)
 
     return part_of(sequence, range(within.first, within.last + 1))
+
+
+def _frames_between(sequence: FrameSequence, times: TimeRange) -> list[int]:
+    """The frames that begin within a time, by the holds that they come with."""
+    holds = stated_holds(sequence)
+    if not all(holds):
+        asked = option("range", str(times))
+        raise SequenceError(f"{asked} needs frames that state how long they show; give numbers", where=sequence.stem)
+    starts = list(accumulate((hold for hold in holds if hold), initial=Fraction(0)))
+    chosen = [index for index, start in enumerate(starts[:-1]) if times.first <= start < times.end]
+    if not chosen:
+        asked = option("range", str(times))
+        raise SequenceError(
+            f"{asked}: no frame begins then, all end at {format_seconds(starts[-1])}", where=sequence.stem
+        )
+    return chosen
 
 
 def _of_manifest(path: Path, settings: SourceSettings) -> FrameSequence:

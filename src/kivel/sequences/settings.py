@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange
+from kivel.core.playback.notation import TimeRange
 from kivel.files.manifest.names import COLOR
 
 if TYPE_CHECKING:
@@ -18,7 +19,8 @@ __all__ = ["SourceSettings"]
 
 
 class SourceSettings(NamedTuple):
-    """How to read: how many pixels an image may state, which numbers count, which file is none of the frames.
+    """How to read: how many pixels an image may state, which numbers count or between which times, which
+    file is none of the frames.
 
     `target` is what the command will write: run again in a folder of frames, it must not take its own sheet for one.
     `layers` says which parts of an OpenRaster file are frames. Float frames (OpenEXR) become 8 bits, brightened by
@@ -34,7 +36,7 @@ class SourceSettings(NamedTuple):
     """
 
     max_pixels: int
-    within: NumberRange | None = None
+    within: NumberRange | TimeRange | None = None
     target: Path | None = None
     layers: LayerFrames | None = None
     exposure: float | None = None
@@ -51,6 +53,11 @@ class SourceSettings(NamedTuple):
     keep_holes: bool = False
     arrays: Sequence[Pixels] = ()
     tell: Callable[[str], object] = lambda _text: None
+
+    @property
+    def numbers(self) -> NumberRange | None:
+        """Which numbers count, where numbers are given and no times."""
+        return self.within if isinstance(self.within, NumberRange) else None
 
     def is_companion(self, name: str) -> bool:
         return bool(self.companions) and PurePath(name).stem.endswith(self.companions)

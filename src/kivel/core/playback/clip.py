@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
 from fractions import Fraction
-from math import lcm
+from math import gcd, lcm
 from typing import Annotated, Any, Literal
 
 from kivel.core.errors import UsageError
@@ -190,6 +190,10 @@ class Timing(NamedTuple):
         return self.fps is None and self.hold is None
 
 
+_MOST_WHOLE_TICKS = 1000
+"""Ticks a second that people count in; for more of them, larger ticks are looked for that are no part of a second."""
+
+
 def clip_of_frames(name: str, durations: Sequence[Fraction | None], timing: Timing) -> Clip:
     """One clip over all frames in order.
 
@@ -229,7 +233,11 @@ def _coarsest_timebase(seconds: Sequence[Fraction], timing: Timing) -> Fraction:
         return timing.fps
     if isinstance(timing.hold, int):
         return DEFAULT_TIMEBASE
-    return Fraction(lcm(*(hold.denominator for hold in seconds)))
+    whole = lcm(*(hold.denominator for hold in seconds))
+    if whole <= _MOST_WHOLE_TICKS:
+        return Fraction(whole)
+    # 24000/1001 rather than 24000 ticks a second, in which each frame has 1001
+    return Fraction(whole, gcd(*(int(hold * whole) for hold in seconds)))
 
 
 def _ticks(seconds: Fraction, timebase: Fraction) -> int:

@@ -9,6 +9,7 @@ from typing import Literal
 
 from kivel.core.errors import UsageError
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.numbering import NumberRange, parse_number_range
 from kivel.core.numbers import rational, whole_number
 from kivel.core.playback.clip import Repeat
 from kivel.core.suggestions import did_you_mean
@@ -19,6 +20,7 @@ __all__ = [
     "CycleTime",
     "Ordered",
     "Phase",
+    "TimeRange",
     "format_order",
     "format_repeat",
     "format_seconds",
@@ -27,6 +29,7 @@ __all__ = [
     "parse_holds",
     "parse_order",
     "parse_phase",
+    "parse_range",
     "parse_rate",
     "parse_repeat",
     "parse_time",
@@ -107,6 +110,33 @@ def parse_time(text: str) -> Fraction:
     if match is None or amount is None or amount < 0:
         raise UsageError(f"expected a time, like 0.5s, 80ms, 1/12s, 2m or 1h, found {text!r}")
     return amount * _UNITS[match["unit"]]
+
+
+class TimeRange(NamedTuple):
+    """From a time to another, in seconds; what begins at the second is no part of it."""
+
+    first: Fraction
+    end: Fraction
+
+    def __str__(self) -> str:
+        return f"{float(self.first):g}s-{float(self.end):g}s"
+
+
+def parse_range(text: str) -> NumberRange | TimeRange:
+    """Read `20-83` as numbers, and `1.5s-3s` as times.
+
+    Raises
+    ------
+    SequenceError, UsageError
+        If it is neither, or ends before it begins.
+    """
+    first, dash, end = text.strip().partition("-")
+    if not dash or not end.endswith(("s", "m", "h")):
+        return parse_number_range(text)
+    times = TimeRange(parse_time(first), parse_time(end))
+    if times.first >= times.end:
+        raise UsageError(f"the range {text!r} ends before it begins; write {end}-{first}")
+    return times
 
 
 class CycleShare(NamedTuple):

@@ -5,20 +5,15 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from fractions import Fraction
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.compose import scaled_size
 from kivel.core.pixels.pixels import Rect, Turn, size_of
 from kivel.core.pixels.scaling import nearest_scaled
 from kivel.core.playback.following import Chain
 from kivel.core.playback.groups import chosen_clips
-from kivel.core.playback.notation import format_seconds
-from kivel.core.playback.schedule import schedule
-from kivel.core.room import require_room
 from kivel.core.wording import counted, counted_from_0
 from kivel.files.animated import encode_animation
 from kivel.files.manifest.names import SUFFIX, is_manifest_name, manifest_beside
@@ -26,18 +21,15 @@ from kivel.files.manifest.parsing import read_manifest
 from kivel.files.own_digest import is_unedited, with_own_digest
 from kivel.files.page_store import stored_page
 from kivel.files.png.write import encode_png
-from kivel.files.threads import in_order
+from kivel.making.looking.moving_pictures import encoded_as_video, moving_pictures
 from kivel.making.looking.preview_page import page_of
 from kivel.making.looking.stills import contact_sheet_of, timing_chart_of
 from kivel.making.options.preview_options import PreviewOptions
-from kivel.sequences.between_frames import motion_for
 from kivel.sequences.clips import clips_for
 from kivel.sequences.matching import matched
 from kivel.sequences.opening import open_sources
 from kivel.sequences.sequence import shown_as, straightened
 from kivel.views.layout_drawing import DrawnFrame, DrawnPage, draw_layout, outline_on_page, used_share
-from kivel.views.looks import Look, default_scale
-from kivel.views.pictures import pictures, shown_picture
 from kivel.views.timing_chart import MOST_CLIPS
 
 if TYPE_CHECKING:
@@ -52,9 +44,6 @@ if TYPE_CHECKING:
     from kivel.views.layout_drawing import DrawnPage
 
 __all__ = ["PreviewMade", "make_preview"]
-
-_BLENDS = 30
-"""Pictures a second that an animated image shows of a clip whose frames blend."""
 
 
 class PreviewMade(NamedTuple):
@@ -74,12 +63,16 @@ class PreviewMade(NamedTuple):
 
 
 class _Drawn(NamedTuple):
-    """Holds what came of drawing: pictures, how long each shows, in words what they show, how often all is played."""
+    """Holds what came of drawing: pictures, how long each shows, in words what they show, how often all is played.
+
+    Of a video there is the file alone: its pictures are not kept.
+    """
 
     images: list[Pixels]
     described: str
     seconds: list[Fraction]
     repeat: int | Literal["forever"] = 1
+    video: bytes = b""
 
 
 def make_preview(options: PreviewOptions, work: Work) -> PreviewMade:
@@ -172,46 +165,21 @@ def _drawn(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: 
         sheet = contact_sheet_of(options, work, sequence, clips[0])
         text = f"contact sheet of {counted(len(sheet.numbers), 'frame')}, {size_of(sheet.image)} px"
         return _Drawn([sheet.image], text, [])
-    return _animation(options, work, sequence, clips)
+    moving = moving_pictures(options, work, sequence, clips)
+    if options.is_video:
+        return _Drawn([], moving.described, [], video=encoded_as_video(options, work, moving))
+    images = moving.all_drawn(options, work)
+    return _Drawn(images, moving.described, [shot.seconds for shot in moving.plan.shots], moving.plan.repeat)
 
 
 def _encoded(options: PreviewOptions, work: Work, drawn: _Drawn) -> bytes:
+    if drawn.video:
+        return drawn.video
     if options.suffix == ".png":
         return b"".join(encode_png(drawn.images[0], compress="small", jobs=options.threads))
     encoded = encode_animation(options.suffix, drawn.images, drawn.seconds, repeat=drawn.repeat, jobs=options.threads)
     work.note(*encoded.notes)
     return encoded.data
-
-
-def _animation(options: PreviewOptions, work: Work, sequence: FrameSequence, clips: list[Clip]) -> _Drawn:
-    scale = options.scale or default_scale(sequence.frames[0].size)
-    look = Look(scale, options.filter or "nearest", options.backdrop)
-    clip = clips[0]
-    plan = schedule(clip, blends=Fraction(_BLENDS), others=clips)
-    chain = Chain(clip, clips)
-    if chain.length is None and len(chain.players) > 1 and not chain.is_circle:
-        last = chain.players[-1].clip.name
-        work.note(f'an animated image cannot loop only its end: after one cycle of "{last}" everything starts over')
-    wanted = pictures(plan)
-    size = scaled_size(sequence.frames[0].size, look.scale)
-    require_room(*size, frames=len(wanted), what="the preview would have", todo=f"make {option('scale')} smaller, or")
-    with work.progress("reading frames", len(wanted)) as advance:
-        shown = {}
-        draw = partial(
-            shown_picture, frames=sequence.frames, look=look, show=options.show, marks=options.marks(),
-            motion=motion_for(clip, sequence.maps),
-        )  # fmt: skip
-        for picture, image in zip(wanted, in_order(draw, wanted, jobs=options.threads), strict=True):
-            shown[picture] = image
-            advance()
-    height, width = shown[wanted[0]].shape[:2]
-    text = (
-        f'clip "{clip.name}": {counted(len(clip.order()), "step")}, {format_seconds(clip.length)}, {width}x{height} px'
-    )
-    if clip.blends:
-        how = "warped" if motion_for(clip, sequence.maps) else "blended"
-        text += f", {how} at {_BLENDS} pictures a second or more"
-    return _Drawn([shown[shot.picture] for shot in plan.shots], text, [s.seconds for s in plan.shots], plan.repeat)
 
 
 def _layout(options: PreviewOptions, work: Work) -> tuple[_Drawn, tuple[float, ...]]:

@@ -1,4 +1,4 @@
-"""Make an animated image (.apng, .gif, .webp), a contact sheet (.png) or a viewer page (.html)."""
+"""Make an animated image or a video, a contact sheet (.png) or a viewer page (.html)."""
 
 from __future__ import annotations
 
@@ -22,7 +22,8 @@ if TYPE_CHECKING:
 __all__ = ["PreviewOptions"]
 
 _MOST_TILES = 100
-_SUFFIXES = (".png", ".apng", ".gif", ".webp", ".html")
+_VIDEO_SUFFIXES = (".mp4", ".webm")
+_SUFFIXES = (".png", ".apng", ".gif", ".webp", *_VIDEO_SUFFIXES, ".html")
 View = Literal["frames", "timing", "layout"]
 
 
@@ -34,7 +35,7 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
         "out", "clip", "view", "scale", "backdrop", "show", "tile", "mark", "beside", "fps", "hold", "repeat", "series",
         "range", "odd-size", "force",
     )  # fmt: skip
-    out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp|.html")
+    out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp|.mp4|.webm|.html")
     clip = ChoosingOptions.clip.but(
         help="choose clips by name or pattern", shown="the first; in a timing chart all", group="look"
     )
@@ -96,6 +97,8 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
             return
         if self.suffix not in _SUFFIXES:
             raise UsageError(f"expected a name that ends in {', '.join(_SUFFIXES)}, found {self.out!r}")
+        if self.is_video and self.backdrop == "none":
+            raise UsageError(f"a video has no alpha here; use {option('backdrop', 'checker')} or a colour")
         if self.view != "frames" and self.suffix != ".png":
             raise UsageError(
                 f"{option('view', self.view)} needs a picture; expected a name that ends in .png, found {self.out!r}"
@@ -110,6 +113,10 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
     def is_page(self) -> bool:
         """Whether it is a page for a browser."""
         return self.serve or self.suffix == ".html"
+
+    @property
+    def is_video(self) -> bool:
+        return self.suffix in _VIDEO_SUFFIXES
 
     @property
     def suffix(self) -> str:

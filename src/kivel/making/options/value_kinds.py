@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from kivel.core.pixels.pixels import Size
     from kivel.core.playback.clip import Repeat
     from kivel.core.playback.easing import Easing
-    from kivel.core.playback.notation import Ordered, Phase
+    from kivel.core.playback.notation import Ordered, Phase, TimeRange
 
 __all__ = [
     "ANY_TEXT",
@@ -279,8 +279,8 @@ NAMES: ValueKind[tuple[str, ...]] = ValueKind("A,B,C", _names, _joined(","), pyt
 LENGTH_RANGE: ValueKind[tuple[int, int]] = ValueKind("MIN-MAX", _lengths, _joined("-"), python="tuple[int, int] | str")
 
 
-RANGE: ValueKind[NumberRange] = ValueKind(
-    "A-B", _by("numbering", "parse_number_range"), _joined("-"), python="tuple[int, int] | str"
+RANGE: ValueKind[NumberRange | TimeRange] = ValueKind(
+    "A-B", _by("playback.notation", "parse_range"), _joined("-"), python="tuple[int, int] | str"
 )
 
 

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from kivel.core.contents import Content
     from kivel.core.numbering import NumberRange
     from kivel.core.pixels.pixels import Pixels
+    from kivel.core.playback.notation import TimeRange
     from kivel.making.work import Work
     from kivel.sequences.sequence import FrameSequence
     from kivel.sequences.settings import SourceSettings
@@ -43,7 +44,9 @@ class ReadingOptions(CommonOptions):
     """How files become frames."""
 
     title = "frames"
-    range: Option[NumberRange | None] = Option(RANGE, "only files with these numbers: 20-83", default=None)
+    range: Option[NumberRange | TimeRange | None] = Option(
+        RANGE, "only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin", default=None
+    )
     series: Option[str | None] = Option(
         ANY_TEXT,
         "which sequence of several in a folder, by name or pattern; of a manifest, which clip",
