@@ -320,3 +320,22 @@ export moon.kivel.json -o moon.json
     names = [f"moon-{number}" for number in range(12)]
     assert table["groups"] == [{"name": "moons", "choose": "random", "members": names, "weights": [1] * 12}]
     assert set(clips) == {*names, "wane"}
+
+
+def test_u_orchard_tiles_as_one_list_and_a_picture_each(job: Job, tmp_path: Path) -> None:
+    """A folder of frames goes to a pack as it is."""
+    frames = [np.ascontiguousarray(image[:24, :24]) for image in list(drawn("vane").values())[:4]]
+    for number, image in enumerate(frames):
+        write(tmp_path / f"tiles/tile_{number}.png", image)
+    job("""
+adopt tiles --fps 4 --order 0-3,2
+profile new list.toml --example figures
+export tiles --profile list.toml -o pack
+""")
+    table = document("pack/figures/tiles.json")
+    assert list(table["pictures"]) == [f"tile_{number}" for number in range(4)]
+    assert table["clips"]["tiles"]["seconds"] == [0.25] * 5
+    assert table["clips"]["tiles"]["pictures"] == [f"tile_{number}" for number in (0, 1, 2, 3, 2)]
+    for number, place in enumerate(table["pictures"].values()):
+        assert (place["at"], place["size"]) == ([0, 0], [24, 24])
+        assert np.array_equal(picture(f"pack/{table['pages'][place['page']]}"), frames[number])

@@ -34,5 +34,11 @@ def show(made: HandledSheets, options: AdoptOptions, report: Report) -> int:
 def _described(manifest: Manifest) -> str:
     clips = ", ".join(clip.name for clip in manifest.clips)
     grid = manifest.grid
-    where = f"{grid.columns} x {grid.rows} cells of {grid.cell} px" if grid else "no grid"
+    where = (
+        f"{grid.columns} x {grid.rows} cells of {grid.cell} px"
+        if grid
+        else "no grid"
+        if manifest.is_layout
+        else "a file each"
+    )
     return f"{counted(len(manifest.frames), 'frame')}, {where}; {counted(len(manifest.clips), 'clip')}: {clips}"

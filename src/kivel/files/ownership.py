@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import KivelError
+from kivel.core.wording import first_few
 from kivel.files.images import IMAGE_SUFFIXES
 from kivel.files.manifest.names import SUFFIX, ManifestError, is_manifest_name
 from kivel.files.manifest.parsing import edited_since_written, read_manifest
@@ -43,7 +44,11 @@ def page_of(path: Path) -> Path | None:
 
 
 def meant_manifest(path: Path) -> Path:
-    """The manifest that a person means who names it, or an image of which it knows; else what was named."""
+    """The manifest that a person means who names it, an image of which it knows, or its folder; else what was named."""
+    if path.is_dir():
+        within = sorted(path.glob(f"*{SUFFIX}"))
+        own = path / f"{path.resolve().name}{SUFFIX}"
+        return own if own in within else within[0] if len(within) == 1 else path
     if is_manifest_name(path) or not path.is_file():
         return path
     return page_of(path) or path
@@ -58,6 +63,10 @@ def manifest_for(path: Path) -> Path:
         If it is an image of which no manifest knows.
     """
     meant = meant_manifest(path)
+    if meant.is_dir():
+        several = sorted(found.name for found in meant.glob(f"*{SUFFIX}"))
+        todo = f"choose one: {first_few(several)}" if several else f"kivel adopt {shown(meant)} writes one"
+        raise ManifestError(f"is a folder without a manifest of its own; {todo}", where=shown(path))
     if meant.suffix.lower() in IMAGE_SUFFIXES and meant.is_file():
         raise ManifestError("no manifest beside it describes it; give a NAME.kivel.json", where=shown(path))
     return meant

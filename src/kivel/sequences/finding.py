@@ -351,7 +351,7 @@ def _named(images: list[str], folder: Path, settings: SourceSettings) -> list[Na
     """The series among files, named from `folder`; what a manifest beside them describes is one."""
     inside = {PurePath(name).parent for name in images}
     place = folder / inside.pop() if len(inside) == 1 else None
-    if place is None or not any(place.glob(f"*{SUFFIX}")):
+    if settings.undescribed or place is None or not any(place.glob(f"*{SUFFIX}")):
         return [NamedSeries(stem_of(one), one, folder) for one in find_series(images)]
     names = [PurePath(name).name for name in images]
     # as they are written: `./moth/0.png`, `moth/0.png`

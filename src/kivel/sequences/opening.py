@@ -137,7 +137,9 @@ def _open_one(source: str, settings: SourceSettings) -> list[FrameSequence]:
 
 def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
     """As a manifest beside the files says, if one describes them; else by the files alone."""
-    if any(found.paths[0].parent.glob(f"*{SUFFIX}")):  # to read one loads the models, which takes its time
+    if not settings.undescribed and any(
+        found.paths[0].parent.glob(f"*{SUFFIX}")
+    ):  # to read one loads the models, which takes its time
         from kivel.sequences.reconciling.described import described
 
         if sequence := described(found, settings):

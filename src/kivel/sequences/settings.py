@@ -30,7 +30,8 @@ class SourceSettings(NamedTuple):
     Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series` a
     folder, its sub-folders or a pattern may hold several series; `pick` chooses by names or patterns, of a manifest
     among its clips, under `several` more than one (`run,walk*`), each of which is a clip; a source that is
-    `one_of_many` may hold a single series by any name. Under `keep_holes` frames that were removed stay, transparent.
+    `one_of_many` may hold a single series by any name. Under `keep_holes` frames that were removed stay, transparent;
+    under `undescribed` files are taken alone, whatever a manifest beside them says of their frames.
     `arrays` are frames that are there already. `tell` is given what
     is found to be odd only when pixels are read.
     """
@@ -51,6 +52,7 @@ class SourceSettings(NamedTuple):
     pick: str | None = None
     one_of_many: bool = False
     keep_holes: bool = False
+    undescribed: bool = False
     arrays: Sequence[Pixels] = ()
     tell: Callable[[str], object] = lambda _text: None
 

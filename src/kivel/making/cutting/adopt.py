@@ -17,6 +17,7 @@ from kivel.files.manifest.names import COLOR, manifest_beside
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
 from kivel.files.safety import shown
+from kivel.making.cutting.adopted_folder import adopted_folder, manifest_in
 from kivel.making.cutting.handled_sheets import HandledSheet, HandledSheets
 from kivel.making.cutting.region_cut import add_regions, parted
 from kivel.making.cutting.taken_apart import clips_of_sheet, each_sheet
@@ -40,7 +41,7 @@ __all__ = ["make_adopt"]
 
 
 def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
-    """Adopt pictures, each by itself.
+    """Adopt pictures, and folders of frames, each by itself.
 
     Raises
     ------
@@ -50,7 +51,11 @@ def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
     for source in options.sources:
         _require_new(options, Path(source))
     return each_sheet(
-        options, work, lambda source, apart: _adopted(options, work, Path(source), apart), ignore_manifest=True
+        options,
+        work,
+        lambda source, apart: _adopted(options, work, Path(source), apart),
+        of_folder=lambda folder: adopted_folder(options, work, folder),
+        ignore_manifest=True,
     )
 
 
@@ -58,7 +63,7 @@ def _require_new(options: AdoptOptions, path: Path) -> None:
     """Raise if there is a manifest by that name which was not made by adopting, and which is not to be replaced."""
     if path.suffix == ".json":
         raise UsageError(f"{path}: expected a picture; its manifest is written beside it")
-    beside = manifest_beside(path)
+    beside = manifest_in(path) if path.is_dir() else manifest_beside(path)
     if options.force or not beside.exists():
         return
     made = read_manifest(beside).made

@@ -212,9 +212,10 @@ def each_sheet(
     work: Work,
     made: Callable[[str, TakenApart], HandledSheet],
     *,
+    of_folder: Callable[[Path], HandledSheet] | None = None,
     ignore_manifest: bool = False,
 ) -> HandledSheets:
-    """Return what is made of each picture, and the drawing of how one may divide.
+    """Return what is made of each picture, or folder where these are taken, and the drawing of how one may divide.
 
     Raises
     ------
@@ -226,6 +227,9 @@ def each_sheet(
     drawn = _WaysDrawn(options, work)
     for source in options.sources:
         try:
+            if of_folder and Path(source).is_dir():
+                sheets.append(of_folder(Path(source)))
+                continue
             try:
                 apart = taken_apart(options, work, Path(source), on_found=drawn, ignore_manifest=ignore_manifest)
             except UnsureError as error:

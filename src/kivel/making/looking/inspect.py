@@ -112,7 +112,7 @@ def _several(options: InspectOptions, work: Work) -> list[ListedSeries]:
 
 def _meant(options: InspectOptions, work: Work) -> tuple[str, ...]:
     """The sources; a sheet that its manifest knows means that."""
-    if len(options.sources) != 1:
+    if len(options.sources) != 1 or Path(options.sources[0]).is_dir():
         return options.sources
     path = meant_manifest(Path(options.sources[0]))
     if shown(path) == shown(Path(options.sources[0])):

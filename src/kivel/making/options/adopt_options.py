@@ -1,4 +1,4 @@
-"""Describe an existing sheet in a manifest beside it. No pixel moves."""
+"""Describe an existing sheet, or a folder of frames, in a manifest. No pixel moves."""
 
 from __future__ import annotations
 
@@ -37,6 +37,7 @@ class AdoptOptions(SheetCutOptions, ClipOptions):
         "columns", "rows", "cell", "gap", "margin", "at", "islands", "regions", "like", "pick", "look", "names",
         "row-clips", "make-clip", "map", "fps", "repeat", "pivot", "force",
     )  # fmt: skip
+    sources: Option[tuple[str, ...]] = SheetCutOptions.sources.but(help="sheets, or folders of frames")
     names: Option[str | None] = Option(
         _PATTERN,
         'frame names: "walk_{row}_{column}"; also {number}, {name} of the picture, {clip} of the row; they count '
