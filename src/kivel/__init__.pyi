@@ -932,6 +932,7 @@ def atlas(
     ignore_hidden: bool | None = False,
     share_flips: bool | None = False,
     outline: int | str | None = 0,
+    outline_of: Literal['frame', 'clip'] | None = 'frame',
     pow2: bool | None = False,
     square: bool | None = False,
     multiple_of: int | str | None = 1,
@@ -1027,7 +1028,9 @@ def atlas(
     share_flips : bool
         store mirrored frames once; the manifest says which are flipped
     outline : N
-        add a convex outline of up to N points to each frame
+        add a convex outline of up to N points around what is visible
+    outline_of : frame|clip
+        one outline for each frame (default), or one around all frames of a clip
     pow2 : bool
         page width and height are powers of two
     square : bool
@@ -1365,12 +1368,12 @@ def adopt(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> HandledSheets:
-    """Describe an existing sheet in a manifest beside it. No pixel moves.
+    """Describe an existing sheet, or a folder of frames, in a manifest. No pixel moves.
 
     Parameters
     ----------
     sources : IMAGE
-        pictures
+        sheets, or folders of frames
     names : PATTERN
         frame names: "walk_{row}_{column}"; also {number}, {name} of the picture, {clip} of the row; they count from
         0 (default: {name}_{number:04})
@@ -1705,6 +1708,7 @@ def export(
     origin: Literal['top', 'bottom'] | None = 'top',
     filter: Literal['nearest', 'smooth'] | None = None,
     alpha: Literal['opaque', 'mask', 'blend'] | None = None,
+    outline: int | str | None = 0,
     pixel_format: Literal['rgba8', 'bc1', 'bc3', 'bc7', 'etc2', 'astc-4x4', 'astc-6x6'] | None = 'rgba8',
     layers: Literal['steps', 'frames'] | None = None,
     levels: int | str | None = None,
@@ -1744,6 +1748,9 @@ def export(
         128 px a side, else smooth)
     alpha : opaque|mask|blend
         gltf: ignore alpha, cut it off at a half (alpha test), or blend (default: as the pixels need)
+    outline : N
+        add a convex outline of up to N points around what is visible (default: none; the mesh of a glTF is cut to
+        it)
     pixel_format : rgba8|bc1|bc3|bc7|etc2|astc-4x4|astc-6x6
         ktx2: pixel format on the graphics card (default: rgba8, lossless)
     layers : steps|frames

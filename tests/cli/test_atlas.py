@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from numpy.typing import NDArray
 
 from kivel.cli.main import main
 from kivel.core.pixels.pixels import Pixels
@@ -285,3 +286,38 @@ def test_outlines_enclose_what_is_visible_and_say_how_much_else(kivel: Kivel, tm
     drawn = np.count_nonzero(disc[..., 3])
     assert f"transparent pixels inside: outlines {outline['unseen']:.0f}, boxes {29 * 29 - drawn}" in done.out
     assert 0 < outline["unseen"] < 0.1 * drawn
+
+
+def test_frames_of_a_clip_have_one_outline_around_all_of_them(kivel: Kivel, tmp_path: Path) -> None:
+    """Clips that have a frame in common count as one."""
+    drawn = []
+    for number in range(5):
+        image = np.zeros((30, 30, 4), np.uint8)
+        image[3 + 4 * number : 9 + 4 * number, 2 + 3 * number : 10 + 2 * number] = 255
+        write(tmp_path / f"in/bit_{number}.png", image)
+        drawn.append(image[..., 3] > 0)
+    clips = "--make-clip a=0-1 --make-clip b=1-2 --make-clip c=3 --make-clip d=4"
+    assert kivel(*f"atlas in -o o.png --outline 8 --outline-of clip {clips}".split()).code == 0
+    frames = json.loads((tmp_path / "o.kivel.json").read_text())["frames"]
+    points = [frame["outline"]["points"] for frame in frames]
+    assert points[0] == points[1] == points[2] != points[3]
+    together = drawn[0] | drawn[1] | drawn[2]
+    for shown, corners in ((together, points[0]), (drawn[3], points[3]), (drawn[4], points[4])):
+        assert len(corners) <= 8
+        assert encloses(corners, shown)
+    for mask, frame in zip(drawn, frames, strict=True):
+        corners = np.array(frame["outline"]["points"])
+        x, y = corners.T
+        area = abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
+        assert frame["outline"]["unseen"] == pytest.approx(area - mask.sum(), abs=0.01)
+    assert "needs --outline" in kivel("atlas", "in", "-o", "p.png", "--outline-of", "clip").err
+
+
+def encloses(corners: list[list[float]], mask: NDArray[np.bool_]) -> bool:
+    """Whether all four corners of each pixel are on the right of every side, clockwise as seen."""
+    rows, columns = np.nonzero(mask)
+    points = np.concatenate([np.column_stack((columns + x, rows + y)) for x in (0, 1) for y in (0, 1)]).astype(float)
+    sides = zip(corners, [*corners[1:], corners[0]], strict=True)
+    return all(
+        ((b[0] - a[0]) * (points[:, 1] - a[1]) - (b[1] - a[1]) * (points[:, 0] - a[0]) >= -1e-6).all() for a, b in sides
+    )

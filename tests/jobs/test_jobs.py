@@ -304,6 +304,34 @@ def test_q_a_folder_with_a_leftover_strip_among_its_frames(job: Job, draw: Calla
     assert len(document("f.kivel.json")["frames"]) == 4
 
 
+def test_r_six_by_three_seeds_alpha_clipped_within_a_ten_point_outline(job: Job, draw: Callable[..., None]) -> None:
+    draw("spore", first=18)
+    job("""
+prep spore -o seeds --step "matte bright" --step "trim" --step "fit 48x48"
+sheet seeds -o seeds.png --columns 6 --divided --fps 12
+export seeds.kivel.json -o seeds.glb --alpha mask --outline 10 --filter nearest
+""")
+    data = Path("seeds.glb").read_bytes()
+    length = int.from_bytes(data[12:16], "little")
+    scene, binary = json.loads(data[20 : 20 + length]), data[28 + length :]
+    assert scene["materials"][0]["alphaMode"] == "MASK"
+    primitive = scene["meshes"][0]["primitives"][0]
+    accessor = scene["accessors"][primitive["attributes"]["TEXCOORD_0"]]
+    start = scene["bufferViews"][accessor["bufferView"]]["byteOffset"]
+    corners = np.frombuffer(binary, "<f4", accessor["count"] * 2, start).reshape(-1, 2)
+    assert 3 <= len(corners) <= 10
+    page = picture("seeds.png")
+    side = page.shape[1] // 6
+    shown = np.any([cell(page, 6, 3, number)[..., 3] >= 128 for number in range(18)], axis=0)
+    rows, columns = np.nonzero(shown)
+    before, after = corners, np.roll(corners, -1, axis=0)
+    for x, y in ((0, 0), (1, 0), (0, 1), (1, 1)):
+        points = np.column_stack(((columns + x) / side, (rows + y) / side))[:, None]
+        way, there = after - before, points - before
+        turn = way[:, 0] * there[..., 1] - way[:, 1] * there[..., 0]
+        assert (turn <= 1e-6).all()
+
+
 def test_t_twelve_moons_a_still_each_two_as_a_clip_played_once_and_fair_picks(
     job: Job, draw: Callable[..., None]
 ) -> None:

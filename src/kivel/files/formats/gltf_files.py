@@ -22,14 +22,15 @@ from kivel.core.exporting.quads import NO_QUAD, Quad
 from kivel.core.named_tuples import NamedTuple
 from kivel.files.own_digest import BLANK_DIGEST
 
-__all__ = ["GltfClip", "GltfPage", "glb_bytes"]
+__all__ = ["GltfClip", "GltfPage", "MeshPoint", "glb_bytes"]
 
 _FLOAT, _SHORT = 5126, 5123
+MeshPoint = tuple[float, float]
+"""A share of a rectangle's width and height, from its top left."""
 _KINDS = {1: "SCALAR", 2: "VEC2", 3: "VEC3"}
 _VERTICES, _INDICES = 34962, 34963
 _NEAREST, _LINEAR, _CLAMP = 9728, 9729, 33071
-_CORNERS = ((0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0))
-_TEXTURE_CORNERS = ((0, 1), (1, 1), (1, 0), (0, 0))
+_CORNERS: tuple[MeshPoint, ...] = ((0, 0), (1, 0), (1, 1), (0, 1))
 _QUARTER = -float(np.float32(np.pi / 2))
 _TRANSFORM = "KHR_texture_transform"
 
@@ -42,11 +43,15 @@ class GltfPage(NamedTuple):
 
 
 class GltfClip(NamedTuple):
-    """A clip: at which page and rectangle it shows for how many seconds, in order, and how far to the right it lies."""
+    """A clip: at which page and rectangle it shows for how many seconds, in order, and how far to the right it lies.
+
+    `mesh` is the convex part of each rectangle that is drawn, clockwise as seen; without points it is all of it.
+    """
 
     name: str
     shown: Sequence[tuple[int, Quad, Fraction]]
     right: Fraction
+    mesh: tuple[MeshPoint, ...] = ()
 
 
 def glb_bytes(clips: Sequence[GltfClip], pages: Sequence[GltfPage], unit_px: int, *, nearest: bool) -> bytes:
@@ -68,6 +73,7 @@ class _Document:
         scaling = _NEAREST if nearest else _LINEAR
         self.pages = pages
         self.binary = bytearray()
+        self._meshes: dict[tuple[MeshPoint, ...], dict[str, Any]] = {}
         self.content: dict[str, Any] = {
             "asset": {"version": "2.0", "generator": "Kivel", "extras": {"digest": BLANK_DIGEST}},
             "extensionsUsed": ["KHR_animation_pointer", "KHR_materials_unlit", _TRANSFORM],
@@ -82,18 +88,29 @@ class _Document:
         }
 
     def whole(self, clips: Sequence[GltfClip]) -> bytes:
-        corners = self._accessor(np.array(_CORNERS, np.float32), bounded=True, target=_VERTICES)
-        places = self._accessor(np.array(_TEXTURE_CORNERS, np.float32), target=_VERTICES)
-        order = self._accessor(np.array([0, 1, 2, 0, 2, 3], np.uint16), target=_INDICES)
-        geometry = {"attributes": {"POSITION": corners, "TEXCOORD_0": places}, "indices": order}
         for number, page in enumerate(self.pages):
             view = self._view(page.png)
             self._add("images", {"bufferView": view, "mimeType": "image/png"})
             self._add("textures", {"sampler": 0, "source": number})
         for clip in clips:
-            self._add_clip(clip, geometry)
+            self._add_clip(clip, self._geometry(clip.mesh or _CORNERS))
         self.content["buffers"] = [{"byteLength": len(self.binary)}]
         return self._packed()
+
+    def _geometry(self, mesh: tuple[MeshPoint, ...]) -> dict[str, Any]:
+        """Vertices and triangles of a convex polygon, counterclockwise with y up; equal ones are stored once."""
+        if mesh not in self._meshes:
+            points = np.array(mesh[::-1], np.float32)
+            corners = np.column_stack((points[:, 0], 1 - points[:, 1], np.zeros(len(points), np.float32)))
+            fan = [(0, number, number + 1) for number in range(1, len(mesh) - 1)]
+            self._meshes[mesh] = {
+                "attributes": {
+                    "POSITION": self._accessor(corners.astype(np.float32), bounded=True, target=_VERTICES),
+                    "TEXCOORD_0": self._accessor(points, target=_VERTICES),
+                },
+                "indices": self._accessor(np.array(fan, np.uint16).ravel(), target=_INDICES),
+            }
+        return self._meshes[mesh]
 
     def _add_clip(self, clip: GltfClip, geometry: dict[str, Any]) -> None:
         """A node, one below it for each page that it plays on, and the animation of all of them."""

@@ -118,7 +118,8 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
         maps[0], seen = rebuilt.watched(maps[0])
         kept = Kept()
         with work.progress("measuring frames", len(frames)) as advance:
-            looked_at = trimmed(maps, options.trim_request(maps), kept, jobs=options.threads, advance=advance)
+            request = options.trim_request(maps)._replace(outlined_together=_outlined_together(options, clips))
+            looked_at = trimmed(maps, request, kept, jobs=options.threads, advance=advance)
         extra, notes = kept_keys(found.sequences)
         work.note(*notes, *_notes(options, frames, looked_at, maps))
         packed = packed_frames(frames, looked_at, options.request(step_of(maps)), maps)
@@ -144,6 +145,16 @@ def _clips_over(options: AtlasOptions, work: Work, found: Gathered) -> ClipSet:
     clips = clips_of(found.sequences, options.timing, options.clip_requests(), only_moving=True)
     clips = stated_clips(options, work, clips)
     return clips._replace(groups=all_groups(clips, options))
+
+
+def _outlined_together(options: AtlasOptions, clips: ClipSet) -> tuple[frozenset[int], ...]:
+    """Return the frames that have one outline: those of a clip, and of all clips that have frames in common."""
+    sets: list[frozenset[int]] = []
+    for clip in clips.clips if options.outline_of == "clip" else ():
+        joined = frozenset(clip.shown_frames)
+        joined = joined.union(*(each for each in sets if each & joined))
+        sets = [each for each in sets if not each & joined] + [joined]
+    return tuple(sets)
 
 
 def _painted(

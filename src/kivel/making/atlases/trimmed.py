@@ -6,11 +6,12 @@ import threading
 from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kivel.core.layout.placement import FLIPS, Flip, Placement, flipped
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.outline import Polygon, outlined
-from kivel.core.pixels.pixels import Box, Pixels, Rect, Value, full_scale, is_opaque, size_of
+from kivel.core.pixels.pixels import Box, Pixels, Rect, Size, Value, full_scale, is_opaque, size_of
 from kivel.core.survey import union
 from kivel.core.trimming import AlphaProfile, content_box, drawn_box, same_key, surroundings
 from kivel.files.manifest.names import COLOR
@@ -28,7 +29,8 @@ class TrimRequest(NamedTuple):
     """How frames are trimmed: what counts as visible (alpha of 0 to 255), and by which maps.
 
     `step` is what boxes must divide by. `keep_hidden` keeps all colour under alpha 0, `hidden_counts` tells frames
-    apart by it. `outline` is how many points a polygon may have, 0 for none.
+    apart by it. `outline` is how many points a polygon may have, 0 for none; frames of one of the sets
+    `outlined_together` have the same one, around all of them.
     """
 
     visible_above: int = 0
@@ -39,6 +41,7 @@ class TrimRequest(NamedTuple):
     share_flips: bool = False
     step: int = 1
     outline: int = 0
+    outlined_together: tuple[frozenset[int], ...] = ()
 
 
 class Trimmed(NamedTuple):
@@ -89,14 +92,52 @@ class Kept:
         return placement.box.of(of.load(index)) if kept is None else kept
 
 
+class _Outlines:
+    """The polygons of frames: one each, or one for all frames of a set that have canvases of one size."""
+
+    def __init__(self, request: TrimRequest) -> None:
+        self._request = request
+        self._lock = threading.Lock()
+        self._set_of = {index: number for number, each in enumerate(request.outlined_together) for index in each}
+        self._masks: dict[tuple[int, Size], NDArray[np.bool_]] = {}
+        self._visible: dict[int, tuple[tuple[int, Size], int]] = {}
+
+    def of(self, index: int, color: Pixels) -> Polygon | None:
+        """Look at a frame; return its own polygon, if it has one of its own."""
+        if not self._request.outline:
+            return None
+        mask = color[..., 3] > self._request.visible_above / 255 * full_scale(color)
+        if index not in self._set_of:
+            return outlined(mask, self._request.outline)
+        place = self._set_of[index], size_of(color)
+        with self._lock:
+            self._visible[index] = place, int(np.count_nonzero(mask))
+            before = self._masks.get(place)
+            self._masks[place] = mask if before is None else before | mask
+        return None
+
+    def shared(self, frames: Sequence[Trimmed]) -> list[Trimmed]:
+        """Return the frames with the polygons that they have together, once all have been looked at."""
+        around = {place: outlined(mask, self._request.outline) for place, mask in self._masks.items()}
+        result = list(frames)
+        for index, (place, visible) in self._visible.items():
+            polygon = around[place]
+            if polygon:
+                own = polygon._replace(unseen=polygon.area - visible)
+                result[index] = result[index]._replace(outline=own)
+        return result
+
+
 def trimmed(
     maps: Sequence[MapFrames], request: TrimRequest, kept: Kept, *, jobs: int, advance: Callable[[], None]
 ) -> list[Trimmed]:
     """Every frame looked at, in all its maps."""
 
+    outlines = _Outlines(request)
+
     def measure(index: int) -> Trimmed:
         images = [one.load(index) for one in maps]
-        found = _looked_at(maps, images, request)
+        found = _looked_at(maps, images, request)._replace(outline=outlines.of(index, images[0]))
         for one, image in zip(maps, images, strict=True):
             if found.box is not None:
                 kept.put(one.name, index, _divided(found.box, one.parts).of(image))
@@ -106,7 +147,7 @@ def trimmed(
     for one in in_order(measure, range(len(maps[0].frames)), jobs=jobs):
         result.append(one)
         advance()
-    return result
+    return outlines.shared(result)
 
 
 def _divided(box: Rect, parts: int) -> Rect:
@@ -123,11 +164,8 @@ def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: Tri
         one.name: [] if one.motion else surroundings(image, _divided(around, one.parts))
         for one, image in zip(maps, images, strict=True)
     }
-    outline = None
-    if request.outline:
-        outline = outlined(color[..., 3] > request.visible_above / 255 * full, request.outline)
     if box is None:
-        return Trimmed(None, (), {}, grounds, 0, outline)
+        return Trimmed(None, (), {}, grounds, 0, None)
     parts = [_divided(box, one.parts).of(image) for one, image in zip(maps, images, strict=True)]
     counts = request.hidden_counts
     mirrored: dict[tuple[str, ...], Flip] = {}
@@ -135,7 +173,7 @@ def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: Tri
         mirrored[tuple(same_key(flipped(part, flip), hidden_counts=counts) for part in parts)] = flip
     key = tuple(same_key(part, hidden_counts=counts) for part in parts)
     tighter = alpha.bounds(_FAINT * full) if alpha else box
-    return Trimmed(box, key, mirrored, grounds, tighter.w * tighter.h if tighter else 0, outline)
+    return Trimmed(box, key, mirrored, grounds, tighter.w * tighter.h if tighter else 0, None)
 
 
 def _box(maps: Sequence[MapFrames], images: Sequence[Pixels], alpha: AlphaProfile | None, request: TrimRequest) -> Box:

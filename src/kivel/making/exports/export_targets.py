@@ -3,27 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
-from fractions import Fraction
 from typing import TYPE_CHECKING
-
-import numpy as np
 
 from kivel.core.errors import UsageError
 from kivel.core.exporting.cues import cues_of
 from kivel.core.exporting.keyframes import keyframes_of
-from kivel.core.exporting.quads import NO_QUAD, quad_of
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.pixels import is_opaque
 from kivel.core.playback.clip import Clip
-from kivel.core.playback.schedule import schedule
 from kivel.files.formats.css_files import css_text, html_text, svg_text
-from kivel.files.formats.gltf_files import GltfClip, GltfPage, glb_bytes
 from kivel.files.formats.shader_files import shader_text
 from kivel.files.formats.table_files import TABLE_FORMATS
 from kivel.files.formats.vtt_files import vtt_text
+from kivel.making.exports.export_gltf import gltf_of
 from kivel.making.exports.export_ktx import ktx_of
-from kivel.making.exports.exported_sheets import ExportedSheet, ToExport
+from kivel.making.exports.exported_sheets import ToExport
 from kivel.making.options.export_options import TARGETS
 
 if TYPE_CHECKING:
@@ -73,43 +66,8 @@ def _vtt(what: ToExport) -> Exported:
 
 
 def _gltf(what: ToExport) -> Exported:
-    """Clips in order from left to right, the largest canvas one unit high."""
-    table, sheet = what.table, what.sheet
-    sheet.require_bytes("glTF")
-    if sheet.is_premultiplied:
-        raise UsageError(
-            f"{sheet.path}: its colours are premultiplied, which glTF does not support; use straight alpha"
-        )
-    quads = [quad_of(frame, table.pages[frame.page].size, half_texel=table.half_texel) for frame in table.frames]
-    if not what.clips:
-        raise UsageError(f"{sheet.path}: it has no clips, and a glTF shows only clips")
-    unit = max(frame.canvas.h for frame in table.frames)
-    clips, right = [], Fraction(0)
-    for one in table.clips:
-        plan = schedule(replace(one.clip, interpolation="step"), blends=Fraction(1), others=sheet.others)
-        shown = [
-            (0, NO_QUAD, shot.seconds)
-            if shot.frame is None
-            else (table.frames[shot.frame].page, quads[shot.frame], shot.seconds)
-            for shot in plan.shots
-        ]
-        left = min(quad.left for _, quad, _ in shown)
-        right -= left
-        clips.append(GltfClip(one.clip.name, shown, right))
-        right += max(quad.left + quad.width for _, quad, _ in shown) + Fraction(unit, 8)
-    pages = [_gltf_page(sheet, number) for number in range(len(table.pages))]
-    notes = (f"one unit is {unit} px; clips are side by side, their pivots at height 0",)
-    lost = _lost("gltf", what.clips)
-    return Exported(glb_bytes(clips, pages, unit, nearest=sheet.is_crisp), lost, notes)
-
-
-def _gltf_page(sheet: ExportedSheet, number: int) -> GltfPage:
-    """A page, its alpha as is asked for, else as its pixels need it."""
-    alpha, page = sheet.options.alpha, sheet.page(number)
-    if alpha is None:
-        hard = np.isin(page[..., 3], (0, 255)).all()
-        alpha = "opaque" if is_opaque(page) else "mask" if hard else "blend"
-    return GltfPage(sheet.page_png(number), alpha)
+    made = gltf_of(what)
+    return Exported(made.content, _lost("gltf", what.clips), made.notes)
 
 
 def _ktx2(what: ToExport) -> Exported:

@@ -89,13 +89,21 @@ class AtlasOptions(LayoutOptions):
     )
     outline: Option[int] = Option(
         whole(_FEWEST_POINTS, _MOST_POINTS),
-        "add a convex outline of up to N points to each frame",
+        "add a convex outline of up to N points around what is visible",
         default=0,
+        group="trimming and sharing",
+    )
+    outline_of: Option[Literal["frame", "clip"]] = Option(
+        choice("frame", "clip"),
+        "one outline for each frame (default), or one around all frames of a clip",
+        default="frame",
         group="trimming and sharing",
     )
 
     def check(self) -> None:
         super().check()
+        if self.given("outline-of") and not self.outline:
+            raise UsageError(f"{option('outline-of')} needs {option('outline', 10)}")
         if self.keep_hidden and (self.visible_above or self.ignore_hidden):
             others = f"{option('visible-above')} and {option('ignore-hidden', True)}"
             raise UsageError(f"{option('keep-hidden', True)} cannot be combined with {others}")

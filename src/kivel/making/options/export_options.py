@@ -147,6 +147,12 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         default=None,
         shown="as the pixels need",
     )
+    outline: Option[int] = Option(
+        whole(3, 64),
+        "add a convex outline of up to N points around what is visible",
+        default=0,
+        shown="none; the mesh of a glTF is cut to it",
+    )
     pixel_format: Option[str] = Option(
         choice("rgba8", "bc1", "bc3", "bc7", "etc2", "astc-4x4", "astc-6x6"),
         "ktx2: pixel format on the graphics card",
