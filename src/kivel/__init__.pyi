@@ -859,7 +859,7 @@ def sheet(
     no_events : bool
         remove all events
     make_clip : NAME=FRAMES
-        make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
+        make a clip of frames, by number or name: peck=4-9, walk=walk_*, all=hen:4-9,saw; hen:4-9 are those of the
         sequence hen (many)
     clip_per_frame : NAME
         make a clip of each frame, for stills that a game picks: moon makes moon-0, moon-1, ...
@@ -1084,7 +1084,7 @@ def atlas(
     no_events : bool
         remove all events
     make_clip : NAME=FRAMES
-        make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
+        make a clip of frames, by number or name: peck=4-9, walk=walk_*, all=hen:4-9,saw; hen:4-9 are those of the
         sequence hen (many)
     clip_per_frame : NAME
         make a clip of each frame, for stills that a game picks: moon makes moon-0, moon-1, ...
@@ -1165,6 +1165,7 @@ def slice(
     align: Literal['top-left', 'top', 'top-right', 'left', 'center', 'right', 'bottom-left', 'bottom', 'bottom-right'] | None = None,
     regions: str | PathLike[str] | None = None,
     find_again: bool | None = False,
+    find_new: bool | None = False,
     as_written: bool | None = False,
     save_regions: str | PathLike[str] | None = None,
     key: str | None = 'find',
@@ -1271,6 +1272,8 @@ def slice(
         cut the named rectangles of a regions file
     find_again : bool
         find regions that moved or grew in a changed picture, and update the regions file
+    find_new : bool
+        with find-again, also take shapes that no region is for, and add them to the file
     as_written : bool
         cut regions at the places in the file, even if the picture has changed there
     save_regions : NAME.regions.toml
@@ -1350,6 +1353,7 @@ def adopt(
     align: Literal['top-left', 'top', 'top-right', 'left', 'center', 'right', 'bottom-left', 'bottom', 'bottom-right'] | None = None,
     regions: str | PathLike[str] | None = None,
     find_again: bool | None = False,
+    find_new: bool | None = False,
     as_written: bool | None = False,
     save_regions: str | PathLike[str] | None = None,
     key: str | None = 'find',
@@ -1458,6 +1462,8 @@ def adopt(
         cut the named rectangles of a regions file
     find_again : bool
         find regions that moved or grew in a changed picture, and update the regions file
+    find_new : bool
+        with find-again, also take shapes that no region is for, and add them to the file
     as_written : bool
         cut regions at the places in the file, even if the picture has changed there
     save_regions : NAME.regions.toml
@@ -1470,7 +1476,7 @@ def adopt(
     pick : N
         which of the listed candidates to use; if it was not sure how to divide the picture
     make_clip : NAME=FRAMES
-        make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the
+        make a clip of frames, by number or name: peck=4-9, walk=walk_*, all=hen:4-9,saw; hen:4-9 are those of the
         sequence hen (many)
     clip_per_frame : NAME
         make a clip of each frame, for stills that a game picks: moon makes moon-0, moon-1, ...

@@ -6,6 +6,7 @@ A job takes at most six commands and twelve options, and no template of one's ow
 from __future__ import annotations
 
 import json
+import re
 import shlex
 from collections.abc import Callable, Iterator
 from functools import cache
@@ -330,6 +331,37 @@ export seeds.kivel.json -o seeds.glb --alpha mask --outline 10 --filter nearest
         way, there = after - before, points - before
         turn = way[:, 0] * there[..., 1] - way[:, 1] * there[..., 0]
         assert (turn <= 1e-6).all()
+
+
+def test_s_the_sheds_regions_named_corrected_found_again_and_a_clip_over_two_pictures(
+    job: Job, draw: Callable[..., None]
+) -> None:
+    draw("shed")
+    image = picture("shed.png").copy()
+    job("slice shed.png --islands --save-regions shed.regions.toml")
+    regions = Path("shed.regions.toml")
+    # a person names two of them, corrects one, and deletes the others
+    first, second = (part for part in regions.read_text().split("[[region]]")[1:3])
+    x, y, width, height = (int(word) for word in re.findall(r"\d+", first.split("rect")[1].split("\n")[0]))
+    first = first.replace(f"{width}, {height}]", f"{width}, {height - 2}]").replace("shed_0000", "rake")
+    regions.write_text(f'image = "shed.png"\n\n[[region]]{first}[[region]]{second.replace("shed_0001", "spade")}')
+    # the second picture has everything one pixel lower
+    Image.fromarray(np.roll(image, 1, axis=0)).save("barn.png")
+    barn = Path("barn.regions.toml")
+    barn.write_text(regions.read_text().replace("shed.png", "barn.png"))
+    job("""
+slice shed.png --regions shed.regions.toml -o shed
+slice barn.png --regions barn.regions.toml --find-again -o barn
+atlas shed barn -o tools.png --no-trim --make-clip dig=shed:0,barn:1,shed:1
+export tools.kivel.json -o tools.json
+""")
+    table, page = document("tools.json"), picture("tools.png")
+    frames = [step["frame"] for step in next(clip for clip in table["clips"] if clip["name"] == "dig")["steps"]]
+    assert [table["frames"][number]["name"] for number in frames] == ["shed/rake", "barn/spade", "shed/spade"]
+    left, top, wide, high = (table["frames"][frames[0]][key] for key in ("x", "y", "width", "height"))
+    assert (wide, high) == (width, height - 2)
+    assert np.array_equal(page[top : top + high, left : left + wide], image[y : y + high, x : x + wide])
+    assert "lost" not in barn.read_text()
 
 
 def test_t_twelve_moons_a_still_each_two_as_a_clip_played_once_and_fair_picks(

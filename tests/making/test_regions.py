@@ -85,7 +85,9 @@ def test_regions_are_found_again_and_what_a_person_wrote_stays(place: Path) -> N
     moved[7:29, 6:16] = (200, 0, 0, 255)  # the rake: moved, and two pixels longer
     moved[40:60, 60:80] = (0, 0, 200, 255)
     write(place / "shed.png", moved)
-    made = kivel.slice("shed.png", regions="shed.regions.toml", find_again=True, out="cut")
+    named = kivel.slice("shed.png", regions="shed.regions.toml", find_again=True, dry_run=True, out="cut")
+    assert "1 shape without a region skipped; find_new=True takes them, too" in named.notes
+    made = kivel.slice("shed.png", regions="shed.regions.toml", find_again=True, find_new=True, out="cut")
     assert {"moved: rake", "grown: rake", "new: shed_0000", "lost, and marked as lost in the file: leaf"} <= set(
         made.notes
     )

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from fractions import Fraction
+from typing import NoReturn
 
 from kivel.core.errors import UsageError, located
 from kivel.core.named_tuples import NamedTuple
@@ -121,38 +122,70 @@ def _named_clip(request: ClipRequest, sequences: Sequence[FrameSequence], timing
 
 
 def _order_of(request: ClipRequest, sequences: Sequence[FrameSequence]) -> list[Ordered]:
-    """The frames of a named clip, counted over all sequences."""
+    """The frames of a named clip, counted over all sequences.
+
+    Names may have commas: only if nothing is called by all of it, it is a list.
+    """
+    whole = _frames_called(request.name, request.what, sequences)
+    parts = _parts(request.what)
+    found = whole or [entry for part in parts for entry in _frames_called(request.name, part, sequences, listed=True)]
+    if not found:
+        _raise_unknown(request.name, request.what, sequences)
+    return found
+
+
+def _parts(text: str) -> list[str]:
+    """A list of names and orders in its parts: an order belongs to the name with a colon before it.
+
+    >>> _parts("hen:4-9,3,owl:2,saw,axe")
+    ['hen:4-9,3', 'owl:2', 'saw', 'axe']
+    """
+    parts: list[str] = []
+    for word in text.split(","):
+        if parts and ":" in parts[-1] and word[:1].isdigit() and ":" not in word:
+            parts[-1] += f",{word}"
+        else:
+            parts.append(word)
+    return parts
+
+
+def _frames_called(name: str, what: str, sequences: Sequence[FrameSequence], *, listed: bool = False) -> list[Ordered]:
+    """The frames that one text means: numbers, `sequence:numbers`, or names by a pattern; a part of a list must be."""
     total = sum(len(sequence.frames) for sequence in sequences)
     # from the right: names may have colons, an order of frames has none
-    pattern, separator, frames = request.what.rpartition(":")
-    where = f'clip "{request.name}"'
-    if request.what[:1].isdigit() and not separator:
+    pattern, separator, frames = what.rpartition(":")
+    where = f'clip "{name}"'
+    if what[:1].isdigit() and not separator:
         with located(where):
-            order = parse_order(request.what)
+            order = parse_order(what)
             within_count(order, total)
         return order
     found: list[Ordered] = []
     first = 0
     for sequence in sequences:
         count = len(sequence.frames)
-        matches = fnmatchcase(sequence.stem, pattern if separator else request.what)
+        matches = fnmatchcase(sequence.stem, pattern if separator else what)
         if separator and matches:
             with located(f"{where}, {sequence.stem}"):
                 order = parse_order(frames)
                 within_count(order, count)
             found += [Ordered(first + entry.frame, entry.times) for entry in order]
         elif not separator:
-            named = [i for i, frame in enumerate(sequence.frames) if fnmatchcase(frame.name, request.what)]
+            named = [i for i, frame in enumerate(sequence.frames) if fnmatchcase(frame.name, what)]
             # files that are listed are called after the first of them, which is not what the name of all means
             found += [Ordered(first + i) for i in named or (range(count) if matches else ())]
         first += count
-    if not found:
-        stems = ", ".join(sequence.stem for sequence in sequences)
-        raise UsageError(
-            f"{where}: no frame and no sequence is called {pattern if separator else request.what!r}; "
-            f"sequences: {stems}; frames 0-{total - 1}"
-        )
+    if listed and not found:
+        _raise_unknown(name, pattern if separator else what, sequences)
     return found
+
+
+def _raise_unknown(name: str, what: str, sequences: Sequence[FrameSequence]) -> NoReturn:
+    total = sum(len(sequence.frames) for sequence in sequences)
+    stems = ", ".join(sequence.stem for sequence in sequences)
+    raise UsageError(
+        f'clip "{name}": no frame and no sequence is called {what!r}; sequences: {stems}; frames 0-{total - 1}'
+    )
 
 
 def row_clips(

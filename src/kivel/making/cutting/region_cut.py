@@ -14,7 +14,7 @@ from kivel.core.slicing.background import SEEN, KeyColour, drawn_part, is_key_li
 from kivel.core.slicing.islands import found_islands, in_rows
 from kivel.core.slicing.picture_pieces import Piece
 from kivel.core.slicing.regions import FoundAgain, Region, found_again, is_as_it_looked, look_of, moved_regions
-from kivel.core.wording import first_few
+from kivel.core.wording import counted, first_few
 from kivel.files.regions_file import ImageRegions, RegionsFile, new_regions_text, read_regions
 from kivel.files.safety import shown
 from kivel.making.playback.manifests import relative_to
@@ -54,10 +54,14 @@ def divided_by_regions(options: CutOptions, image: Pixels, path: Path) -> tuple[
         return _as_pieces(options, file.of(path, size_of(image)).regions, file)._replace(key=key), None
     of = _known(file, path)
     found = _found(options, image, of, path)
+    skipped = 0 if options.find_new else len(found.new)
+    found = found if options.find_new else found._replace(new=())
     text = file.changed(of, found.kept, found.new)
     divided = _as_pieces(options, (*found.kept, *found.new), file)._replace(key=key)
     changed = RegionsText(file.path, text, replaces=True) if text != file.file.text else None
-    return divided._replace(notes=(*_told(found), *divided.notes)), changed
+    add = option("find-new", True)
+    notes = [f"{counted(skipped, 'shape')} without a region skipped; {add} takes them, too"] if skipped else []
+    return divided._replace(notes=(*_told(found), *notes, *divided.notes)), changed
 
 
 def saved_regions(options: CutOptions, image: Pixels, cut: Cut, path: Path) -> RegionsText:

@@ -118,7 +118,7 @@ class ClipOptions(GroupOptions):
     title = "clips"
     make_clip: Option[tuple[tuple[str, str], ...]] = Option(
         named("peck=4-9 or walk=walk_*", "NAME=FRAMES"),
-        "make a clip of some frames: peck=4-9, walk=walk_*; by number or name; peck=hen:4-9 for frames of the "
+        "make a clip of frames, by number or name: peck=4-9, walk=walk_*, all=hen:4-9,saw; hen:4-9 are those of the "
         "sequence hen (many)",
         default=(),
         many=True,

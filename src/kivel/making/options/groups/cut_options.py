@@ -212,6 +212,13 @@ class CutOptions(Options):
         kept=False,
         group="regions",
     )
+    find_new: Option[bool] = Option(
+        FLAG,
+        "with find-again, also take shapes that no region is for, and add them to the file",
+        default=False,
+        kept=False,
+        group="regions",
+    )
     as_written: Option[bool] = Option(
         FLAG,
         "cut regions at the places in the file, even if the picture has changed there",
@@ -256,6 +263,8 @@ class CutOptions(Options):
             raise UsageError(f"{option(of_islands[0])} needs {option('islands', True)}")
         if self.find_again and not self.regions:
             raise UsageError(f"{option('find-again')} needs {option('regions', 'FILE')}")
+        if self.find_new and not self.find_again:
+            raise UsageError(f"{option('find-new', True)} needs {option('find-again', True)}")
 
     @property
     def empty_cells(self) -> EmptyCells:
