@@ -9,6 +9,7 @@ import json
 import re
 import shlex
 from collections.abc import Callable, Iterator
+from fractions import Fraction
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -228,6 +229,37 @@ layer "lantern/lantern_#_emission.png" "glass mask=alpha" -o flame
         assert np.array_equal(flame[full], light[full])
 
 
+def test_j_three_moss_tiles_of_six_frames_among_other_art_with_exact_times_in_a_shader(
+    job: Job, draw: Callable[..., None]
+) -> None:
+    draw("moss", "props")
+    job("""
+scroll "moss.png scroll=0,1" -o down --count 6 --fps 24000/1001
+scroll "moss.png scroll=1,0" -o across --count 6 --fps 8
+scroll "moss.png by=waves strength=4 by-scroll=1,0" -o sway --count 6 --hold 70ms
+atlas down across sway props -o orchard.png --gap 2
+export orchard.kivel.json -o orchard.glsl
+""")
+    text, page = Path("orchard.glsl").read_text(), picture("orchard.png")
+    number = r"(-?[0-9.e-]+)"
+
+    def vectors(name: str) -> list[list[float]]:
+        found = re.findall(rf"const vec4 {name}_\d+ = vec4\({number}, {number}, {number}, {number}\)", text)
+        return [[float(word) for word in words] for words in found]
+
+    rects = {
+        int(index): [int(float(word)) for word in words.split(",")]
+        for index, words in re.findall(r"ORCHARD_RECT_(\d+) = vec4\(([^)]*)\)", text)
+    }
+    for clip, hold in (("down", Fraction(1001, 24000)), ("across", Fraction(1, 8)), ("sway", Fraction(7, 100))):
+        steps = vectors(f"ORCHARD_{clip.upper()}_STEP")
+        for count, step in enumerate(steps):
+            assert abs(step[0] - float(count * hold)) < np.spacing(np.float32(count * hold))
+        for count, (_, _, frame, _) in enumerate(steps):
+            x, y, width, height = rects[int(frame)]
+            assert np.array_equal(page[y : y + height, x : x + width], picture(f"{clip}/{clip}_{count:04d}.png"))
+
+
 def test_k_two_stills_sway_over_forty_frames_closed_and_merged_as_a_strip(job: Job, draw: Callable[..., None]) -> None:
     draw("props", "moss")
     said = job("""
@@ -263,6 +295,45 @@ export row.kivel.json -o row.json
     table = document("row.json")
     (clip,) = table["clips"]
     assert [key[1] for key in clip["keys"]] == [float(str(np.float32(n / 20))) for n in range(20)]
+
+
+def test_n_a_packed_page_for_the_web_with_turned_frames_at_two_speeds_and_its_end(
+    job: Job, draw: Callable[..., None]
+) -> None:
+    draw("vane", first=60)
+    job("""
+resample "vane/vane_#.png" -o v --count 8
+atlas v -o v.png --turn --gap 1 --fps 12 --repeat 1 --speed 1/3
+export v.kivel.json -o third.css
+retime v.kivel.json --speed 1/4
+export v.kivel.json -o twelfth.css
+""")
+    page = picture("v.png")
+    turned = 0
+    for file, times in (("third.css", 3), ("twelfth.css", 12)):
+        text = Path(file).read_text()
+        assert float(re.findall(r"animation: v-v ([0-9.]+)ms step-end 1 both", text)[0]) == pytest.approx(
+            8000 / 12 * times
+        )
+        keys = re.findall(
+            r"([0-9.]+)% { width: (\d+)px; height: (\d+)px; background-position: (-?\d+)px (-?\d+)px; "
+            r"transform: matrix\((.*)\)",
+            text,
+        )
+        assert len(keys) == 9
+        for number, (percent, *words, matrix) in enumerate(keys[:8]):
+            assert float(percent) == pytest.approx(100 * number / 8, abs=2e-6)
+            width, height, x, y = (abs(int(word)) for word in words)
+            a, b, c, d, e, f = (int(word) for word in matrix.split(", "))
+            turned += not a
+            shown = np.zeros((128, 128, 4), np.uint8)
+            v, u = np.mgrid[:height, :width] + 0.5
+            shown[(b * u + d * v + f).astype(int), (a * u + c * v + e).astype(int)] = page[
+                y : y + height, x : x + width
+            ]
+            frame = picture(f"v/v_{number:04d}.png")
+            assert np.array_equal(shown, frame * (frame[..., 3:] > 0))
+    assert turned
 
 
 def test_o_a_materials_grid_at_one_and_seven_times_the_speed(job: Job, draw: Callable[..., None]) -> None:

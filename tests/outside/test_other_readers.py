@@ -87,6 +87,36 @@ def test_a_browser_shows_the_right_frame_around_every_boundary(place: Path, targ
 
 
 @pytest.mark.parametrize("target", ["css", "svg"])
+def test_a_browser_shows_turned_and_mirrored_frames_upright(place: Path, target: Any) -> None:
+    """Trimmed ones, whose box on the page is larger across than the canvas, or smaller."""
+    drawn = []
+    for number in range(6):
+        image = np.zeros((44, 16, 4), np.uint8)
+        tall, wide = (40, 9) if number % 2 else (6, 15)
+        image[1 + number % 3 : 1 + number % 3 + tall, number % 2 : number % 2 + wide] = art(
+            number // 3, width=15, height=40
+        )[:tall, :wide] | (0, 0, 0, 255)
+        drawn.append((image[::-1], image[:, ::-1], image)[number % 3])
+        write(place / f"bat/bat_{number}.png", drawn[-1])
+    kivel.atlas("bat", out="bat.png", turn=True, share_flips=True)
+    manifest = read_manifest(place / "bat.kivel.json")
+    assert {frame.turn for frame in manifest.frames} == {0, 90}
+    suffix = {"css": ".html", "svg": ".svg"}[target]
+    kivel.export("bat.kivel.json", to=target, out=f"bat{suffix}")
+    if target == "css":
+        text = (place / "bat.html").read_text()
+        (place / "bat.html").write_text(f"<!doctype html><style>body {{ margin: 0 }}</style>{text}")
+    times = [float(manifest.clips[0].length * 1000 * (2 * number + 1) / 12) for number in range(6)]
+    (place / "jobs.json").write_text(
+        json.dumps([{"file": str(place / f"bat{suffix}"), "times": [], "pictures": times}])
+    )
+    (answer,) = said_by_node("play_page.mjs", chromium(), place / "jobs.json")
+    for image, shot in zip(drawn, answer["shots"], strict=True):
+        shown = imagecodecs.png_decode(base64.b64decode(shot))
+        assert np.array_equal(shown, image * (image[..., 3:] > 0))
+
+
+@pytest.mark.parametrize("target", ["css", "svg"])
 def test_a_browser_shows_the_pixels_of_the_frame(place: Path, target: Any) -> None:
     suffix = {"css": ".html", "svg": ".svg"}[target]
     kivel.export("owl.kivel.json", to=target, out=f"owl{suffix}")
@@ -115,7 +145,7 @@ def test_the_validator_finds_no_error_in_glTF(place: Path) -> None:  # noqa: N80
         if name == "blob":
             steps = tuple(Step(frame, 1 + frame) for frame in range(6))
             set_clips(path, (Clip("blob", Fraction(30), steps), Clip("still", Fraction(1), steps[:1])))
-        kivel.export(path, to="gltf", out=f"{name}.glb", outline=7 if name == "owl" else 0)
+        kivel.export(path, to="gltf", out=f"{name}.glb", **({"outline": 7} if name == "owl" else {}))
     (place / "broken.glb").write_bytes((place / "owl.glb").read_bytes().replace(b'"SCALAR"', b'"VECTOR"'))
     reports = said_by_node("validate_gltf.mjs", place / "owl.glb", place / "blob.glb", place / "broken.glb")
     wrong = [[issue["code"] for issue in report["messages"] if issue["severity"] < 2] for report in reports]

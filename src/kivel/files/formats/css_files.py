@@ -14,6 +14,8 @@ from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["css_text", "html_text", "svg_text"]
 
+_TURNING = ('  content: "";', "  position: absolute;", "  left: 0;", "  top: 0;", "  transform-origin: 0 0;")
+
 
 def css_text(table: PlaybackTable, clip: str, keyframes: Keyframes, *, crisp: bool) -> str:
     """A class named after the sheet and the clip, and its keyframes; all frames are on one page."""
@@ -49,13 +51,16 @@ def _rules(table: PlaybackTable, clip: str, keyframes: Keyframes, file: str, *, 
     name, canvas, page = _name(table, clip), _canvas(table, keyframes), _page(table, keyframes)
     trims = any(frame.rect.size != canvas for frame in _frames(table, keyframes))
     hides = any(one.frame is None for one in keyframes.keyframes)
-    shown = partial(_shown, table, canvas=canvas, trims=trims, hides=hides)
+    turns = any(frame.turn or frame.flip for frame in _frames(table, keyframes))
+    shown = partial(_shown_turned if turns else _shown, table, canvas=canvas, trims=trims, hides=hides)
     times = "infinite" if keyframes.repeat == "forever" else str(keyframes.repeat)
     return [
         f"/* digest: {BLANK_DIGEST} */",
         f".{name} {{",
         f"  width: {canvas.w}px;",
         f"  height: {canvas.h}px;",
+        # a picture that turns is larger than its box at times, and must not push away what is beside it
+        *(["  position: relative;", "}", f".{name}::before {{", *_TURNING] if turns else []),
         f'  background: url("{file}") 0 0 / {page.size.w}px {page.size.h}px no-repeat;',
         f"  image-rendering: {'pixelated' if crisp else 'auto'};",
         f"  animation: {name} {_number(keyframes)}ms step-end {times} both;",
@@ -107,6 +112,27 @@ def _shown(table: PlaybackTable, keyframe: Keyframe, canvas: Size, *, trims: boo
     if hides:
         rules.append("visibility: visible")
     return "; ".join(rules)
+
+
+def _shown_turned(table: PlaybackTable, keyframe: Keyframe, canvas: Size, *, trims: bool, hides: bool) -> str:  # noqa: ARG001
+    """The frame's rectangle of the page by itself, turned and mirrored back, and moved to its place in the box."""
+    if keyframe.frame is None:
+        return "visibility: hidden"
+    frame = table.frames[keyframe.frame]
+    stored = frame.rect
+    width, height = stored.size[::-1] if frame.turn else stored.size
+    # stored (u, v) to upright (x, y): a quarter to the right is undone first, then a mirror (CSS Transforms 1, 12.2)
+    a, b, c, d, e, f = (0, -1, 1, 0, 0, height) if frame.turn else (1, 0, 0, 1, 0, 0)
+    if "x" in frame.flip:
+        a, c, e = -a, -c, width - e
+    if "y" in frame.flip:
+        b, d, f = -b, -d, height - f
+    rules = [
+        f"width: {stored.w}px; height: {stored.h}px",
+        f"background-position: {-stored.x}px {-stored.y}px",
+        f"transform: matrix({a}, {b}, {c}, {d}, {e + frame.offset.x}, {f + frame.offset.y})",
+    ]
+    return "; ".join([*rules, *(["visibility: visible"] if hides else [])])
 
 
 def _identifier(name: str) -> str:

@@ -114,14 +114,15 @@ def _svg(what: ToExport) -> Exported:
 
 
 def _keyframes(what: ToExport) -> Keyframes:
-    """The keyframes of a clip whose frames are upright, on one page."""
+    """The keyframes of a clip whose frames are on one page."""
     clip = what.table.clips[0].clip
     keyframes = keyframes_of(clip, what.sheet.others)
     frames = [what.table.frames[one.frame] for one in keyframes.keyframes if one.frame is not None]
-    odd = [frame.name for frame in frames if frame.turn or frame.flip]
-    if odd or len({frame.page for frame in frames}) != 1:
-        why = f"{odd[0]} is rotated or mirrored" if odd else "its frames are on several pages, or there are none"
-        raise UsageError(f'clip "{clip.name}": CSS needs upright frames on one page, but {why}; make a sheet')
+    if len({frame.page for frame in frames}) != 1:
+        raise UsageError(
+            f'clip "{clip.name}": CSS needs frames on one page, but its frames are on several, or there are none; make '
+            "a sheet"
+        )
     return keyframes
 
 

@@ -57,7 +57,7 @@ class Target(NamedTuple):
 
 _OUT = "written out"
 _STEPPED = Carries(blending="noted", phase=_OUT, end=_OUT, then=_OUT, events="noted", groups="noted", maps="one")
-_PLAYED = _STEPPED._replace(blending="refused", turned_frames="refused", several_pages="refused")
+_PLAYED = _STEPPED._replace(blending="refused", several_pages="refused")
 TARGETS = {
     "table": Target(
         "a table",
