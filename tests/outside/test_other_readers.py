@@ -145,12 +145,15 @@ def test_the_validator_finds_no_error_in_glTF(place: Path) -> None:  # noqa: N80
         if name == "blob":
             steps = tuple(Step(frame, 1 + frame) for frame in range(6))
             set_clips(path, (Clip("blob", Fraction(30), steps), Clip("still", Fraction(1), steps[:1])))
-        kivel.export(path, to="gltf", out=f"{name}.glb", **({"outline": 7} if name == "owl" else {}))
+        kivel.export(path, to="gltf", out=f"{name}.glb")
+    kivel.export("owl.kivel.json", to="gltf", out="cut.glb", outline=7)
     (place / "broken.glb").write_bytes((place / "owl.glb").read_bytes().replace(b'"SCALAR"', b'"VECTOR"'))
-    reports = said_by_node("validate_gltf.mjs", place / "owl.glb", place / "blob.glb", place / "broken.glb")
+    reports = said_by_node(
+        "validate_gltf.mjs", place / "owl.glb", place / "blob.glb", place / "cut.glb", place / "broken.glb"
+    )
     wrong = [[issue["code"] for issue in report["messages"] if issue["severity"] < 2] for report in reports]
-    assert wrong[:2] == [[], []]
-    assert wrong[2]
+    assert wrong[:3] == [[], [], []]
+    assert wrong[3]
 
 
 def test_libktx_reads_every_layer_and_level_byte_for_byte(place: Path) -> None:

@@ -95,6 +95,31 @@ def test_a_recipe_makes_the_bytes_that_the_commands_make(place: Path, name: str)
     assert {key: one for key, one in made_files(place).items() if not key.startswith("hand")} == expected
 
 
+def test_layers_stand_in_from_as_the_command_takes_them(place: Path) -> None:
+    shutil.copytree(place, place / "hand", ignore=shutil.ignore_patterns("hand"))
+    recipe({
+        "dark": {"from": "moth", "steps": [{"prep": ["brightness 0.5"]}]},
+        "both": {"from": ["@dark", "owl opacity=0.5"], "steps": [{"layer": {}}], "sheet": {"out": "both.png"}},
+        "over": {"from": ["owl", "@dark opacity=0.25"], "layer": {"out": "over"}},
+    })  # fmt: skip
+    assert set(built().values()) == {"built"}
+    with contextlib.chdir(place / "hand"):
+        kivel.prep("moth", step=["brightness 0.5"], out="dark")
+        kivel.layer("dark", "owl opacity=0.5", out="both")
+        kivel.layer("owl", "dark opacity=0.25", out="over")
+        kivel.sheet("both", out="both.png")
+    assert (place / "both.png").read_bytes() == (place / "hand" / "both.png").read_bytes()
+    for path in (place / "hand" / "over").glob("*.png"):
+        assert path.read_bytes() == (place / "over" / path.name).read_bytes()
+
+
+def test_a_folder_is_adopted_and_exported(place: Path) -> None:
+    recipe({"tiles": {"from": "moth/", "adopt": {"fps": 4}, "export": {"out": "tiles.json"}}})
+    assert set(built().values()) == {"built"}
+    assert (place / "moth" / "moth.kivel.json").is_file()
+    assert set(built().values()) == {"up to date"}
+
+
 def test_every_command_of_a_recipe_has_a_case() -> None:
     assert set(BY_HAND) == set(RECIPE_COMMANDS)
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from kivel.core.errors import KivelError
 from kivel.core.wording import first_few
 from kivel.files.images import IMAGE_SUFFIXES
-from kivel.files.manifest.names import SUFFIX, ManifestError, is_manifest_name
+from kivel.files.manifest.names import SUFFIX, ManifestError, is_manifest_name, manifest_in
 from kivel.files.manifest.parsing import edited_since_written, read_manifest
 from kivel.files.page_store import page_files, stored_state
 from kivel.files.safety import shown
@@ -47,7 +47,7 @@ def meant_manifest(path: Path) -> Path:
     """The manifest that a person means who names it, an image of which it knows, or its folder; else what was named."""
     if path.is_dir():
         within = sorted(path.glob(f"*{SUFFIX}"))
-        own = path / f"{path.resolve().name}{SUFFIX}"
+        own = manifest_in(path)
         return own if own in within else within[0] if len(within) == 1 else path
     if is_manifest_name(path) or not path.is_file():
         return path

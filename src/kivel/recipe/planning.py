@@ -15,12 +15,14 @@ from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.suggestions import did_you_mean
 from kivel.files.documents import TomlError
-from kivel.files.manifest.names import manifest_beside
+from kivel.files.images import IMAGE_SUFFIXES
+from kivel.files.manifest.names import manifest_beside, manifest_in
 from kivel.making.commands import command
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.option import Option
+from kivel.making.options.value_kinds import moved_path
 from kivel.recipe.task import STORE, Said, Task, as_given
-from kivel.recipe.things import FRAME_COMMANDS, FROM, MANIFEST_COMMANDS, Act, Recipe, Thing
+from kivel.recipe.things import FRAME_COMMANDS, FROM, FROM_REST, MANIFEST_COMMANDS, Act, Recipe, Thing
 
 __all__ = ["tasks_of"]
 
@@ -116,8 +118,7 @@ class _Planner:
         return self._results[name]
 
     def _made(self, thing: Thing) -> _Result:
-        place = (*thing.place, "from")
-        frames = _Result(*self._resolved(thing, place, thing.sources))
+        frames = self._sources(thing)
         for number, act in enumerate(thing.steps):
             out = f"{STORE}/steps/{thing.name}/{number}/{thing.name}"
             task = self._task(thing, act, frames, out, step="out" not in act.given)
@@ -129,6 +130,22 @@ class _Planner:
             if holds and result is None:
                 result = _Result(_out_of(task), (task.name,))
         return result or frames
+
+    def _sources(self, thing: Thing) -> _Result:
+        """What a thing is made from, as the first of its commands takes it: `"@light opacity=0.5"` for `layer`."""
+        place = (*thing.place, "from")
+        first = next(iter((*thing.steps, *thing.outputs)), None)
+        taken = first and _options_of(first.command).declared().get(FROM.get(first.command, "sources"))
+        paths: list[str] = []
+        needs: dict[str, None] = {}
+        for text in thing.sources:
+            if taken and taken.from_folder not in (None, moved_path) and text.lstrip("@") not in self._things:
+                paths.append(self._moved(thing, place, taken, text, needs))
+                continue
+            resolved, more = self._resolved(thing, place, (text,))
+            paths += resolved
+            needs |= dict.fromkeys(more)
+        return _Result(tuple(paths), tuple(needs))
 
     def _task(self, thing: Thing, act: Act, source: _Result, out: str | None, *, step: bool) -> Task:
         options = _options_of(act.command)
@@ -148,7 +165,10 @@ class _Planner:
             with _placed(thing, act, (*act.place, name)):
                 texts = declared[name].texts(value)
                 said[name] = [self._moved(thing, (*act.place, name), declared[name], text, needs) for text in texts]
-        if own:
+        rest = FROM_REST.get(act.command)
+        if own and rest and rest not in given and len(source.paths) > 1:
+            said[taken], said[rest] = [source.paths[0]], list(source.paths[1:])
+        elif own:
             said[taken] = list(source.paths)
         if step:
             said["out"] = [out or ""]
@@ -323,8 +343,14 @@ def _manifest(name: str, said: Said) -> tuple[str, ...]:
     """The manifest of what is laid out or adopted."""
     if "into" in said:
         return (said["into"][0],)
-    page = said["sources"] if name == "adopt" else said["out"]
-    return tuple(manifest_beside(Path(one)).as_posix() for one in page)
+    if name == "adopt":
+        return tuple(_adopted(Path(one)).as_posix() for one in said["sources"])
+    return tuple(manifest_beside(Path(one)).as_posix() for one in said["out"])
+
+
+def _adopted(source: Path) -> Path:
+    """The manifest of a sheet, which is an image, or of a folder, which may not be there yet."""
+    return manifest_beside(source) if source.suffix.lower() in IMAGE_SUFFIXES else manifest_in(source)
 
 
 def _out_of(task: Task) -> tuple[str, ...]:

@@ -10,7 +10,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.files.models import KeyPath
 from kivel.files.toml_file import TomlFile
 
-__all__ = ["FRAME_COMMANDS", "FROM", "MANIFEST_COMMANDS", "RECIPE_COMMANDS", "Act", "Recipe", "Thing"]
+__all__ = ["FRAME_COMMANDS", "FROM", "FROM_REST", "MANIFEST_COMMANDS", "RECIPE_COMMANDS", "Act", "Recipe", "Thing"]
 
 FRAME_COMMANDS = ("prep", "resample", "loop", "layer", "scroll", "slice")
 """Says what gives frames, in a folder."""
@@ -22,6 +22,8 @@ FROM = {
     "layer": "base", "scroll": "tiles", "retime": "manifest", "export": "manifests",
 }  # fmt: skip
 """The option that takes what an act is of, where it is not `sources`."""
+FROM_REST = {"layer": "over"}
+"""The option that takes all of that but the first, where an act has one for each."""
 
 
 class Act(NamedTuple):

@@ -6,7 +6,16 @@ from pathlib import Path
 
 from kivel.core.errors import KivelError
 
-__all__ = ["COLOR", "FORMAT", "SUFFIX", "VERSION", "ManifestError", "is_manifest_name", "manifest_beside"]
+__all__ = [
+    "COLOR",
+    "FORMAT",
+    "SUFFIX",
+    "VERSION",
+    "ManifestError",
+    "is_manifest_name",
+    "manifest_beside",
+    "manifest_in",
+]
 
 FORMAT = "kivel-manifest"
 VERSION = 1
@@ -22,6 +31,11 @@ class ManifestError(KivelError):
 def is_manifest_name(path: Path | str) -> bool:
     """Whether a file with this name is meant as a manifest: any `.json`, for some rename theirs."""
     return str(path).endswith(".json")
+
+
+def manifest_in(folder: Path) -> Path:
+    """Return the manifest of a folder's frames, which is in it and called after it."""
+    return folder / f"{folder.resolve().name}{SUFFIX}"
 
 
 def manifest_beside(path: Path) -> Path:

@@ -13,11 +13,11 @@ from kivel.core.pixels.pixels import Size, is_opaque, size_of
 from kivel.core.wording import unique_names
 from kivel.files.images import open_image
 from kivel.files.manifest.model import FramePlace, Manifest, MapFile, Page
-from kivel.files.manifest.names import COLOR, manifest_beside
+from kivel.files.manifest.names import COLOR, manifest_beside, manifest_in
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
 from kivel.files.safety import shown
-from kivel.making.cutting.adopted_folder import adopted_folder, manifest_in
+from kivel.making.cutting.adopted_folder import adopted_folder
 from kivel.making.cutting.handled_sheets import HandledSheet, HandledSheets
 from kivel.making.cutting.region_cut import add_regions, parted
 from kivel.making.cutting.taken_apart import clips_of_sheet, each_sheet

@@ -12,7 +12,7 @@ from kivel.core.pixels.pixels import Rect, is_opaque
 from kivel.core.wording import unique_names
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, Manifest, Page
-from kivel.files.manifest.names import COLOR, SUFFIX
+from kivel.files.manifest.names import COLOR, manifest_in
 from kivel.files.manifest.text import manifest_text
 from kivel.files.page_store import StoredMap, map_file
 from kivel.files.safety import shown
@@ -31,14 +31,9 @@ if TYPE_CHECKING:
     from kivel.making.options.adopt_options import AdoptOptions
     from kivel.making.work import Work
 
-__all__ = ["adopted_folder", "manifest_in"]
+__all__ = ["adopted_folder"]
 
 _OF_SHEETS = ("names", "row-clips", "look", "save-regions", "map")
-
-
-def manifest_in(folder: Path) -> Path:
-    """Return the manifest of a folder, which is in it and called after it."""
-    return folder / f"{folder.resolve().name}{SUFFIX}"
 
 
 def adopted_folder(options: AdoptOptions, work: Work, folder: Path) -> HandledSheet:
