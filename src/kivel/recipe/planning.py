@@ -132,7 +132,7 @@ class _Planner:
         return result or frames
 
     def _sources(self, thing: Thing) -> _Result:
-        """What a thing is made from, as the first of its commands takes it: `"@light opacity=0.5"` for `layer`."""
+        """Return the sources of a thing as the first of its commands takes it: `"@light opacity=0.5"` for `layer`."""
         place = (*thing.place, "from")
         first = next(iter((*thing.steps, *thing.outputs)), None)
         taken = first and _options_of(first.command).declared().get(FROM.get(first.command, "sources"))
