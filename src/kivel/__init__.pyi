@@ -1968,7 +1968,7 @@ def preview(
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
 ) -> PreviewMade:
-    """Make an animated image or a video, a contact sheet (.png) or a viewer page (.html).
+    """Make an animated image, a video (.mp4, .webm), a contact sheet (.png) or a viewer page (.html).
 
     Parameters
     ----------
@@ -2019,7 +2019,7 @@ def preview(
         ticks a second (default: 60 for a hold in ticks)
     repeat : N
         how often it plays: a count, or forever; forever is a loop (default: the source's, else forever)
-    out : OUT.png|.apng|.gif|.webp|.mp4|.webm|.html
+    out : OUT.png|.apng|.gif|.webp|.mp4|.html
         where to write
     force : bool
         overwrite files that Kivel did not write

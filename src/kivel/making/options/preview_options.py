@@ -1,4 +1,4 @@
-"""Make an animated image or a video, a contact sheet (.png) or a viewer page (.html)."""
+"""Make an animated image, a video (.mp4, .webm), a contact sheet (.png) or a viewer page (.html)."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOption
         "out", "clip", "view", "scale", "backdrop", "show", "tile", "mark", "beside", "fps", "hold", "repeat", "series",
         "range", "odd-size", "force",
     )  # fmt: skip
-    out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp|.mp4|.webm|.html")
+    out = OutputOptions.out.but(form="OUT.png|.apng|.gif|.webp|.mp4|.html")
     clip = ChoosingOptions.clip.but(
         help="choose clips by name or pattern", shown="the first; in a timing chart all", group="look"
     )
