@@ -226,8 +226,9 @@ def loop(
     find: tuple[int, int] | str | None = None,
     pick: int | str | None = None,
     close: int | str | None = None,
-    fade: bool | None = False,
+    no_warp: bool | None = False,
     sides: bool | None = False,
+    fade: Literal['linear', 'stored'] | None = 'linear',
     map: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     map_suffix: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     map_kind: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
@@ -270,10 +271,12 @@ def loop(
         which of the listed candidates to use (default: 1)
     close : K
         close the loop over K frames and write it: the frames after it (else its last K) blend into its first K
-    fade : bool
-        cross-fade only; never warp frames (default: warp where that is better)
+    no_warp : bool
+        cross-fade only, never warp frames (default: warp where that is better)
     sides : bool
         frames are tiles: check whether their sides meet
+    fade : linear|stored
+        cross-fade in linear light (default), or in stored values, for targets that blend bytes
     map : MAP=SRC
         companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
@@ -466,13 +469,14 @@ def resample(
     count: int | str | None,
     one_shot: bool | None = False,
     mix: bool | None = False,
-    fade: bool | None = False,
+    no_warp: bool | None = False,
     pace: str | None = None,
     even: bool | None = False,
     motion: bool | None = False,
     motion_bits: Literal['8', '16'] | None = '8',
     motion_size: Literal['half', 'full'] | None = None,
     tile: bool | None = False,
+    fade: Literal['linear', 'stored'] | None = 'linear',
     map: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     map_suffix: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     map_kind: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
@@ -515,8 +519,8 @@ def resample(
         include both ends; by default the result is a loop
     mix : bool
         average frames instead of picking the nearest; in linear light; in-betweens are warped where that is better
-    fade : bool
-        cross-fade only; never warp frames when adding in-betweens
+    no_warp : bool
+        cross-fade only, never warp frames (default: warp where that is better)
     pace : EASING
         easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS
     even : bool
@@ -530,6 +534,8 @@ def resample(
         up to 64 px)
     tile : bool
         with motion: frames are tiles, motion wraps around
+    fade : linear|stored
+        cross-fade in linear light (default), or in stored values, for targets that blend bytes
     map : MAP=SRC
         companion map, laid out alike: emission=glow/; one for each SRC, or one for all
     map_suffix : MAP=_x
@@ -725,6 +731,7 @@ def sheet(
     motion_bits: Literal['8', '16'] | None = '8',
     motion_size: Literal['half', 'full'] | None = None,
     tile: bool | None = False,
+    fade: Literal['linear', 'stored'] | None = 'linear',
     row_clips: Sequence[str] | str | None = ...,
     out: str | PathLike[str] | None = None,
     fresh_clips: bool | None = False,
@@ -882,6 +889,8 @@ def sheet(
         up to 64 px)
     tile : bool
         with motion: frames are tiles, motion wraps around
+    fade : linear|stored
+        cross-fade in linear light (default), or in stored values, for targets that blend bytes
     row_clips : A,B,C
         one clip for each row: walk,run,rest
     out : NAME.png
@@ -1957,6 +1966,7 @@ def preview(
     serve: bool | None = False,
     port: int | str | None = 0,
     show: str | None = 'color',
+    fade: Literal['linear', 'stored'] | None = 'linear',
     fps: float | Fraction | str | None = None,
     hold: int | Fraction | str | None = None,
     timebase: float | Fraction | str | None = None,
@@ -2011,6 +2021,8 @@ def preview(
         port of the served page (default: any free port)
     show : MAP
         which map to use: color, emission, ...; of a manifest, or alpha (default: color)
+    fade : linear|stored
+        cross-fade in linear light (default), or in stored values, for targets that blend bytes
     fps : R
         frame rate: 12, 24000/1001; in frames a second (default: the source's, else 12)
     hold : T

@@ -91,7 +91,7 @@ LINES: dict[str, tuple[str, Words, str]] = {
     "layer": ("layer owl moth -o out/l", _some(
         _one("until", "longest", "base", "common"), _one("opacity", "50%"), _flag("linear"), _one("compress", "small"),
     ), "out/l"),
-    "loop": ("loop owl -o out/o --close 1", _some(*_MAPS, _flag("fade")), "out/o"),
+    "loop": ("loop owl -o out/o --close 1", _some(*_MAPS, _flag("no-warp")), "out/o"),
 }  # fmt: skip
 
 

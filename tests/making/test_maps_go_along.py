@@ -131,7 +131,7 @@ def centre(weight: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
 
 OTHERS: dict[str, tuple[str, tuple[str, ...], dict[str, Any]]] = {
     "resample": ("resample", ("owl",), {"count": 3, "mix": True}),
-    "loop": ("loop", ("owl",), {"close": 2, "fade": True}),
+    "loop": ("loop", ("owl",), {"close": 2, "no_warp": True}),
 }
 
 

@@ -315,7 +315,7 @@ def test_what_is_in_between_is_warped_unless_it_is_to_fade(kivel: Kivel, around:
     for name, source, more in (
         ("map", "four/four.kivel.json", ()),
         ("blind", "eight", ()),
-        ("fade", "eight", ("--fade",)),
+        ("fade", "eight", ("--no-warp",)),
     ):
         put(tmp_path / "eight", around[::2])
         assert kivel("resample", source, "-o", name, "--count", "16", "--mix", *more).code == 0
@@ -362,7 +362,7 @@ def test_how_few_frames_will_do_is_told_by_their_error(kivel: Kivel, tmp_path: P
         ),
         (("resample", "around", "-o", "x", "--count", "1", "--motion"), "keep 2 to 15 of 16"),
         (("plan", "around", "--error", "3"), "--error needs --motion"),
-        (("loop", "around", "--fade"), "--fade needs --close K"),
+        (("loop", "around", "--no-warp"), "--no-warp needs --close K"),
     ],
 )
 def test_what_cannot_be_is_refused(

@@ -75,10 +75,10 @@ def random_clips(seed: int) -> tuple[Clip, ...]:
     return tuple(clips)
 
 
-def viewed(name: str, clips: tuple[Clip, ...], groups: tuple[Group, ...] = ()) -> Path:
+def viewed(name: str, clips: tuple[Clip, ...], groups: tuple[Group, ...] = (), fade: Any = "linear") -> Path:
     path = Path(f"{name}.kivel.json")
     path.write_text(manifest_text(replace(read_manifest(path), clips=clips, groups=groups)))
-    kivel.preview(path, out=f"{name}.html")
+    kivel.preview(path, out=f"{name}.html", fade=fade)
     return Path(f"{name}.html").resolve()
 
 
@@ -111,8 +111,8 @@ def text_of(time: Fraction) -> str:
     return f"{time.numerator}/{time.denominator}"
 
 
-@pytest.mark.parametrize("name", ["owl", "blob"])
-def test_at_300_moments_the_page_shows_what_plays_pixel_by_pixel(place: Path, name: str) -> None:
+@pytest.mark.parametrize(("name", "fade"), [("owl", "linear"), ("blob", "linear"), ("blob", "stored")])
+def test_at_300_moments_the_page_shows_what_plays_pixel_by_pixel(place: Path, name: str, fade: Any) -> None:
     clips = random_clips(len(name))
     drawn = random.Random(1)
     looks = []
@@ -125,7 +125,7 @@ def test_at_300_moments_the_page_shows_what_plays_pixel_by_pixel(place: Path, na
         ]
         looks += [(clip, time) for time in times]
     drawn.shuffle(looks)
-    file = viewed(name, clips)
+    file = viewed(name, clips, fade=fade)
     (found,) = asked({"file": str(file), "looks": [(clip.name, text_of(time)) for clip, time in looks], "pixels": 200})
     assert (found["wrong"], len(looks) >= 250) == ([], True)
     images = [read(path) for path in sorted((place / name).glob("*.png"))]
@@ -142,7 +142,8 @@ def test_at_300_moments_the_page_shows_what_plays_pixel_by_pixel(place: Path, na
             assert moment.following is not None
             pair = (expected, images[moment.following])
             share = float(moment.weight)
-            expected = mixed([Share(0, 1 - share), Share(1, share)], pair.__getitem__)
+            kind: Any = "stored" if fade == "stored" else "color"
+            expected = mixed([Share(0, 1 - share), Share(1, share)], pair.__getitem__, kind=kind)
         pixels = pixels_of(shown["pixels"], expected).astype(int)
         visible = expected[..., 3] > 0
         off = np.abs(pixels - expected)

@@ -14,6 +14,7 @@ __all__ = [
     "Effort",
     "EmptyCells",
     "End",
+    "Fade",
     "Fill",
     "Interpolation",
     "LayerFrames",
@@ -34,6 +35,7 @@ Effort = Literal["quick", "normal", "high"]
 EmptyCells = Literal["drop-last", "drop-row-ends", "drop", "keep"]
 """Says what goes of empty cells: those after the last that is drawn, in the whole or in each row; all, or none."""
 End = Literal["last", "first", "none"]
+Fade = Literal["linear", "stored"]
 Fill = Literal["across", "down"]
 Interpolation = Literal["step", "linear", "motion"]
 LayerFrames = Literal["layers", "groups"]

@@ -7,13 +7,14 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from kivel.core.motion.motion_blend import blended_by_motion
+from kivel.core.option_words import Fade
 from kivel.core.pixels.light import Kind
 from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.resampling import Share, mixed
 from kivel.sequences.map_frames import MapFrames
 
-__all__ = ["frame_between", "motion_for", "motion_map"]
+__all__ = ["faded_kind", "frame_between", "motion_for", "motion_map"]
 
 
 def motion_map(maps: Sequence[MapFrames]) -> MapFrames | None:
@@ -24,6 +25,11 @@ def motion_map(maps: Sequence[MapFrames]) -> MapFrames | None:
 def motion_for(clip: Clip, maps: Sequence[MapFrames]) -> MapFrames | None:
     """The map that a clip is warped by."""
     return motion_map(maps) if clip.interpolation == "motion" else None
+
+
+def faded_kind(kind: Kind, fade: Fade) -> Kind:
+    """How frames of a kind are mixed: colour in light, or by its stored values."""
+    return "stored" if kind == "color" and fade == "stored" else kind
 
 
 def frame_between(

@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.contents import content_of
+from kivel.core.option_words import Fade
 from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.schedule import Picture, Schedule
 from kivel.files.images import FrameSource
-from kivel.sequences.between_frames import frame_between
+from kivel.sequences.between_frames import faded_kind, frame_between
 from kivel.sequences.map_frames import MapFrames
 from kivel.views.looks import NO_MARKS, Look, Marks, marked, shown_frame
 
@@ -31,14 +32,19 @@ def shown_picture(
     show: str,
     marks: Marks = NO_MARKS,
     motion: MapFrames | None = None,
+    fade: Fade = "linear",
 ) -> NDArray[np.uint8]:
-    """One picture as it is seen, (H, W, 4) uint8; blended in linear light, premultiplied, warped by a motion map."""
-    shown = shown_frame(picture_pixels(picture, frames, show, motion), look)
+    """One picture as it is seen, (H, W, 4) uint8; blended in light or stored values, premultiplied, or warped."""
+    shown = shown_frame(picture_pixels(picture, frames, show, motion, fade), look)
     return shown if picture.frame is None else marked(shown, frames[picture.frame], marks)
 
 
 def picture_pixels(
-    picture: Picture, frames: Sequence[FrameSource], show: str, motion: MapFrames | None = None
+    picture: Picture,
+    frames: Sequence[FrameSource],
+    show: str,
+    motion: MapFrames | None = None,
+    fade: Fade = "linear",
 ) -> Pixels:
     """One picture in full, of the depth of its frames."""
     if picture.frame is None:
@@ -51,6 +57,6 @@ def picture_pixels(
         picture.frame,
         picture.following,
         float(picture.weight),
-        kind=content_of(show).kind,
+        kind=faded_kind(content_of(show).kind, fade),
         motion=motion,
     )

@@ -8,7 +8,7 @@ becomes vectors weighted by alpha, and vectors of unit length again on the way b
 from __future__ import annotations
 
 from functools import cache
-from typing import Any, Literal, get_args
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,10 +19,13 @@ __all__ = ["KINDS", "Kind", "Light", "from_light", "linear_to_srgb", "srgb_to_li
 
 Light = NDArray[np.float32]
 Levels = NDArray[np.floating[Any]]
-Kind = Literal["color", "mask", "normal", "normal-down"]
-"""Says what a frame's values mean. `normal` has +Y (green) up, as glTF 2.0 has it, `normal-down` has it down."""
+Kind = Literal["color", "stored", "mask", "normal", "normal-down"]
+"""Says what a frame's values mean. `normal` has +Y (green) up, as glTF 2.0 has it, `normal-down` has it down; `stored`
+is colour that is mixed by its stored values, as programs do that blend bytes.
+"""
 
-KINDS: tuple[Kind, ...] = get_args(Kind)
+KINDS: tuple[Kind, ...] = ("color", "mask", "normal", "normal-down")
+"""Those that a map may have."""
 
 _FINE = 65535
 """Steps of the table that turns linear light into 8 bits; at its steepest it is off by a twentieth of a level."""
@@ -97,13 +100,13 @@ def from_light(light: Light, dtype: Any, kind: Kind = "color") -> Pixels:
         image[...] = _stored(np.moveaxis(light, 0, -1), dtype)
         return image
     image[..., 3] = _stored(alpha, dtype)
-    if kind != "color":
+    if kind.startswith("normal"):
         image[..., :3] = _stored(_unit_vectors(light) * 0.5 + 0.5, dtype)
         return image
     share = np.divide(1, alpha, out=np.zeros_like(alpha), where=alpha > 1e-6)
     for channel in range(3):
         straight = light[channel] * share
-        image[..., channel] = _encoded(straight, dtype)
+        image[..., channel] = _encoded(straight, dtype) if kind == "color" else _stored(straight, dtype)
     return image
 
 

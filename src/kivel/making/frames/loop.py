@@ -16,6 +16,7 @@ from kivel.core.resampling import Span
 from kivel.making.frames.frame_files import NewFrame, NewFrames, signed, unchanged, write_frames
 from kivel.making.frames.resampled_frames import new_frames
 from kivel.making.options.loop_options import LoopOptions
+from kivel.sequences.between_frames import faded_kind
 from kivel.sequences.clip_parts import ClipPart, clip_parts, clips_together
 from kivel.sequences.clips import ClipSet, clip_over, lost_clips, stated_holds
 from kivel.sequences.matching import matched
@@ -162,7 +163,7 @@ def _written(
     judged: Sequence[LoopMade | None],
 ) -> tuple[FrameFolder, list[Seam | None]]:
     """The frames of each clip's loop, those of none as they are; and for each part its seam if it was closed."""
-    kind = options.content(sequence).kind
+    kind = faded_kind(options.content(sequence).kind, options.fade)
     frames: list[NewFrame] = []
     clips: list[tuple[int, ClipSet]] = []
     for part, one in zip(parts, judged, strict=True):
@@ -172,7 +173,7 @@ def _written(
         else:
             work.note(*lost_clips(own))
             spans = _chosen(options, one.windows, len(own.frames))
-            made = new_frames(own, spans, kind=kind, warps=not options.fade)
+            made = new_frames(own, spans, kind=kind, warps=not options.no_warp)
             holds = stated_holds(own)
             found = ClipSet((clip_over(own, [holds[int(span.position)] for span in spans]),))
         frames += made

@@ -11,6 +11,7 @@ from kivel.core.resampling import Share, Span, sample_positions, samples
 from kivel.making.frames.frame_files import NewFrames, unchanged, write_frames
 from kivel.making.frames.resampled_frames import new_frames, resampled_clip, source_holds
 from kivel.making.options.resample_options import ResampleOptions
+from kivel.sequences.between_frames import faded_kind
 from kivel.sequences.clip_parts import ClipPart, clip_parts, clips_together
 from kivel.sequences.clips import ClipSet, lost_clips
 from kivel.sequences.matching import matched
@@ -128,8 +129,9 @@ def _sampled_alone(options: ResampleOptions, sequence: FrameSequence) -> _Taken:
     positions = sample_positions(length, options.count, one_shot=options.one_shot, pace=options.pace)
     spans = samples(length, positions, one_shot=options.one_shot, mix=options.mix)
     # many frames in one are motion blur; between two, things have moved
-    warps = options.mix and options.count > length and not options.fade
-    frames = new_frames(sequence, spans, kind=options.content(sequence).kind, warps=warps)
+    warps = options.mix and options.count > length and not options.no_warp
+    kind = faded_kind(options.content(sequence).kind, options.fade)
+    frames = new_frames(sequence, spans, kind=kind, warps=warps)
     clip = resampled_clip(without_motion(sequence), options.count, pace=options.pace)
     return _Taken(frames, spans, ClipSet((clip,)))
 

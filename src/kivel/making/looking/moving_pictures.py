@@ -73,7 +73,13 @@ def moving_pictures(options: PreviewOptions, work: Work, sequence: FrameSequence
         work.note(f'{_form(options)} cannot loop only its end: after one cycle of "{last}" everything starts over')
     motion = motion_for(clip, sequence.maps)
     draw = partial(
-        shown_picture, frames=sequence.frames, look=look, show=options.show, marks=options.marks(), motion=motion
+        shown_picture,
+        frames=sequence.frames,
+        look=look,
+        show=options.show,
+        marks=options.marks(),
+        motion=motion,
+        fade=options.fade,
     )
     size = scaled_size(sequence.frames[0].size, look.scale)
     text = f'clip "{clip.name}": {counted(len(clip.order()), "step")}, {format_seconds(clip.length)}, {size} px'

@@ -100,6 +100,8 @@ def _first_look(options: PreviewOptions, sequence: FrameSequence) -> dict[str, o
     look |= dict.fromkeys(options.mark, True)
     if options.tile:
         look["tile"] = str(options.tile)
+    if options.fade == "stored":
+        look["fadesStored"] = True
     if options.scale:
         look["zoom"] = float(options.scale)
     if not isinstance(options.backdrop, str):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.clip_options import FadeOptions
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
 from kivel.making.options.groups.source_options import KindOptions, MatchingOptions
@@ -14,7 +15,7 @@ from kivel.making.options.value_kinds import FLAG, LENGTH_RANGE, whole
 __all__ = ["LoopOptions"]
 
 
-class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOptions):
+class LoopOptions(MatchingOptions, KindOptions, FadeOptions, CompanionOptions, FrameOutputOptions):
     """Loops judged, found and closed."""
 
     title = "looping"
@@ -33,8 +34,8 @@ class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOpt
         default=None,
         form="K",
     )
-    fade: Option[bool] = Option(
-        FLAG, "cross-fade only; never warp frames (default: warp where that is better)", default=False
+    no_warp: Option[bool] = Option(
+        FLAG, "cross-fade only, never warp frames (default: warp where that is better)", default=False
     )
     sides: Option[bool] = Option(FLAG, "frames are tiles: check whether their sides meet", default=False)
 
@@ -44,8 +45,9 @@ class LoopOptions(MatchingOptions, KindOptions, CompanionOptions, FrameOutputOpt
         if self.out and not (self.find or self.close):
             ways = f"{option('close', 'K')}, {option('find', 'MIN-MAX')}, or both"
             raise UsageError(f"{option('out')} needs {ways}")
-        if self.fade and not self.close:
-            raise UsageError(f"{option('fade', True)} needs {option('close', 'K')}")
+        for name in ("fade", "no-warp"):
+            if self.given(name) and not self.close:
+                raise UsageError(f"{option(name)} needs {option('close', 'K')}")
         if self.close and not writes:
             raise UsageError(f"{option('close')} needs {option('out', 'DIR')}")
         if self.pick and not (self.find and writes):

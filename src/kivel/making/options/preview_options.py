@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
-from kivel.making.options.groups.clip_options import TimingOptions
+from kivel.making.options.groups.clip_options import FadeOptions, TimingOptions
 from kivel.making.options.groups.output_options import OutputOptions
 from kivel.making.options.groups.source_options import ChoosingOptions, MatchingOptions, ShowOptions
 from kivel.making.options.option import Option
@@ -27,7 +27,7 @@ _SUFFIXES = (".png", ".apng", ".gif", ".webp", *_VIDEO_SUFFIXES, ".html")
 View = Literal["frames", "timing", "layout"]
 
 
-class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, TimingOptions, OutputOptions):
+class PreviewOptions(MatchingOptions, ChoosingOptions, ShowOptions, FadeOptions, TimingOptions, OutputOptions):
     """Holds what is looked at, and how."""
 
     title = "look"

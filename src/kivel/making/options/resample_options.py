@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, ClassVar
 
 from kivel.core.errors import UsageError, option
+from kivel.making.options.groups.clip_options import FadeOptions
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.motion_options import MotionOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
 __all__ = ["ResampleOptions"]
 
 
-class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, CompanionOptions, FrameOutputOptions):
+class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, FadeOptions, CompanionOptions, FrameOutputOptions):
     """Fewer or more frames."""
 
     title = "resampling"
@@ -33,7 +34,9 @@ class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, CompanionOpti
         "average frames instead of picking the nearest; in linear light; in-betweens are warped where that is better",
         default=False,
     )
-    fade: Option[bool] = Option(FLAG, "cross-fade only; never warp frames when adding in-betweens", default=False)
+    no_warp: Option[bool] = Option(
+        FLAG, "cross-fade only, never warp frames (default: warp where that is better)", default=False
+    )
     pace: Option[Easing | None] = Option(
         PACE, 'easing: ease-in-out, "cubic-bezier(0.3, 0, 0.7, 1)"; a function of CSS', default=None
     )
@@ -45,6 +48,8 @@ class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, CompanionOpti
 
     def check(self) -> None:
         super().check()
+        if self.given("fade") and not self.mix:
+            raise UsageError(f"{option('fade')} needs {option('mix', True)}")
         if self.even and not self.motion:
             raise UsageError(
                 f"without {option('motion', True)} frames are always evenly spaced; remove {option('even', True)}"

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 
 from kivel.core.errors import UsageError, option
 from kivel.core.option_words import Fill, Layout
-from kivel.making.options.groups.clip_options import RowClipOptions
+from kivel.making.options.groups.clip_options import FadeOptions, RowClipOptions
 from kivel.making.options.groups.layout_options import DividedOptions, FitPageOptions, moved_value, refuse_spacing
 from kivel.making.options.groups.motion_options import MotionOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
@@ -51,7 +51,7 @@ _OF_A_PAGE = (
 """Options that a page to be fitted settles."""
 
 
-class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions):
+class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, FadeOptions, RowClipOptions):
     """Frames on a grid, in a row or a column."""
 
     title = "layout"
@@ -143,6 +143,8 @@ class SheetOptions(LayoutOptions, MatchingOptions, MotionOptions, RowClipOptions
                 raise UsageError(f"{option('fit-page')} decides {option(given[0])}; remove it")
         elif self.given("fit-by"):
             raise UsageError(f"{option('fit-by')} needs {option('fit-page', 'WxH')}")
+        if self.given("fade") and not self.inbetween:
+            raise UsageError(f"{option('fade')} needs {option('inbetween', 'N')}")
         if self.row_clips and (self.fold or self.inbetween):
             raise UsageError(
                 f"{option('row-clips')} cannot be combined with {option('fold')} or {option('inbetween')}; "

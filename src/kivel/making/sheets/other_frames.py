@@ -8,6 +8,7 @@ from itertools import groupby
 from kivel.core.digest import pixel_digest
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Fade
 from kivel.core.pixels.pixels import Pixels
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.folding import folded
@@ -16,7 +17,7 @@ from kivel.core.wording import counted
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
 from kivel.making.sheets.layouts import Gathered
-from kivel.sequences.between_frames import frame_between, motion_map
+from kivel.sequences.between_frames import faded_kind, frame_between, motion_map
 from kivel.sequences.map_frames import MapFrames
 from kivel.sequences.sequence import FrameSequence
 
@@ -71,8 +72,8 @@ def _saved(before: GatheredClips, after: GatheredClips) -> list[str]:
     return notes if after.frames < before.frames or len(notes) > 1 else ["nothing to fold: no duplicate frames"]
 
 
-def blended_between(given: GatheredClips, count: int) -> GatheredClips:
-    """With `count` blends between neighbours of every clip.
+def blended_between(given: GatheredClips, count: int, *, fade: Fade) -> GatheredClips:
+    """With `count` blends between neighbours of every clip, colour mixed in light or by its stored values.
 
     Raises
     ------
@@ -81,13 +82,13 @@ def blended_between(given: GatheredClips, count: int) -> GatheredClips:
     """
     result = inbetweened(given.clips, given.frames, count)
     motion = motion_map(given.maps) if any(clip.interpolation == "motion" for clip in given.clips) else None
-    maps = [_with_blends(one, result.frames, motion) for one in given.maps if not one.motion]
+    maps = [_with_blends(one, result.frames, motion, fade) for one in given.maps if not one.motion]
     origins = [content if isinstance(content, int) else content.frame for content in result.frames]
     sequences = _regrouped(given.found.sequences, origins, maps[0].frames)
     return GatheredClips(Gathered(sequences, maps), result.clips)
 
 
-def _with_blends(map: MapFrames, contents: Sequence[int | Between], motion: MapFrames | None) -> MapFrames:
+def _with_blends(map: MapFrames, contents: Sequence[int | Between], motion: MapFrames | None, fade: Fade) -> MapFrames:
     frames: list[FrameSource | None] = []
     origins = []
     for content in contents:
@@ -100,19 +101,22 @@ def _with_blends(map: MapFrames, contents: Sequence[int | Between], motion: MapF
             named = [(map.frames[i] or map.frames[0], map.sizes[i]) for i in (a, b)]
             found = " and ".join(f"{frame.source if frame else a} {size}" for frame, size in named)
             raise UsageError(f"frames that blend must have one size, found {found} px; see {option('odd-size')}")
-        frames.append(_blend(map, content, motion, number=len(origins) - origins.index(a)))
+        frames.append(_blend(map, content, motion, fade, number=len(origins) - origins.index(a)))
         origins.append(a)
     return map._replace(frames=tuple(frames), sizes=tuple(map.sizes[index] for index in origins))
 
 
-def _blend(map: MapFrames, between: Between, motion: MapFrames | None, *, number: int) -> FrameSource | None:
+def _blend(
+    map: MapFrames, between: Between, motion: MapFrames | None, fade: Fade, *, number: int
+) -> FrameSource | None:
     frame = map.frames[between.frame]
     if frame is None and map.frames[between.following] is None:
         return None
 
     def load() -> Pixels:
         weight = float(between.weight)
-        return frame_between(map.load, between.frame, between.following, weight, kind=map.content.kind, motion=motion)
+        kind = faded_kind(map.content.kind, fade)
+        return frame_between(map.load, between.frame, between.following, weight, kind=kind, motion=motion)
 
     source = frame or map.frames[between.following]
     if source is None:

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Fade
 from kivel.core.wording import counted
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import manifest_beside
@@ -136,6 +137,9 @@ def _clips_over(options: SheetOptions, work: Work, out: OutputSet, content: _Con
     return clips._replace(groups=all_groups(clips, options))
 
 
+_FADED: dict[Fade, str] = {"linear": "in linear light", "stored": "by their stored values"}
+
+
 def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: ClipSet) -> tuple[Gathered, ClipSet]:
     """More frames between those that there are, or duplicates merged, that play as was asked for."""
     if not (options.inbetween or options.fold):
@@ -147,9 +151,9 @@ def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: Cli
         for sequence in found.sequences:
             require_straight(sequence, option("inbetween"))
         before = gathered.frames
-        gathered = blended_between(gathered, options.inbetween)
+        gathered = blended_between(gathered, options.inbetween, fade=options.fade)
         blended = counted(gathered.frames - before, "blended frame")
-        work.note(f"{blended} between {before}, premultiplied, in linear light; holds are divided")
+        work.note(f"{blended} between {before}, premultiplied, {_FADED[options.fade]}; holds are divided")
     if options.fold:
         with work.progress("comparing frames", gathered.frames) as advance:
             mirror = options.fold == "alternate"

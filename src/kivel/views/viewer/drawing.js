@@ -21,7 +21,7 @@ uniform vec2 origin;              // of the canvas, in pixels from the top left 
 uniform float zoom, weight, level, opacity, viewHeight;
 uniform int mode;                 // 0 the picture, 1 alpha, 2 with its glow, 3 lit by a lamp, 4 what is under it alone
 uniform ivec2 tiles;              // how often a canvas is repeated across and down
-uniform bool smoothly, hasNext, hasUnder, premultiplied, dashed;
+uniform bool smoothly, hasNext, hasUnder, premultiplied, dashed, fadesStored;
 uniform vec3 tint, lamp;
 out vec4 result;
 
@@ -30,6 +30,8 @@ vec3 toStored(vec3 c) {
   c = clamp(c, 0.0, 1.0);
   return mix(c * 12.92, 1.055 * pow(max(c, vec3(0.0031308)), vec3(1.0 / 2.4)) - 0.055, step(vec3(0.0031308), c));
 }
+vec3 toMix(vec3 c) { return fadesStored ? c : toLight(c); }
+vec3 ofMix(vec3 c) { return fadesStored ? c : toStored(c); }
 vec4 texelOf(sampler2D from, ivec4 r, ivec4 b, ivec4 l, ivec2 p, vec2 within) {
   ivec2 local = p - b.xy;
   ivec2 size = l.x == 1 ? r.wz : r.zw;
@@ -54,7 +56,7 @@ vec4 four(sampler2D from, ivec4 r, ivec4 b, ivec4 l, vec2 p, bool warps) {  // p
   for (int i = 0; i < 4; i++) {
     vec2 step = vec2(i & 1, i >> 1), w = mix(1.0 - share, share, step), at = floor(q) + step;
     vec4 c = warps ? texelOf(from, r, b, l, kept(ivec2(at), b.zw), vec2(0.5)) : near(from, r, b, l, at + 0.5);
-    total += vec4((warps ? toLight(c.rgb) : c.rgb) * c.a, c.a) * w.x * w.y;
+    total += vec4((warps ? toMix(c.rgb) : c.rgb) * c.a, c.a) * w.x * w.y;
   }
   return total;
 }
@@ -66,8 +68,8 @@ vec4 taken(sampler2D from, ivec4 r, ivec4 b, ivec4 l, vec2 p) {
 vec4 mixed(vec4 a, vec4 b, float w) {
   if (w <= 0.0) return a;
   float alpha = mix(a.a, b.a, w);
-  vec3 light = mix(toLight(a.rgb) * a.a, toLight(b.rgb) * b.a, w);
-  return vec4(alpha > 0.0 ? toStored(light / alpha) : vec3(0.0), alpha);
+  vec3 light = mix(toMix(a.rgb) * a.a, toMix(b.rgb) * b.a, w);
+  return vec4(alpha > 0.0 ? ofMix(light / alpha) : vec3(0.0), alpha);
 }
 vec2 moves(vec2 p) {                // bilinear over the texels of the motion map, in full precision
   int parts = motionLies.w;
@@ -89,7 +91,7 @@ vec4 warped(vec2 p) {
   vec2 v = moves(at) * float(way);
   vec4 c = mix(four(page, rect, box, lies, at - weight * v, true),
                four(next, nextRect, nextBox, nextLies, at + (1.0 - weight) * v, true), weight);
-  return vec4(c.a > 0.0 ? toStored(c.rgb / c.a) : vec3(0.0), c.a);
+  return vec4(c.a > 0.0 ? ofMix(c.rgb / c.a) : vec3(0.0), c.a);
 }
 vec4 over(vec4 a, vec4 b) {         // straight over premultiplied, straight again
   float alpha = a.a + b.a * (1.0 - a.a);
@@ -266,7 +268,7 @@ class Drawing {
     }
     this.set("1i", "way", leads ? leads.way : 0);
     const lacks = (view.mode === 2 && images.glow === undefined) || (view.mode === 3 && images.normals === undefined);
-    const flags = { hasNext: next !== null, hasUnder, premultiplied, dashed, smoothly: view.smooth, mode: lacks ? 0 : view.mode };
+    const flags = { hasNext: next !== null, hasUnder, premultiplied, dashed, smoothly: view.smooth, fadesStored: view.fadesStored ? 1 : 0, mode: lacks ? 0 : view.mode };
     for (const [name, value] of Object.entries(flags)) this.set("1i", name, value);
     for (const [name, value] of Object.entries({ zoom, weight, opacity, level: view.level, viewHeight: this.canvas.height }))
       this.set("1f", name, value);

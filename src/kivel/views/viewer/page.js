@@ -28,7 +28,7 @@ const BACKDROPS = { checker: "", dark: "#14161a", light: "#f4f2ec", magenta: "#f
 const TILES = ["1x1", "2x2", "3x3"];
 const COUNTS = [0, 2, 4, 6, 9, 12, 16, 25, 36];
 const state = {
-  clip: made[0]?.key ?? "", speed: "1", zoom: 0, x: 0, y: 0, show: "color", backdrop: "checker", smooth: false, tile: "1x1",
+  clip: made[0]?.key ?? "", speed: "1", zoom: 0, x: 0, y: 0, show: "color", backdrop: "checker", smooth: false, fadesStored: false, tile: "1x1",
   page: false, before: 0, after: 0, pivot: false, trim: false, outline: false, level: 0, tab: "play", theme: "", beside: "", wipe: false,
   at: 50, many: 0, of: "", seed: 0, phases: false, hand: false, leave: "", blend: true, ...data.view,
 };

@@ -83,7 +83,7 @@ function draw() {
     const [{ canvas }] = at.panes;
     const mode = { alpha: 1, "with glow": 2, lit: 3 }[state.show] ?? 0;
     const view = {
-      map: maps.includes(state.show) ? state.show : "color", mode: state.page ? 0 : mode, glow, normals, smooth: state.smooth,
+      map: maps.includes(state.show) ? state.show : "color", mode: state.page ? 0 : mode, glow, normals, smooth: state.smooth, fadesStored: state.fadesStored,
       tiles: at.tiles, level: state.level, lamp: [lamp.x * canvas[0], lamp.y * canvas[1], canvas[0] / 3], time: at.time,
     };
     const panes = at.panes.filter(({ frame }) => frame !== null);

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from kivel.core.errors import UsageError, option
-from kivel.core.option_words import Choose, Direction, End, Interpolation
+from kivel.core.option_words import Choose, Direction, End, Fade, Interpolation
 from kivel.making.options.option import ForClip, Option, Options
 from kivel.making.options.value_kinds import (
     ANY_TEXT,
@@ -136,6 +136,17 @@ class ClipOptions(GroupOptions):
 
         stills = [ClipRequest(name=self.clip_per_frame, what=EACH_FRAME)] if self.clip_per_frame else []
         return [*stills, *(ClipRequest(name=name, what=what) for name, what in self.make_clip)]
+
+
+class FadeOptions(Options):
+    """How frames are mixed."""
+
+    title = "blending"
+    fade: Option[Fade] = Option(
+        choice(Fade),
+        "cross-fade in linear light (default), or in stored values, for targets that blend bytes",
+        default="linear",
+    )
 
 
 class RowClipOptions(Options):
