@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import threading
 from collections import Counter
 from collections.abc import Callable, Sequence
@@ -16,7 +17,7 @@ from kivel.core.errors import option
 from kivel.core.numbering import SequenceError
 from kivel.core.pixels.pixels import Pixels, bit_depth, require_rgba, size_of
 from kivel.core.playback.notation import TimeRange, format_seconds
-from kivel.core.wording import counted_from_0, first_few
+from kivel.core.wording import counted, counted_from_0, first_few
 from kivel.files.images import FrameSource, open_image
 from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
@@ -74,7 +75,20 @@ def _gathered(sources: Sequence[str], settings: SourceSettings) -> list[FrameSeq
     parts: list[FrameSequence] = []
     for group in groups:
         parts += _open_one(group, settings) if isinstance(group, str) else _of_files(group, settings)
-    return [_developed(part, settings) for part in parts]
+    return _told_of_twice([_developed(part, settings) for part in parts])
+
+
+def _told_of_twice(parts: list[FrameSequence]) -> list[FrameSequence]:
+    """The sequences, with a note on frames that several of them have: both are used."""
+    places: dict[tuple[str, str], set[int]] = {}
+    for number, part in enumerate(parts if len(parts) > 1 else ()):
+        for frame in part.frames:
+            places.setdefault((os.path.abspath(frame.path), frame.source), set()).add(number)
+    twice = [source for (_, source), numbers in places.items() if len(numbers) > 1]
+    if not twice:
+        return parts
+    note = f"{counted(len(twice), 'frame')} in more than one source, and used each time: {first_few(twice)}"
+    return [*parts[:-1], parts[-1].noted(note)]
 
 
 def _neighbours(sources: Sequence[str]) -> list[str | list[str]]:
