@@ -205,8 +205,9 @@ SOURCES = {
     "files as a shell lists them": (
         [f"moth/moth_{n}.png" for n in (1, 10, 2)], ["1", "2", "10"], "3 files in shell order (10 before 2)"),
     "a file twice": (["moth/moth_2.png"] * 2, ["2", "2-2"], "moth/moth_2.png: given 2 times"),
-    "a frame of two sources": (["moth/moth_#.png", "moth/moth_2.png", "--range", "1-3"], ["1", "moth/moth_2", "3", "2/moth_2"],
-                               "1 frame in more than one source, and used each time: moth_2.png"),
+    "a frame of two sources": (
+        ["moth/moth_#.png", "moth/moth_2.png", "--range", "1-3"], ["1", "moth/moth_2", "3", "2/moth_2"],
+        "1 frame in more than one source, and used each time: moth_2.png"),
     "several sources": (["moth/moth_#.png", "moth/moth_3.png", "--range", "1-2"], ["1", "2", "3"], ""),
 }  # fmt: skip
 
