@@ -20,7 +20,7 @@ from kivel.core.room import require_room
 from kivel.core.wording import counted_from_0, printable
 from kivel.files.images import FrameSource
 from kivel.files.threads import in_order
-from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font
+from kivel.views.drawing import FAINT, GROUND, TEXT, VIEW, font, spoken_name
 from kivel.views.looks import NO_MARKS, Look, Marks, Smoothing, marked, shown_frame
 
 __all__ = ["draw_contact_sheet"]
@@ -29,6 +29,7 @@ _PADDING = 10
 _TITLE_PX = 44
 _CAPTION_PX = 20
 _NARROWEST = 60
+_NAME_GAP_PX = 8
 _FONT_PX = 13
 _SMALL_FONT_PX = 11
 _ROOMY_PX = 84
@@ -97,7 +98,11 @@ def draw_contact_sheet(
         y = _TITLE_PX + row * (plan.cell.h + _PADDING)
         page.paste(picture, (x, y), picture)
         number = numbers[index]
-        _draw_caption(draw, (x, y + plan.cell.h - _CAPTION_PX + 3), number, captions[number], picture.width)
+        place = (x, y + plan.cell.h - _CAPTION_PX + 3)
+        name = spoken_name(frames[number].name)
+        # a name may go on beside a narrow picture
+        width = plan.cell.w if name else picture.width
+        _draw_caption(draw, place, number, name, captions[number], width)
     return np.asarray(page)
 
 
@@ -159,8 +164,13 @@ def _holds_text(clip: Clip, ticks: list[int]) -> str:
     return f"{len(ticks)} x, in all {format_seconds(clip.seconds(sum(ticks)))}"
 
 
-def _draw_caption(draw: PIL.ImageDraw.ImageDraw, place: tuple[int, int], number: int, hold: str, width: int) -> None:
+def _draw_caption(
+    draw: PIL.ImageDraw.ImageDraw, place: tuple[int, int], number: int, name: str, hold: str, width: int
+) -> None:
+    """The number and the hold, with the name between them where there is room."""
     face = font(_FONT_PX if width >= _ROOMY_PX else _SMALL_FONT_PX)
-    draw.text(place, str(number), TEXT, font=face)
     right = place[0] + max(width, _NARROWEST) - draw.textlength(hold, font=face)
+    named = f"{number} {name}"
+    fits = name and place[0] + draw.textlength(named, font=face) + _NAME_GAP_PX <= right
+    draw.text(place, named if fits else str(number), TEXT, font=face)
     draw.text((right, place[1]), hold, FAINT, font=face)

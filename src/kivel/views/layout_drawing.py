@@ -36,12 +36,16 @@ _MOST_SCALE = 16
 
 
 class DrawnFrame(NamedTuple):
-    """A place on a page, the numbers of the frames that share it, and an outline in pixels of the page."""
+    """A place on a page, the numbers of the frames that share it, and an outline in pixels of the page.
+
+    `name` is that of the first, where it says more than the number.
+    """
 
     rect: Rect
     numbers: tuple[int, ...]
     turn: Turn
     outline: tuple[tuple[float, float], ...] = ()
+    name: str = ""
 
 
 class DrawnPage(NamedTuple):
@@ -173,13 +177,15 @@ def _draw_number(draw: PIL.ImageDraw.ImageDraw, frame: DrawnFrame, spot: _Spot) 
 
 
 def _labels(frame: DrawnFrame) -> list[str]:
-    """Return what to write on a box: the numbers of all frames that share it, or how many there are, the longest
+    """Return what to write on a box: a number and a name, or the numbers of all frames that share it, the longest
     first.
     """
     first, *others = frame.numbers
     turned = "  90°" if frame.turn else ""
-    texts = [", ".join(map(str, frame.numbers)), f"{first} and {len(others)} more", f"{first}+{len(others)}"]
-    return [f"{text}{turned}" for text in (texts if others else [str(first)])]
+    every = ", ".join(map(str, frame.numbers))
+    named = [f"{every} {frame.name}"] if frame.name else []
+    fewer = [f"{first} and {len(others)} more", f"{first}+{len(others)}"] if others else []
+    return [f"{text}{turned}" for text in (*named, every, *fewer)]
 
 
 def _draw_title(draw: PIL.ImageDraw.ImageDraw, title: str, grid: bool, outlines: bool) -> None:

@@ -29,6 +29,7 @@ from kivel.sequences.clips import clips_for
 from kivel.sequences.matching import matched
 from kivel.sequences.opening import open_sources
 from kivel.sequences.sequence import shown_as, straightened
+from kivel.views.drawing import spoken_name
 from kivel.views.layout_drawing import DrawnFrame, DrawnPage, draw_layout, outline_on_page, used_share
 from kivel.views.timing_chart import MOST_CLIPS
 
@@ -213,7 +214,13 @@ def _drawn_pages(options: PreviewOptions, work: Work, manifest: Manifest, path: 
         if size_of(image) != page.size:
             image = nearest_scaled(image, page.size)
         frames = tuple(
-            DrawnFrame(rect, tuple(numbers), turn, outline_on_page(manifest.frames[numbers[0]]))
+            DrawnFrame(
+                rect,
+                tuple(numbers),
+                turn,
+                outline_on_page(manifest.frames[numbers[0]]),
+                spoken_name(manifest.frames[numbers[0]].name),
+            )
             for (of_page, rect, turn), numbers in places.items()
             if of_page == number
         )
