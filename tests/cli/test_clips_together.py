@@ -158,3 +158,14 @@ def test_one_clip_is_looked_at_and_several_are_refused(kivel: Kivel, lamp: Path)
         2,
         True,
     )
+
+
+@pytest.mark.usefixtures("moth")
+def test_two_manifests_are_in_one_page_with_all_of_their_clips(kivel: Kivel, tmp_path: Path) -> None:
+    kivel("sheet", "moth", "-o", "a.png", "--make-clip", "peck=0-2", "--make-clip", "rest=3")
+    kivel("sheet", "moth", "-o", "b.png", "--range", "1-4", "--make-clip", "glow=0-1")
+    done = kivel("preview", "a.kivel.json", "b.kivel.json", "-o", "both.html")
+    assert "plays 5 clips in a browser, 16 frames" in done.out
+    assert "dropped" not in done.err
+    page = (tmp_path / "both.html").read_text()
+    assert all(f'"{name}"' in page for name in ("peck", "rest", "glow"))

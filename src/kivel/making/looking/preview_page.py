@@ -16,6 +16,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import chosen_clips
 from kivel.core.wording import counted
+from kivel.files.manifest.names import is_manifest_name
 from kivel.making.looking.shown_pictures import pictures_in, viewer_of
 from kivel.making.looking.stills import contact_sheet_of, timing_chart_of
 from kivel.sequences.clips import clips_for
@@ -51,7 +52,10 @@ def page_of(options: PreviewOptions, work: Work) -> PreviewPage:
     KivelError
         What the sources do not allow.
     """
-    viewed = [_viewed(options, work, options.sources), *(_viewed(options, work, [each]) for each in options.beside)]
+    # manifests keep their clips only if each is by itself
+    alone = len(options.sources) > 1 and all(map(is_manifest_name, options.sources))
+    shown = [[each] for each in options.sources] if alone else [options.sources]
+    viewed = [_viewed(options, work, each) for each in (*shown, *([each] for each in options.beside))]
     sequence, clips = viewed[0]
     chosen = chosen_clips(clips, options.clip)
     clips = [*chosen, *(clip for clip in clips if clip not in chosen)]
@@ -70,9 +74,10 @@ def page_of(options: PreviewOptions, work: Work) -> PreviewPage:
         )
     work.hear(*(one for one, _ in viewed))
     count = sum(len(each) for _, each in viewed)
-    described = f"plays {counted(count, 'clip')} in a browser, {counted(len(sequence.frames), 'frame')}"
+    frames = sum(len(one.frames) for one, _ in viewed[: len(shown)])
+    described = f"plays {counted(count, 'clip')} in a browser, {counted(frames, 'frame')}"
     files = [path for one, _ in viewed for path in one.files()]
-    return PreviewPage(text, described, clips[0], len(sequence.frames), files)
+    return PreviewPage(text, described, clips[0], frames, files)
 
 
 def _timing(sequence: FrameSequence, clips: Sequence[Clip]) -> Pixels | None:
