@@ -5,6 +5,7 @@ A job takes at most six commands and twelve options, and no template of one's ow
 
 from __future__ import annotations
 
+import ast
 import json
 import re
 import shlex
@@ -470,3 +471,14 @@ export tiles --profile list.toml -o pack
     for number, place in enumerate(table["pictures"].values()):
         assert (place["at"], place["size"]) == ([0, 0], [24, 24])
         assert np.array_equal(picture(f"pack/{table['pages'][place['page']]}"), frames[number])
+
+
+def test_the_page_of_jobs_shows_these_commands() -> None:
+    here = Path(__file__)
+    calls = [node for node in ast.walk(ast.parse(here.read_text())) if isinstance(node, ast.Call)]
+    jobs = sorted((call for call in calls if getattr(call.func, "id", "") == "job"), key=lambda call: call.lineno)
+    lines = [line for call in jobs for line in ast.literal_eval(call.args[0]).strip().splitlines()]
+    page = (here.parents[2] / "docs/jobs.md").read_text()
+    assert len(lines) > 60
+    assert [line.removeprefix("kivel ") for line in page.splitlines() if line.startswith("kivel ")] == lines
+    assert page.count("## ") == 21
