@@ -102,7 +102,7 @@ def draw_contact_sheet(
         name = spoken_name(frames[number].name)
         # a name may go on beside a narrow picture
         width = plan.cell.w if name else picture.width
-        _draw_caption(draw, place, number, name, captions[number], width)
+        _draw_caption(draw, place, number, captions[number], width, name)
     return np.asarray(page)
 
 
@@ -165,7 +165,7 @@ def _holds_text(clip: Clip, ticks: list[int]) -> str:
 
 
 def _draw_caption(
-    draw: PIL.ImageDraw.ImageDraw, place: tuple[int, int], number: int, name: str, hold: str, width: int
+    draw: PIL.ImageDraw.ImageDraw, place: tuple[int, int], number: int, hold: str, width: int, name: str = ""
 ) -> None:
     """The number and the hold, with the name between them where there is room."""
     face = font(_FONT_PX if width >= _ROOMY_PX else _SMALL_FONT_PX)
