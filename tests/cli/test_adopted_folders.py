@@ -60,12 +60,15 @@ def test_adopted_again_frames_are_found_by_their_files_and_settings_stay(kivel: 
         ("adopt empty", "the folder is empty"),
         ("export moth --to table -o a.csv", "kivel adopt moth writes one"),
         ("retime moth --fps 4", "kivel adopt moth writes one"),
+        ("adopt mixed --fps 4", "has 2 sequences"),
         ("adopt prepared --fps 4", "was not made by kivel adopt"),
     ],
 )
 @pytest.mark.usefixtures("moth")
 def test_what_a_folder_cannot_be_is_said(kivel: Kivel, tmp_path: Path, line: str, words: str) -> None:
     (tmp_path / "empty").mkdir()
+    for name in ("bat_1", "bat_2", "owl_1", "owl_2"):
+        write(tmp_path / f"mixed/{name}.png", art(1))
     assert kivel("prep", "moth", "-o", "prepared", "--step", "pad 2").code == 0
     before = files(tmp_path)
     done = kivel(*line.split())

@@ -48,6 +48,8 @@ def test_a_preview_as_video_shows_each_step_for_its_time_and_comes_back(
         ("preview moth -o a.mp4 --backdrop none --fps 12", "a video has no alpha here; use --backdrop checker"),
         ("sheet moth -o a.png --range 1s-2s", "needs frames that state how long they show; give numbers"),
         ("sheet look.mp4 -o a.png --range 5s-9s", "no frame begins then, all end at 1 s"),
+        ("sheet look.mp4 -o a.png --range 1s", "expected two times, like 1.5s-3s, found '1s'"),
+        ("sheet cut.mp4 -o a.png", "cut.mp4: damaged or cut off"),
         ("sheet look.mp4 -o a.png --range 9s-5s", "ends before it begins; write 5s-9s"),
         ("sheet videos -o a.png", "give a video by its name, like videos/look.mp4"),
         ("sheet look.mp4 -o a.png --max-pixels 10", "more than the limit of 10 pixels"),
@@ -58,6 +60,8 @@ def test_what_a_video_cannot_do_is_said(kivel: Kivel, tmp_path: Path, line: str,
     assert kivel("preview", "moth", "-o", "look.mp4", "--fps", "12").code == 0
     (tmp_path / "videos").mkdir()
     (tmp_path / "videos" / "look.mp4").write_bytes((tmp_path / "look.mp4").read_bytes())
+    whole = (tmp_path / "look.mp4").read_bytes()
+    (tmp_path / "cut.mp4").write_bytes(whole[: whole.index(b"moov") - 4])
     done = kivel(*line.split())
     assert done.code in (1, 2)
     assert words in done.err

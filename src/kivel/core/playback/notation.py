@@ -131,8 +131,10 @@ def parse_range(text: str) -> NumberRange | TimeRange:
         If it is neither, or ends before it begins.
     """
     first, dash, end = text.strip().partition("-")
-    if not dash or not end.endswith(("s", "m", "h")):
+    if not text.strip().endswith(("s", "m", "h")):
         return parse_number_range(text)
+    if not dash:
+        raise UsageError(f"expected two times, like 1.5s-3s, found {text!r}")
     times = TimeRange(parse_time(first), parse_time(end))
     if times.first >= times.end:
         raise UsageError(f"the range {text!r} ends before it begins; write {end}-{first}")

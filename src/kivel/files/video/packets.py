@@ -46,6 +46,8 @@ def picture_stream(container: Any) -> Any:
     """
     cover = 0x400  # AV_DISPOSITION_ATTACHED_PIC
     streams = [stream for stream in container.streams.video if not int(stream.disposition) & cover]
+    if not len(container.streams):
+        raise VideoError("damaged or cut off: the part that lists its frames is missing; export or copy it again")
     if not streams:
         raise VideoError("there is no video in it, only sound or other data; check the file")
     return streams[0]

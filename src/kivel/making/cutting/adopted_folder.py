@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from kivel.core.contents import CONTENTS
 from kivel.core.errors import UsageError, option
 from kivel.core.pixels.pixels import Rect, is_opaque
-from kivel.core.wording import unique_names
+from kivel.core.wording import first_few, unique_names
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import FramePlace, Manifest, Page
 from kivel.files.manifest.names import COLOR, manifest_in
@@ -23,6 +23,7 @@ from kivel.making.playback.manifests import made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.playback.set_pivots import with_pivots
 from kivel.making.sheets.layouts import all_groups, stated_clips
+from kivel.sequences.finding import series_in
 from kivel.sequences.named_clips import clips_of
 from kivel.sequences.opening import open_sources
 from kivel.sequences.reconciling.same_frames import Seen
@@ -46,6 +47,11 @@ def adopted_folder(options: AdoptOptions, work: Work, folder: Path) -> HandledSh
     """
     _require_none_of_sheets(options, folder)
     settings = options.source_settings(work, keep_float=True, undescribed=True)
+    several = [each.name for each in series_in(str(folder), settings)]
+    if len(several) > 1:
+        raise UsageError(
+            f"{shown(folder)} has {len(several)} sequences, {first_few(several)}; move each into a folder of its own"
+        )
     sequence = open_sources([str(folder)], settings)
     (sequence,) = with_pivots([sequence], options.pivot, jobs=options.threads)
     work.hear(sequence)
