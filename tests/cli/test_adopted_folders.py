@@ -51,6 +51,15 @@ def test_adopted_again_frames_are_found_by_their_files_and_settings_stay(kivel: 
     assert "unchanged" in kivel("adopt", "moth", "--fps", "4").out
 
 
+@pytest.mark.usefixtures("moth")
+def test_what_was_set_on_a_frame_goes_along_when_its_file_is_renamed(kivel: Kivel, tmp_path: Path) -> None:
+    kivel("adopt", "moth", "--fps", "4")
+    kivel("retime", "moth", "--event", "1:hoo")
+    (tmp_path / "moth" / "moth_2.png").rename(tmp_path / "moth" / "moth_90.png")
+    assert kivel("adopt", "moth", "--fps", "4").code == 0
+    assert document(tmp_path)["clips"][0]["events"] == [{"step": 11, "name": "hoo"}]
+
+
 @pytest.mark.parametrize(
     ("line", "words"),
     [

@@ -67,11 +67,9 @@ def adopted_folder(options: AdoptOptions, work: Work, folder: Path) -> HandledSh
     places = tuple(
         _place(frame, name, number) for number, (frame, name) in enumerate(zip(sequence.frames, names, strict=True))
     )
-    seen = [
-        Seen(frame.path.name, frame.size, page.maps[COLOR].digest)
-        for frame, page in zip(sequence.frames, pages, strict=True)
-    ]
-    clips = rebuilt.clips(clips, seen, names=names, called=lambda place: pages[place.page].maps[COLOR].file)
+    digests = [page.maps[COLOR].digest for page in pages]
+    seen = [Seen(place.name, place.canvas, digest) for place, digest in zip(places, digests, strict=True)]
+    clips = rebuilt.clips(clips, seen)
     manifest = rebuilt.manifest(
         Manifest(
             pages=pages, frames=places, clips=clips.clips, groups=clips.groups, made=made_by("adopt", options, target)
