@@ -148,6 +148,7 @@ def prep(
     missing_map: Literal['error', 'neutral'] | None = 'error',
     colors: int | str | None = None,
     dither: Literal['none', 'ordered'] | None = 'none',
+    name: str | None = None,
     out: str | PathLike[str] | None = None,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -190,6 +191,8 @@ def prep(
         at most N colours, alpha included, the same for all frames and pages of a map
     dither : none|ordered
         dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     out : DIR
         where to write
     force : bool
@@ -233,6 +236,7 @@ def loop(
     map_suffix: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     map_kind: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     missing_map: Literal['error', 'neutral'] | None = 'error',
+    name: str | None = None,
     out: str | PathLike[str] | None = None,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -285,6 +289,8 @@ def loop(
         kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
         if a map lacks a frame: error (default), or fill in its neutral value
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     out : DIR
         where to write
     force : bool
@@ -323,6 +329,7 @@ def layer(
     map_suffix: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     map_kind: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     missing_map: Literal['error', 'neutral'] | None = 'error',
+    name: str | None = None,
     out: str | PathLike[str] | None = None,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -363,6 +370,8 @@ def layer(
         kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
         if a map lacks a frame: error (default), or fill in its neutral value
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     out : DIR
         where to write
     force : bool
@@ -398,6 +407,7 @@ def scroll(
     map_suffix: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     map_kind: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     missing_map: Literal['error', 'neutral'] | None = 'error',
+    name: str | None = None,
     out: str | PathLike[str] | None = None,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -433,6 +443,8 @@ def scroll(
         kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
         if a map lacks a frame: error (default), or fill in its neutral value
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     out : DIR
         where to write
     force : bool
@@ -481,6 +493,7 @@ def resample(
     map_suffix: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     map_kind: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     missing_map: Literal['error', 'neutral'] | None = 'error',
+    name: str | None = None,
     out: str | PathLike[str] | None = None,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -544,6 +557,8 @@ def resample(
         kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
         if a map lacks a frame: error (default), or fill in its neutral value
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     out : DIR
         where to write
     force : bool
@@ -725,6 +740,7 @@ def sheet(
     make_group: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     choose: Literal['all', 'random'] | None = None,
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
+    name: str | None = None,
     colors: int | str | None = None,
     dither: Literal['none', 'ordered'] | None = 'none',
     motion: bool | None = False,
@@ -876,6 +892,8 @@ def sheet(
         use all clips of a group (default), or a random one; each instance picks
     weight : CLIPS=N
         chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
     dither : none|ordered
@@ -973,6 +991,7 @@ def atlas(
     make_group: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     choose: Literal['all', 'random'] | None = None,
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
+    name: str | None = None,
     colors: int | str | None = None,
     dither: Literal['none', 'ordered'] | None = 'none',
     out: str | PathLike[str] | None = None,
@@ -1103,6 +1122,8 @@ def atlas(
         use all clips of a group (default), or a random one; each instance picks
     weight : CLIPS=N
         chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
     dither : none|ordered
@@ -1180,6 +1201,7 @@ def slice(
     key: str | None = 'find',
     empty: Literal['drop-last', 'drop-row-ends', 'drop', 'keep'] | None = 'drop-last',
     pick: int | str | None = None,
+    name: str | None = None,
     look: str | PathLike[str] | None = None,
     out: str | PathLike[str] | None = None,
     force: bool | None = False,
@@ -1294,6 +1316,8 @@ def slice(
         keep: none (default: drop-last; with row clips drop-row-ends)
     pick : N
         which of the listed candidates to use; if it was not sure how to divide the picture
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     look : OUT.png
         draw the likeliest divisions over the picture
     out : DIR
@@ -1373,6 +1397,7 @@ def adopt(
     make_group: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     choose: Literal['all', 'random'] | None = None,
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
+    name: str | None = None,
     look: str | PathLike[str] | None = None,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -1495,6 +1520,8 @@ def adopt(
         use all clips of a group (default), or a random one; each instance picks
     weight : CLIPS=N
         chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
     look : OUT.png
         draw the likeliest divisions over the picture
     force : bool

@@ -134,7 +134,7 @@ USAGE = {
     "a bad cell": ("sheet moth -o a.png --cell 4y", "like 64x64, found '4y'"),
     "a bad number": ("sheet moth -o a.png --gap -1", "whole number from 0 to 1,000,000, found '-1'"),
     "a grid for a manifest": ("slice s.kivel.json -o o --columns 2", "a manifest knows its cells"),
-    "no such clip": ("preview s.kivel.json -o a.gif --clip fly", "there is no clip 'fly'; clips: moth"),
+    "no such clip": ("preview s.kivel.json -o a.gif --clip fly", "there is no clip 'fly'; clips: s"),
     "give SRC: a folder": ("inspect", "give SRC: a folder"),
 }
 

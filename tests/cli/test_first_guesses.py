@@ -86,7 +86,6 @@ sheet --loop-count 3 | did you mean --repeat?
 sheet --times 3 | did you mean --repeat?
 sheet --sort name | did you mean --order?
 sheet --format json | did you mean --out?
-sheet --name hero | did you mean --out?
 sheet --prefix hero_ | did you mean --out?
 sheet --ratio 0.5 | did you mean --scale-to-cell?
 sheet --filter nearest | did you mean --scale-to-cell?

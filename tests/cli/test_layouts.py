@@ -95,7 +95,7 @@ def test_adding_to_a_sheet_moves_nothing(
         after = manifest_of(folder / "s.kivel.json")
         assert after["frames"][:first] == manifest["frames"]
         assert after["clips"][0] == manifest["clips"][0]
-        assert [clip["name"] for clip in after["clips"]] == ["old", "new"]
+        assert [clip["name"] for clip in after["clips"]] == ["s", "new"]
         for kind, offset in (("color", 0), ("glow", 100))[: 1 + mapped]:
             assert main(["slice", f"{name}/s.kivel.json", "-o", f"{name}/{kind}", "--show", kind, "-q"]) == 0
             for number in range(first + added):

@@ -313,8 +313,8 @@ def test_folding_stores_each_picture_once_and_plays_the_same(kivel: Kivel, tmp_p
     assert "8 frames became 4, duplicates merged" in done.err
     assert "8 steps became 4, played as ping-pong; it plays the same" in done.err
     assert kivel("sheet", "flap/flap_?.png", "-o", "steps.png", "--fps", "12", "--fold", "steps").code == 0
-    assert clips(tmp_path / "once.kivel.json")["flap"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3]]
-    assert clips(tmp_path / "steps.kivel.json")["flap"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3], [2, 1], [1, 1]]
+    assert clips(tmp_path / "once.kivel.json")["once"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3]]
+    assert clips(tmp_path / "steps.kivel.json")["steps"]["steps"] == [[0, 1], [1, 1], [2, 1], [3, 3], [2, 1], [1, 1]]
     shown = []
     for name in ("whole", "once", "steps"):
         assert kivel("preview", f"{name}.kivel.json", "-o", f"{name}.apng", "--scale", "1").code == 0
@@ -353,7 +353,7 @@ def test_frames_in_between_are_blended_and_their_holds_divided(kivel: Kivel, tmp
         "sheet", "pulse", "-o", "once.png", "--inbetween", "3", "--fps", "10", "--repeat", "1", "--fold", "steps"
     )
     assert once.code == 0
-    clip = clips(tmp_path / "once.kivel.json")["pulse"]
+    clip = clips(tmp_path / "once.kivel.json")["once"]
     assert (clip["timebase"], [hold for _, hold in clip["steps"]]) == ([40, 1], [1, 1, 1, 1, 4])
 
 
@@ -398,10 +398,10 @@ def test_a_preview_blends_what_is_linear_and_starts_at_the_phase(kivel: Kivel, t
 def test_how_often_an_animated_image_plays_comes_back(kivel: Kivel, moth: Path, suffix: str, repeat: str) -> None:
     assert kivel("preview", "moth", "-o", f"moth.{suffix}", "--repeat", repeat, "--scale", "1").code == 0
     assert kivel("sheet", f"moth.{suffix}", "-o", "again.png").code == 0
-    played = clips(moth.with_name("again.kivel.json"))["moth"]["repeat"]
+    played = clips(moth.with_name("again.kivel.json"))["again"]["repeat"]
     assert ("forever" if played is None else str(played)) == repeat
     assert kivel("sheet", f"moth.{suffix}", "-o", "other.png", "--repeat", "2").code == 0
-    assert clips(moth.with_name("other.kivel.json"))["moth"]["repeat"] == 2
+    assert clips(moth.with_name("other.kivel.json"))["other"]["repeat"] == 2
 
 
 def test_a_phase_stays_where_it_is_in_time_when_frames_become_fewer(kivel: Kivel, moth: Path) -> None:

@@ -18,8 +18,8 @@ from program import PROGRAM, Kivel, art, write
 EVIL = "ev\x1b[2Jil\u202e\nx\x9b"
 ACTING = re.compile("[\x00-\x09\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
 LINES = {
-    "sheet": ("sheet", EVIL, "-o", "s.png"),
-    "as JSON": ("sheet", EVIL, "-o", "s.png", "--json"),
+    "sheet": ("sheet", EVIL, "-o", "s.png", "--name", EVIL),
+    "as JSON": ("sheet", EVIL, "-o", "s.png", "--name", EVIL, "--json"),
     "inspect": ("inspect", "s.kivel.json"),
     "inspect, JSON": ("inspect", "s.kivel.json", "--json"),
     "retime": ("retime", "s.kivel.json", "--fps", "3"),
@@ -40,7 +40,7 @@ LINES = {
 def test_names_never_act_on_a_terminal(kivel: Kivel, tmp_path: Path, words: tuple[str, ...]) -> None:
     for number in range(3):
         write(tmp_path / EVIL / f"f{number}.png", art(number))
-    assert words[0] == "sheet" or kivel("sheet", EVIL, "-o", "s.png").code == 0
+    assert words[0] == "sheet" or kivel("sheet", EVIL, "-o", "s.png", "--name", EVIL).code == 0
     done = kivel(*words)
     assert not ACTING.search(done.out + done.err)
     assert "a bug" not in done.err
@@ -62,7 +62,7 @@ def test_half_a_character_in_a_manifest_is_an_error(kivel: Kivel, tmp_path: Path
     write(tmp_path / "in/f0.png", art(0))
     kivel("sheet", "in", "-o", "s.png")
     path = tmp_path / "s.kivel.json"
-    path.write_text(path.read_text().replace('"name": "in"', f'"name": "{half}"'))
+    path.write_text(path.read_text().replace('"name": "s"', f'"name": "{half}"'))
     for words in (["inspect", "s.kivel.json"], ["retime", "s.kivel.json", "--fps", "2"], ["slice", "s.png", "-o", "o"]):
         done = kivel(*words)
         assert (done.code, "half a character" in done.err) == (1, True)

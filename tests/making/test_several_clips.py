@@ -35,9 +35,9 @@ def place(tmp_path: Path) -> Iterator[Path]:
             make_clip={"walk": "walk_*", "jump": "jump_*"}, make_group={"all": "[wj]*"}, columns=8,
         )  # fmt: skip
         assert {clip.name: clip.shown_frames for clip in made.manifest.clips} == {
-            "walk": (0, 1, 2, 3), "jump": (4, 5, 6), "walk_0": tuple(range(8)),
+            "walk": (0, 1, 2, 3), "jump": (4, 5, 6), "hero": tuple(range(8)),
         }  # fmt: skip
-        kivel.retime("hero.kivel.json", clip="walk_0", remove=True)
+        kivel.retime("hero.kivel.json", clip="hero", remove=True)
         kivel.retime("hero.kivel.json", clip="jump", repeat=1, then="walk", holds="50ms,60ms,70ms")
         kivel.slice("hero.kivel.json", out="hero")
         yield tmp_path

@@ -224,7 +224,7 @@ def test_a_map_that_only_some_bring_along_is_named_or_filled() -> None:
 def test_groups_and_clips_of_several_come_together() -> None:
     kivel.sheet("owl", out="b.png", make_group={"all": "*"})
     made: Manifest = kivel.sheet("owl.kivel.json", "b.kivel.json").manifest
-    assert [(group.name, group.members) for group in made.groups] == [("all", ("hoot",)), ("all-2", ("owl",))]
+    assert [(group.name, group.members) for group in made.groups] == [("all", ("hoot",)), ("all-2", ("b",))]
     assert made.clips[1].steps[0] == Step(6, 1)
 
 

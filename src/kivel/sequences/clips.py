@@ -25,9 +25,11 @@ __all__ = [
     "clips_for",
     "clips_of_part",
     "lost_clips",
+    "only_clip_called",
     "part_of",
     "stated_holds",
     "warped_or_faded",
+    "with_clip_called",
     "with_clips_alone",
 ]
 
@@ -47,10 +49,42 @@ def clips_for(sequence: FrameSequence, timing_of: Callable[[str], Timing]) -> tu
     timebase or the repeat.
     """
     if not sequence.clips:
-        timing = timing_of(sequence.stem)
+        timing = timing_of(sequence.clip_name)
         timing = timing._replace(repeat=_stated_repeat(sequence) if timing.repeat is None else timing.repeat)
-        return (clip_of_frames(sequence.stem, [frame.duration for frame in sequence.frames], timing),)
+        return (clip_of_frames(sequence.clip_name, [frame.duration for frame in sequence.frames], timing),)
     return tuple(_timed(clip, timing_of(clip.name)) for clip in sequence.clips)
+
+
+def only_clip_called(clips: ClipSet, name: str) -> ClipSet:
+    """The one clip that there is, by this name.
+
+    Raises
+    ------
+    UsageError
+        If there are several.
+    """
+    if len(clips.clips) > 1:
+        names = first_few([clip.name for clip in clips.clips])
+        raise UsageError(
+            f"{option('name', name)} is for one clip, found {len(clips.clips)}: {names}; kivel retime with "
+            f"{option('clip', clips.clips[0].name)} {option('rename', name)} renames one of them"
+        )
+    groups = tuple(group.renamed({clip.name: name for clip in clips.clips}) for group in clips.groups)
+    return clips._replace(clips=tuple(replace(clip, name=name) for clip in clips.clips), groups=groups)
+
+
+def with_clip_called(sequence: FrameSequence, name: str | None, *, otherwise: str) -> FrameSequence:
+    """The sequence, its one clip by this name; a clip that is still to be made is else called `otherwise`.
+
+    Raises
+    ------
+    UsageError
+        If it has several clips, and a name is given.
+    """
+    if not sequence.clips or name is None:
+        return sequence._replace(called=name or otherwise)
+    named = only_clip_called(ClipSet(sequence.clips, sequence.groups), name)
+    return sequence._replace(clips=named.clips, groups=named.groups)
 
 
 def _timed(clip: Clip, timing: Timing) -> Clip:
@@ -196,7 +230,7 @@ def _to_warp(clip: Clip, motion: MotionPairs | None) -> str:
 
 def clip_over(sequence: FrameSequence, holds: Sequence[Fraction | None]) -> Clip:
     """A clip over new frames, in order, that plays as the one that the sequence came with did."""
-    clip = clip_of_frames(sequence.stem, holds, Timing(repeat=_stated_repeat(sequence)))
+    clip = clip_of_frames(sequence.clip_name, holds, Timing(repeat=_stated_repeat(sequence)))
     before = _plain_clip(sequence)
     if not before:
         return clip

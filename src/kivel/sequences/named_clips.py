@@ -89,7 +89,7 @@ def clips_of(
     for sequence in sequences:
         own = range(first, first + len(sequence.frames))
         is_named = not sequence.clips and shown.issuperset(own)
-        if not is_named and (not only_moving or _moves(sequence) or not timing_of(sequence.stem).says_nothing):
+        if not is_named and (not only_moving or _moves(sequence) or not timing_of(sequence.clip_name).says_nothing):
             found = clips_for(sequence, timing_of)
             called = with_own_names(found, [*names, *(clip.name for clip in clips)])
             new_names = {old.name: new.name for old, new in zip(found, called, strict=True)}

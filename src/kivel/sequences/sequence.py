@@ -63,7 +63,8 @@ class FrameSequence(NamedTuple):
     its values mean. `notes` are what a person should know, `gaps` the numbers that are missing. `described_by` is the
     manifest that still describes it, and `extra` has that manifest's keys that this version does not know.
     `manifests` are the files that said where the frames are, `sheet` is the one that they were sliced from. `edits` is
-    what was done to the frames since their manifest was written.
+    what was done to the frames since their manifest was written. `called` is the name of what is made of it alone,
+    which a clip over it takes.
     """
 
     stem: str
@@ -80,6 +81,12 @@ class FrameSequence(NamedTuple):
     manifests: tuple[Path, ...] = ()
     sheet: CutSheet | None = None
     edits: tuple[FrameEdit, ...] = ()
+    called: str = ""
+
+    @property
+    def clip_name(self) -> str:
+        """Return what a clip over all frames is called."""
+        return self.called or self.stem
 
     def files(self) -> set[Path]:
         """Every file that it is read from."""

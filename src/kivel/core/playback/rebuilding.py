@@ -77,8 +77,9 @@ def rebuilt_clips(
     for before in now.clips:
         if before.name not in pairing.matched:
             pairing.left(before)
-    clips, lost = _followed(pairing.clips, pairing.originals)
-    groups, notes, unfit = _groups(now.groups, new, clips, made_anew, edited=edited)
+    clips, lost = _followed(pairing.clips, pairing.originals, pairing.names_now)
+    old_groups = [group.renamed(_over_names(group.members, pairing.names_now)) for group in now.groups]
+    groups, notes, unfit = _groups(old_groups, new, clips, made_anew, edited=edited)
     return RebuiltClips(
         tuple(clips), groups, tuple(pairing.removed), (*pairing.notes, *notes), (*pairing.unfit, *lost, *unfit)
     )
@@ -129,6 +130,11 @@ class _Pairing:
                 self._once[called] = before.name
                 paired[fresh.name] = replace(before, name=called, was=before.was and fresh.name)
         return paired
+
+    @property
+    def names_now(self) -> dict[str, str]:
+        """For each old clip that goes on by another name, that name."""
+        return {before: called for called, before in self._once.items() if before != called}
 
     def made(self, fresh: Clip) -> None:
         """Take a clip that is made now, with its settings."""
@@ -220,10 +226,16 @@ def _added(clip: Clip) -> bool:
     return "added" in (clip.set or ())
 
 
-def _followed(clips: Sequence[Clip], originals: Mapping[str, Clip]) -> tuple[list[Clip], list[str]]:
+def _over_names(names: Iterable[str], renamed: Mapping[str, str]) -> dict[str, str]:
+    return {name: renamed.get(name, name) for name in names}
+
+
+def _followed(
+    clips: Sequence[Clip], originals: Mapping[str, Clip], names_now: Mapping[str, str]
+) -> tuple[list[Clip], list[str]]:
     """The clips where those that follow others are called as they are now; what names one that is gone."""
     names = {clip.name for clip in clips}
-    renamed = {first: clip.name for first, clip in originals.items()}
+    renamed = {first: clip.name for first, clip in originals.items()} | dict(names_now)
     lost = []
     result = []
     for clip in clips:

@@ -26,6 +26,7 @@ from kivel.making.playback.manifests import made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.playback.set_pivots import with_pivots
 from kivel.making.sheets.layouts import all_groups, stated_clips
+from kivel.sequences.clips import with_clip_called
 from kivel.sequences.map_frames import MapError
 from kivel.sequences.map_sheets import map_sheets
 from kivel.sequences.named_clips import clips_of, requested_clips
@@ -83,6 +84,7 @@ def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -
         )
     apart = _named(options, path, apart)
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
+    sequence = with_clip_called(sequence, options.name, otherwise="")
     apart = apart._replace(sequence=sequence)
     work.hear(sequence)
     clips = stated_clips(options, work, _clips(options, path, apart))

@@ -23,6 +23,7 @@ from kivel.making.playback.manifests import made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.playback.set_pivots import with_pivots
 from kivel.making.sheets.layouts import all_groups, stated_clips
+from kivel.sequences.clips import with_clip_called
 from kivel.sequences.finding import series_in
 from kivel.sequences.named_clips import clips_of
 from kivel.sequences.opening import open_sources
@@ -55,6 +56,7 @@ def adopted_folder(options: AdoptOptions, work: Work, folder: Path) -> HandledSh
     sequence = open_sources([str(folder)], settings)
     (sequence,) = with_pivots([sequence], options.pivot, jobs=options.threads)
     work.hear(sequence)
+    sequence = with_clip_called(sequence, options.name, otherwise="")
     for frame in sequence.frames:
         if "#" in frame.source[len(frame.path.name) :]:
             raise UsageError(f"{shown(frame.path)} has several frames; kivel slice takes it apart")

@@ -21,6 +21,7 @@ from kivel.making.options.slice_options import SliceOptions
 from kivel.making.playback.manifests import relative_to
 from kivel.making.playback.set_pivots import with_pivots
 from kivel.making.sheets.layouts import stated_clips
+from kivel.sequences.clips import with_clip_called
 from kivel.sequences.sequence import require_straight
 
 if TYPE_CHECKING:
@@ -47,6 +48,7 @@ def make_slice(options: SliceOptions, work: Work) -> HandledSheets:
 
 def _written(options: SliceOptions, work: Work, source: str, apart: TakenApart) -> HandledSheet:
     (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
+    sequence = with_clip_called(sequence, options.name, otherwise="")
     apart = apart._replace(sequence=sequence)
     work.hear(sequence)
     with Scratch() as scratch:

@@ -33,7 +33,7 @@ from kivel.making.playback.manifests import made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.sheets.pages import stored_map
 from kivel.making.work import Work
-from kivel.sequences.clips import ClipSet
+from kivel.sequences.clips import ClipSet, only_clip_called
 from kivel.sequences.reconciling.same_frames import Seen
 from kivel.sequences.sequence import FrameSequence
 
@@ -240,6 +240,9 @@ def write_frames(
     folder = Path(options.out or ".")
     if options.out and not keeps_stem:
         new = new.called(Path(os.path.abspath(folder)).name)
+    if options.name is not None:
+        new = new._replace(clips=only_clip_called(new.clips, options.name))
+        options.require_named(new.clips.clips)
     manifest_path = folder / f"{new.stem}{SUFFIX}"
     new = new.with_unique_names()
     rebuilt = rebuilt_at(options, work, manifest_path if options.out else None, command)

@@ -6,7 +6,7 @@ import re
 from typing import ClassVar
 
 from kivel.core.errors import UsageError
-from kivel.making.options.groups.clip_options import ClipOptions
+from kivel.making.options.groups.clip_options import ClipNameOptions, ClipOptions
 from kivel.making.options.groups.cut_options import SheetCutOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import ValueKind
@@ -28,7 +28,7 @@ def _pattern(text: str) -> str:
 _PATTERN: ValueKind[str] = ValueKind("PATTERN", _pattern)
 
 
-class AdoptOptions(SheetCutOptions, ClipOptions):
+class AdoptOptions(SheetCutOptions, ClipOptions, ClipNameOptions):
     """A sheet as it is."""
 
     title = "frames"

@@ -8,16 +8,17 @@ from math import lcm
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.core.errors import UsageError
+from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.groups import listed_clips, with_groups
 from kivel.core.wording import first_few, unique_names
 from kivel.files.manifest.names import manifest_beside
 from kivel.files.manifest.text import manifest_text
 from kivel.files.page_store import PageArrays, PageFiles, page_files
-from kivel.making.options.groups.clip_options import ClipOptions, MadeClipOptions
+from kivel.making.options.groups.clip_options import ClipNameOptions, ClipOptions, MadeClipOptions
 from kivel.making.options.groups.paged_options import LayoutOptions
 from kivel.making.options.groups.source_options import MatchingOptions
+from kivel.sequences.clips import with_clip_called
 from kivel.sequences.map_frames import base_map
 from kivel.sequences.matching import matched, registered
 from kivel.sequences.opening import open_sequences
@@ -101,11 +102,26 @@ def gathered(
     else:
         sequences = [registered(each, align) for each in sequences]
     work.hear(*sequences)
+    sequences = _with_clips_called(options, sequences)
     depths = {sequence.depth for sequence in sequences}
     if len(depths) > 1 and max(depths) == 16:
         shallow = first_few([sequence.stem for sequence in sequences if sequence.depth == 8])
         work.note(f"frames of 8 bits a channel become 16 bits, like the others: {shallow}")
     return regathered(sequences)
+
+
+def _with_clips_called(options: LayoutOptions, sequences: list[FrameSequence]) -> list[FrameSequence]:
+    """The sequences; the clip of one that comes alone is called after what is made."""
+    if len(sequences) == 1:
+        otherwise = options.target.stem if options.out else ""
+        return [with_clip_called(sequences[0], options.name, otherwise=otherwise)]
+    if options.name is not None:
+        names = first_few([sequence.stem for sequence in sequences])
+        raise UsageError(
+            f"{option('name', options.name)} is for one sequence, found {len(sequences)}: {names}; "
+            f"use {option('make-clip', f'{options.name}={sequences[0].stem}')}"
+        )
+    return sequences
 
 
 def regathered(sequences: list[FrameSequence]) -> Gathered:
@@ -146,6 +162,8 @@ def stated_clips(options: MadeClipOptions, work: Work, found: ClipSet) -> ClipSe
     UsageError
         If an option names a clip, a frame or a step that is not there.
     """
+    if isinstance(options, ClipNameOptions):
+        options.require_named(found.clips)
     if options.says_nothing:
         return found
     from kivel.core.playback.changes import changed  # and all that comes with it

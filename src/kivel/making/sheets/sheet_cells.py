@@ -192,7 +192,7 @@ def thinned_to_page(options: SheetOptions, work: Work, found: Gathered, page: Si
     if kept == lengths:
         work.note(f"all {sum(lengths)} frames fit {page} at their own size")
         return found
-    timing = [options.timing(sequence.stem) for sequence in found.sequences]
+    timing = [options.timing(sequence.clip_name) for sequence in found.sequences]
     parts = [
         thinned(sequence, count, one_shot=said.repeat not in (None, "forever"))
         for sequence, count, said in zip(found.sequences, kept, timing, strict=True)

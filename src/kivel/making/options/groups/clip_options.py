@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     from fractions import Fraction
 
     from kivel.core.playback.changes import Changes, ClipChanges
-    from kivel.core.playback.clip import Repeat, Timing
+    from kivel.core.playback.clip import Clip, Repeat, Timing
     from kivel.core.playback.easing import Easing
     from kivel.core.playback.groups import GroupRequest
     from kivel.core.playback.notation import Ordered, Phase
@@ -38,6 +38,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "ChangeOptions",
+    "ClipNameOptions",
     "ClipOptions",
     "GroupOptions",
     "MadeClipOptions",
@@ -110,6 +111,26 @@ class GroupOptions(Options):
             GroupRequest(name=name, pattern=pattern, choose=self.choose or "all", weights=self.weight)
             for name, pattern in self.make_group
         )
+
+
+class ClipNameOptions(Options):
+    """The name of the clip over all frames."""
+
+    title = "clips"
+    name: Option[str | None] = Option(
+        ANY_TEXT,
+        "call the clip NAME; else one sequence's is called after the file or folder made",
+        default=None,
+        form="NAME",
+    )
+
+    def require_named(self, clips: Iterable[Clip]) -> None:
+        """Raise `UsageError` if none of the clips has the name that is stated."""
+        names = [clip.name for clip in clips]
+        if self.name is not None and self.name not in names:
+            found = f"; clips: {', '.join(names)}" if names else ""
+            makes = option("make-clip", f"{self.name}=*")
+            raise UsageError(f"{option('name', self.name)}: no clip is made of all frames{found}; {makes} makes one")
 
 
 class ClipOptions(GroupOptions):

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from kivel.core.errors import UsageError, option
 from kivel.core.option_words import Compress, Dither
+from kivel.making.options.groups.clip_options import ClipNameOptions
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
 from kivel.making.options.value_kinds import FLAG, PATH, PIVOT, choice, moved_path, whole
@@ -141,7 +142,7 @@ class ColourOptions(Options):
             raise UsageError(f"{option('dither')} needs {option('colors', 'N')}")
 
 
-class FrameOutputOptions(OutputOptions, CompressOptions, RebuildOptions):
+class FrameOutputOptions(OutputOptions, CompressOptions, RebuildOptions, ClipNameOptions):
     """Frames are written into a folder."""
 
     title = "output"

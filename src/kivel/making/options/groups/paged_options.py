@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from kivel.core.errors import UsageError
-from kivel.making.options.groups.clip_options import ClipOptions, MadeClipOptions
+from kivel.making.options.groups.clip_options import ClipNameOptions, ClipOptions, MadeClipOptions
 from kivel.making.options.groups.layout_options import MapOptions, PageOptions, SpacingOptions
 from kivel.making.options.groups.output_options import (
     ColourOptions,
@@ -28,6 +28,7 @@ class LayoutOptions(
     MapOptions,
     MadeClipOptions,
     ClipOptions,
+    ClipNameOptions,
     RebuildOptions,
     PivotOptions,
     OutputOptions,
