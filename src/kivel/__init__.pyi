@@ -1398,6 +1398,7 @@ def adopt(
     choose: Literal['all', 'random'] | None = None,
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     name: str | None = None,
+    out: str | PathLike[str] | None = None,
     look: str | PathLike[str] | None = None,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -1522,6 +1523,8 @@ def adopt(
         chance of a clip in a random group, against 1 for the others: lamp-3=2 (many)
     name : NAME
         call the clip NAME; else one sequence's is called after the file or folder made
+    out : NAME.kivel.json
+        where to write (default: beside each picture; one for all puts them together)
     look : OUT.png
         draw the likeliest divisions over the picture
     force : bool

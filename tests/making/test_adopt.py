@@ -141,7 +141,7 @@ REFUSED = {
     ),
     "one name for all": ("s.png", {"names": "a_{row}"}, "calls 4 frames 'a_0'; add {number}"),
     "a smaller map": ("s.png", {"map": ["glow=t.png"]}, "map glow: 6x5 px, the sheet has 24x15; render it again"),
-    "a map elsewhere": ("s.png", {"map": ["glow=../t.png"]}, "it must be in the folder of s.png"),
+    "a map elsewhere": ("s.png", {"map": ["glow=../t.png"]}, "it must be in the folder of its manifest, s.kivel.json"),
     "a row and a clip of one name": (
         "s.png",
         {"make_clip": ["a=0-1"], "row_clips": "a,b,c"},
@@ -162,3 +162,70 @@ def test_what_cannot_be_adopted_says_why(place: Path, source: str, options: dict
     error.value.door = "python"
     assert words in str(error.value)
     assert files(place) == before
+
+
+def test_several_pictures_become_pages_of_one_manifest_with_clips_over_both(place: Path) -> None:
+    write(place / "t.png", np.hstack([art(number) for number in (20, 21, 22)]))
+    words: dict[str, Any] = {"make_clip": {"both": "s:2,t:0-1*2"}, "fps": 10, "cell": "6x5"}
+    before = files(place)
+    manifest = kivel.adopt("s.png", "t.png", out="all.kivel.json", **words).manifest
+    assert files(place).keys() - before.keys() == {"all.kivel.json"}
+    assert [(page.maps["color"].file, page.size) for page in manifest.pages] == [
+        ("s.png", (24, 15)),
+        ("t.png", (18, 5)),
+    ]
+    assert [(frame.page, frame.rect) for frame in manifest.frames[9:]] == [
+        (0, (6, 10, 6, 5)), (1, (0, 0, 6, 5)), (1, (6, 0, 6, 5)), (1, (12, 0, 6, 5)),
+    ]  # fmt: skip
+    clips = {clip.name: [step.frame for step in clip.steps] for clip in manifest.clips}
+    assert clips == {"s": list(range(10)), "t": [10, 11, 12], "both": [2, 10, 11]}
+    cut = kivel.slice("all.kivel.json")
+    for number, picture in ((3, 3), (8, 8), (10, 20), (12, 22)):
+        assert np.array_equal(cut.images[f"all_{number:04}.png"], art(picture))
+    again = kivel.sheet("all.kivel.json", out="new.png").manifest
+    assert [clip.steps for clip in again.clips] == [clip.steps for clip in manifest.clips]
+
+
+def test_pictures_together_are_described_again_with_what_was_set(place: Path) -> None:
+    write(place / "t.png", np.hstack([art(number) for number in (20, 21, 22)]))
+    kivel.adopt("s.png", "t.png", out="all.kivel.json", cell="6x5")
+    kivel.retime("all.kivel.json", clip="t", holds="90ms,50ms,70ms", event=["1:tap"])
+    kivel.retime("all.kivel.json", make_group={"both": "*"})
+    write(place / "s.png", read(place / "s.png")[:10])  # a row is gone: frames have other numbers
+    manifest = kivel.again("all.kivel.json").manifest
+    assert len(manifest.frames) == 9
+    assert [(step.frame, float(manifest.clips[1].seconds(step.hold))) for step in manifest.clips[1].steps] == [
+        (6, 0.09), (7, 0.05), (8, 0.07),
+    ]  # fmt: skip
+    assert [event.name for event in manifest.clips[1].events] == ["tap"]
+    assert [group.members for group in manifest.groups] == [("s", "t")]
+
+
+@pytest.mark.parametrize(
+    ("words", "error"),
+    [
+        ({"row_clips": "a,b", "out": "all.kivel.json"}, "row_clips= works on one picture; out= joins 2"),
+        ({"out": "all"}, r"expected a name that ends in .kivel.json, found 'all'"),
+        (
+            {"out": "sub/all.kivel.json"},
+            "s.png: it must be in the folder of its manifest, all.kivel.json; move it there",
+        ),
+        ({"out": "all.kivel.json", "name": "x"}, "name=.x. is for one sequence, found 2: s, t"),
+    ],
+)
+def test_pictures_that_cannot_go_together_say_why(place: Path, words: dict[str, Any], error: str) -> None:
+    write(place / "t.png", np.hstack([art(number) for number in (20, 21, 22)]))
+    before = files(place)
+    with pytest.raises(kivel.KivelError, match=error):
+        kivel.adopt("s.png", "t.png", cell="6x5", **words)
+    assert files(place) == before
+
+
+def test_frames_of_pictures_together_are_edited_one_by_one(place: Path) -> None:
+    write(place / "t.png", art(20))
+    kivel.adopt("s.png", "t.png", out="all.kivel.json", cell="6x5")
+    with pytest.raises(kivel.KivelError, match="describes 2 pictures; edit one, and describe them again"):
+        kivel.sheet("all.kivel.json", replace={"3": "t.png"})
+    kivel.sheet("t.png", out="sheet.png")
+    with pytest.raises(kivel.KivelError, match="already exists and was not made by kivel adopt"):
+        kivel.adopt("s.png", "t.png", out="sheet.kivel.json", cell="6x5")

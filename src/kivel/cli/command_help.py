@@ -103,7 +103,7 @@ def usage(name: str, options: type[Options]) -> str:
     words = [_asked(one) for one in declared.values() if one.positional]
     out = declared.get("out")
     if out is not None:
-        words.append(f"-o {out.form}")
+        words.append(f"[-o {out.form}]" if out.shown else f"-o {out.form}")
     return " ".join(("usage: kivel", name, *words, "[options]"))
 
 

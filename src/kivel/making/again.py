@@ -27,7 +27,7 @@ from kivel.sequences.reconciling.described_folders import known_manifests
 __all__ = ["AgainMade", "MadeBefore", "made_before", "make_again"]
 
 _WRITES = {"adopt": "sources"}
-"""The option that says where something is written, where that is not `out`: beside its sheets."""
+"""The option beside `out` that says where something is written: beside its sheets."""
 
 
 class AgainMade(NamedTuple):
@@ -108,7 +108,7 @@ def _as_given(made: Made, declared: Mapping[str, Option[Any]], path: Path) -> di
             texts = one.texts(value, typed=True)
         except UsageError as error:
             raise ManifestError(f"made.options.{name}: {error.message}", where=shown(path)) from error
-        if name == _WRITES.get(made.command, "out"):
+        if name in ("out", _WRITES.get(made.command)):
             for text in texts:
                 _require_inside(text, name, path)
         if one.from_folder:

@@ -343,6 +343,8 @@ def _manifest(name: str, said: Said) -> tuple[str, ...]:
     """The manifest of what is laid out or adopted."""
     if "into" in said:
         return (said["into"][0],)
+    if name == "adopt" and "out" in said:
+        return tuple(said["out"])
     if name == "adopt":
         return tuple(_adopted(Path(one)).as_posix() for one in said["sources"])
     return tuple(manifest_beside(Path(one)).as_posix() for one in said["out"])

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -20,13 +22,13 @@ from kivel.files.safety import shown
 from kivel.making.cutting.adopted_folder import adopted_folder
 from kivel.making.cutting.handled_sheets import HandledSheet, HandledSheets
 from kivel.making.cutting.region_cut import add_regions, parted
-from kivel.making.cutting.taken_apart import clips_of_sheet, each_sheet
+from kivel.making.cutting.taken_apart import clips_of_sheet, each_sheet, taken_apart
 from kivel.making.options.adopt_options import AdoptOptions
 from kivel.making.playback.manifests import made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.playback.set_pivots import with_pivots
-from kivel.making.sheets.layouts import all_groups, stated_clips
-from kivel.sequences.clips import with_clip_called
+from kivel.making.sheets.layouts import all_frames, all_groups, stated_clips, with_clips_called
+from kivel.sequences.clips import ClipSet
 from kivel.sequences.map_frames import MapError
 from kivel.sequences.map_sheets import map_sheets
 from kivel.sequences.named_clips import clips_of, requested_clips
@@ -36,7 +38,7 @@ if TYPE_CHECKING:
     from kivel.files.manifest.model import FramePlace, MapFile, Page
     from kivel.making.cutting.taken_apart import TakenApart
     from kivel.making.work import Work
-    from kivel.sequences.clips import ClipSet
+    from kivel.sequences.sequence import FrameSequence
 
 __all__ = ["make_adopt"]
 
@@ -49,72 +51,110 @@ def make_adopt(options: AdoptOptions, work: Work) -> HandledSheets:
     KivelError
         What the options, the pictures or the disk do not allow. Of a picture that is at fault nothing is written.
     """
-    for source in options.sources:
-        _require_new(options, Path(source))
+    targets = [Path(options.out)] if options.out else [_beside(Path(source)) for source in options.sources]
+    for target in targets:
+        _require_new(options, target)
+    if options.out:
+        return HandledSheets((_together(options, work, Path(options.out)),), (), tuple(work.notes))
     return each_sheet(
         options,
         work,
-        lambda source, apart: _adopted(options, work, Path(source), apart),
+        lambda source, apart: _adopted(options, work, [(Path(source), apart)], manifest_beside(Path(source))),
         of_folder=lambda folder: adopted_folder(options, work, folder),
         ignore_manifest=True,
     )
 
 
-def _require_new(options: AdoptOptions, path: Path) -> None:
-    """Raise if there is a manifest by that name which was not made by adopting, and which is not to be replaced."""
+def _beside(path: Path) -> Path:
+    """Where the manifest of a picture, or of a folder, goes."""
     if path.suffix == ".json":
         raise UsageError(f"{path}: expected a picture; its manifest is written beside it")
-    beside = manifest_in(path) if path.is_dir() else manifest_beside(path)
-    if options.force or not beside.exists():
+    return manifest_in(path) if path.is_dir() else manifest_beside(path)
+
+
+def _require_new(options: AdoptOptions, target: Path) -> None:
+    """Raise if there is a manifest by that name which was not made by adopting, and which is not to be replaced."""
+    if options.force or not target.exists():
         return
-    made = read_manifest(beside).made
+    made = read_manifest(target).made
     if made is None or made.command != "adopt":
         raise KivelError(
-            f"{shown(beside)} already exists and was not made by kivel adopt; kivel retime changes how it plays, "
+            f"already exists and was not made by kivel adopt; kivel retime changes how it plays, "
             f"{option('force', True)} replaces it",
-            where=shown(path),
+            where=shown(target),
         )
 
 
-def _adopted(options: AdoptOptions, work: Work, path: Path, apart: TakenApart) -> HandledSheet:
-    sliced_from = apart.sliced_from
-    if sliced_from is None:
-        raise UsageError(
-            f"{path}: {option('like')} a packed atlas cannot be used for a sheet; give the manifest of a sheet"
-        )
-    apart = _named(options, path, apart)
-    (sequence,) = with_pivots([apart.sequence], options.pivot, jobs=options.threads)
-    sequence = with_clip_called(sequence, options.name, otherwise="")
-    apart = apart._replace(sequence=sequence)
-    work.hear(sequence)
-    clips = stated_clips(options, work, _clips(options, path, apart))
+def _together(options: AdoptOptions, work: Work, target: Path) -> HandledSheet:
+    """All pictures in one manifest, a page each."""
+    paths = [Path(source) for source in options.sources]
+    folder = next((path for path in paths if path.is_dir()), None)
+    if folder:
+        raise UsageError(f"{shown(folder)} is a folder; {option('out')} joins pictures")
+    for path in paths:
+        _beside(path)
+
+    def unseen(_image: object, _found: object) -> None:
+        """Nothing is drawn of several."""
+
+    parts = [(path, taken_apart(options, work, path, on_found=unseen, ignore_manifest=True)) for path in paths]
+    return _adopted(options, work, parts, target)
+
+
+def _adopted(options: AdoptOptions, work: Work, parts: Sequence[tuple[Path, TakenApart]], target: Path) -> HandledSheet:
+    """The manifest of pictures that were taken apart, each a page of it."""
+    parts = [(path, _named(options, path, apart)) for path, apart in parts]
+    sequences = with_pivots([apart.sequence for _, apart in parts], options.pivot, jobs=options.threads)
+    sequences = with_clips_called(options, sequences)
+    sequences = [
+        _with_own_clips(options, path, apart, one) for (path, apart), one in zip(parts, sequences, strict=True)
+    ]
+    work.hear(*sequences)
+    clips = stated_clips(options, work, _clips(options, sequences, by_rows=bool(options.row_clips)))
     clips = clips._replace(groups=all_groups(clips, options))
-    target = manifest_beside(path)
     rebuilt = rebuilt_at(options, work, target, "adopt")
-    frames = _places(apart)
+    names = [frame.name for frame in all_frames(sequences)]
+    frames = [
+        replace(place, page=number)
+        for number, ((_, apart), sequence) in enumerate(zip(parts, sequences, strict=True))
+        for place in _places(apart._replace(sequence=sequence))
+    ]
+    frames = [replace(frame, name=name) for frame, name in zip(frames, names, strict=True)]
     seen = [Seen(_place(frame), Size(*frame.canvas), frame.digest or "") for frame in frames]
-    clips = rebuilt.clips(clips, seen, names=[frame.name for frame in frames], called=_place)
+    clips = rebuilt.clips(clips, seen, names=names, called=_place)
+    first = parts[0][1]
     manifest = Manifest(
-        pages=(_page(options, path, apart),),
-        frames=frames,
+        pages=tuple(_page(options, path, apart, target) for path, apart in parts),
+        frames=tuple(frames),
         clips=clips.clips,
         groups=clips.groups,
-        grid=sliced_from.grid,
+        grid=first.sliced_from.grid if first.sliced_from and len(parts) == 1 else None,
         made=made_by("adopt", options, target),
-        extra=dict(sequence.extra or {}),
+        extra=dict(first.sequence.extra or {}),
     )
     manifest = rebuilt.manifest(manifest)
     with options.output_set(work) as out:
-        rewritten = str(apart.saves.path) if apart.saves else None
-        out.reads([*sequence.files(), *(Path(name) for name in options.paths() if name != rewritten)])
-        add_regions(out, apart.saves)
+        rewritten = {str(first.saves.path) if first.saves else None, options.out}
+        read = (file for sequence in sequences for file in sequence.files())
+        out.reads([*read, *(Path(name) for name in options.paths() if name not in rewritten)])
+        add_regions(out, first.saves)
         out.add(target, [manifest_text(manifest).encode()])
-    files, saved = parted(out.written, apart.saves)
-    return HandledSheet(str(path), files, manifest, apart.found, {}, saved)
+    files, saved = parted(out.written, first.saves)
+    return HandledSheet(", ".join(str(path) for path, _ in parts), files, manifest, first.found, {}, saved)
 
 
 def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
-    """The frames by the names that the pattern gives them."""
+    """The frames by the names that the pattern gives them.
+
+    Raises
+    ------
+    UsageError
+        If the picture is cut like a packed atlas, or the pattern names what it does not have.
+    """
+    if apart.sliced_from is None:
+        raise UsageError(
+            f"{path}: {option('like')} a packed atlas cannot be used for a sheet; give the manifest of a sheet"
+        )
     if options.names is None:
         return apart
     if not apart.places and any(f"{{{field}" in options.names for field in ("row", "column")):
@@ -139,12 +179,20 @@ def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
     return apart._replace(sequence=apart.sequence._replace(frames=frames))
 
 
-def _clips(options: AdoptOptions, path: Path, apart: TakenApart) -> ClipSet:
+def _with_own_clips(options: AdoptOptions, path: Path, apart: TakenApart, sequence: FrameSequence) -> FrameSequence:
+    """The frames with the clips of their rows or regions, if these are stated."""
+    if not options.row_clips and not any(region.clip for region in apart.regions):
+        return sequence
+    found = clips_of_sheet(options, str(path), apart._replace(sequence=sequence))
+    return sequence._replace(clips=found.clips, groups=found.groups)
+
+
+def _clips(options: AdoptOptions, sequences: Sequence[FrameSequence], *, by_rows: bool) -> ClipSet:
     requests = options.clip_requests()
-    if requests and not options.row_clips:
-        return clips_of([apart.sequence], options.timing, requests)
-    found = clips_of_sheet(options, str(path), apart)
-    return found._replace(clips=requested_clips([apart.sequence], options.timing, requests, rows=found.clips))
+    if by_rows:
+        rows = sequences[0].clips
+        return ClipSet(requested_clips(sequences, options.timing, requests, rows=rows), sequences[0].groups)
+    return clips_of(sequences, options.timing, requests)
 
 
 def _places(apart: TakenApart) -> tuple[FramePlace, ...]:
@@ -166,30 +214,28 @@ def _places(apart: TakenApart) -> tuple[FramePlace, ...]:
 
 
 def _place(frame: FramePlace) -> str:
-    """Where on the sheet a frame lies: that is what it is called by, for its name only counts cells."""
-    return str(tuple(frame.rect))
+    """Where on which page a frame lies: that is what it is called by, for its name only counts cells."""
+    return str((frame.page, *frame.rect))
 
 
-def _page(options: AdoptOptions, path: Path, apart: TakenApart) -> Page:
+def _page(options: AdoptOptions, path: Path, apart: TakenApart, target: Path) -> Page:
     """The picture and its companion maps, as they are."""
     image = open_image(path, max_pixels=options.pixel_limit)[0].load()
     key = apart.sliced_from.key if apart.sliced_from else None
     more: dict[str, Any] = {"key": key} if key else {}
-    maps: dict[str, MapFile] = {COLOR: _map_file(path, path, "color", image, **more)}
+    maps: dict[str, MapFile] = {COLOR: _map_file(target, path, "color", image, **more)}
     for request in options.map_requests():
         (file,) = map_sheets(request, [path])
         pixels = open_image(file, max_pixels=options.pixel_limit)[0].load()
         if size_of(pixels) != size_of(image):
             raise MapError(f"map {request.name}: {size_of(pixels)} px, the sheet has {size_of(image)}; render it again")
         content = request.content or content_of(request.name)
-        maps[request.name] = _map_file(path, file, content.name, pixels)
+        maps[request.name] = _map_file(target, file, content.name, pixels)
     return Page(size_of(image), maps, "opaque" if is_opaque(image) and key is None else "straight")
 
 
-def _map_file(sheet: Path, file: Path, kind: Any, pixels: Any, **more: Any) -> MapFile:
-    name = Path(os.path.relpath(file, sheet.parent)).as_posix()
+def _map_file(target: Path, file: Path, kind: Any, pixels: Any, **more: Any) -> MapFile:
+    name = Path(os.path.relpath(file, target.parent)).as_posix()
     if name.startswith("../"):
-        raise MapError(
-            f"it must be in the folder of {sheet.name}, beside its manifest; move it there", where=shown(file)
-        )
+        raise MapError(f"it must be in the folder of its manifest, {target.name}; move it there", where=shown(file))
     return MapFile(name, pixel_digest(pixels), kind, **more)

@@ -109,8 +109,10 @@ def _frames_of(options: SheetCutOptions, work: Work, manifest: Manifest, path: P
 
 
 def _as_cut(manifest: Manifest, path: Path) -> tuple[tuple[CutFrom, ...], SlicedFrom | None]:
-    """Where the frames of a sheet are, so that it can be made again; of an atlas, which is packed again, nothing."""
-    if any(frame.turn or frame.flip for frame in manifest.frames) or not (manifest.grid or _is_adopted(manifest)):
+    """Where the frames of a sheet are, so that it can be made again; of an atlas, which is packed again, and of several
+    pictures, nothing."""
+    turned = any(frame.turn or frame.flip for frame in manifest.frames)
+    if turned or not (manifest.grid or (_is_adopted(manifest) and len(manifest.pages) == 1)):
         return (), None
     cuts = tuple(CutFrom(frame.rect, frame.page, frame.offset) for frame in manifest.frames)
     color = manifest.pages[0].maps[COLOR]

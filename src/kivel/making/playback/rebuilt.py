@@ -280,16 +280,17 @@ def _otherwise(options: RebuildOptions, path: Path, command: str) -> list[str]:
     declared = options.declared()
     changed = [name for name in declared if name in then and then[name] != now.get(name)]
     added = [name for name in declared if name in now and name not in then]
-    parts = [f"with {_options(then, changed)}"] if changed else []
-    parts += [f"without {_options(now, added)}"] if added else []
+    places = {name for name, one in declared.items() if one.positional}
+    parts = [f"with {_options(then, changed, places)}"] if changed else []
+    parts += [f"without {_options(now, added, places)}"] if added else []
     return [f"{shown(path)}: last time it was made {', '.join(parts)}"] if parts else []
 
 
-def _options(given: Mapping[str, Any], names: Sequence[str]) -> str:
-    """As they are written."""
+def _options(given: Mapping[str, Any], names: Sequence[str], places: Collection[str]) -> str:
+    """As they are written: those of `places` have no names."""
     values = {name: given[name] if isinstance(given[name], list) else [given[name]] for name in names}
     return " ".join(
-        option(name, value if isinstance(value, (bool, int, float)) else str(value))
+        str(value) if name in places else option(name, value if isinstance(value, (bool, int, float)) else str(value))
         for name, several in values.items()
         for value in several
     )

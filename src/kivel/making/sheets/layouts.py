@@ -42,6 +42,7 @@ if TYPE_CHECKING:
 __all__ = [
     "Gathered",
     "add_manifest",
+    "all_frames",
     "all_groups",
     "gathered",
     "images_of",
@@ -50,6 +51,7 @@ __all__ = [
     "regathered",
     "stated_clips",
     "step_of",
+    "with_clips_called",
 ]
 
 
@@ -102,7 +104,7 @@ def gathered(
     else:
         sequences = [registered(each, align) for each in sequences]
     work.hear(*sequences)
-    sequences = _with_clips_called(options, sequences)
+    sequences = with_clips_called(options, sequences, after=options.target.stem if options.out else "")
     depths = {sequence.depth for sequence in sequences}
     if len(depths) > 1 and max(depths) == 16:
         shallow = first_few([sequence.stem for sequence in sequences if sequence.depth == 8])
@@ -110,11 +112,18 @@ def gathered(
     return regathered(sequences)
 
 
-def _with_clips_called(options: LayoutOptions, sequences: list[FrameSequence]) -> list[FrameSequence]:
-    """The sequences; the clip of one that comes alone is called after what is made."""
+def with_clips_called(
+    options: ClipNameOptions, sequences: list[FrameSequence], *, after: str = ""
+) -> list[FrameSequence]:
+    """The sequences; the clip of one that comes alone is called as stated, or `after` what is made.
+
+    Raises
+    ------
+    UsageError
+        If a name is stated, and it is not for one clip.
+    """
     if len(sequences) == 1:
-        otherwise = options.target.stem if options.out else ""
-        return [with_clip_called(sequences[0], options.name, otherwise=otherwise)]
+        return [with_clip_called(sequences[0], options.name, otherwise=after)]
     if options.name is not None:
         names = first_few([sequence.stem for sequence in sequences])
         raise UsageError(

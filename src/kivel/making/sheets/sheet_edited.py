@@ -99,6 +99,10 @@ def _require_sheet(options: SheetOptions, manifest: Manifest, path: Path) -> Non
     adopted = manifest.made is not None and manifest.made.command == "adopt"
     if not manifest.grid and not adopted:
         raise UsageError("is not a sheet with a grid; slice it and make a new sheet from its frames", where=shown(path))
+    if len(manifest.pages) > 1 and adopted:
+        raise UsageError(
+            f"describes {len(manifest.pages)} pictures; edit one, and describe them again", where=shown(path)
+        )
     if len(manifest.pages) > 1 and (options.remove or options.insert):
         raise UsageError(
             f"is on {len(manifest.pages)} pages, where frames can only be replaced; slice it and make a new sheet",
