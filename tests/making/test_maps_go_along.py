@@ -150,6 +150,60 @@ def test_a_stack_keeps_the_maps_of_its_base() -> None:
     assert all(np.array_equal(one, normals(number)) for number, one in enumerate(images(made, "normal")))
 
 
+def test_the_maps_of_every_layer_go_where_it_shows(place: Path) -> None:
+    """A lid that covers the right half, with normals and a glow beside its files, shifted by two pixels."""
+    lid = np.zeros((12, 16, 4), np.uint8)
+    lid[:, 8:] = 255
+    write(place / "lid/lid_0.png", lid)
+    write(place / "lid/lid_0_n.png", normals(77))
+    write(place / "lid/lid_0_g.png", np.full((12, 16, 4), 99, np.uint8))
+    made = kivel.layer("owl/owl_#.png", "lid/lid_0.png offset=-2,0", map_suffix={"normal": "_n", "glow": "_g"})
+    for number, one in enumerate(images(made, "normal")):
+        assert np.array_equal(one[:, :6], normals(number)[:, :6])
+        lies = made.images[f"owl_{number:04}.png"][..., 3] == 255  # what the owl does not cover from below
+        shown = lies & (np.arange(16) >= 6) & (np.arange(16) < 14)
+        assert np.array_equal(one[shown], np.roll(normals(77), -2, 1)[shown])
+    assert all((one[:, :14] == 99).all() and not one[:, 14:].any() for one in images(made, "glow"))
+
+
+def test_a_map_that_a_layer_lacks_stays_or_is_covered_by_its_neutral_value(place: Path) -> None:
+    write(place / "lid/lid_0.png", np.full((12, 16, 4), 255, np.uint8))
+    both = {"normal": "owl/owl_#_n.png", "glow": "glow"}
+    made = kivel.layer("owl/owl_#.png", "lid", map=both)
+    assert all(np.array_equal(one, normals(number)) for number, one in enumerate(images(made, "normal")))
+    assert not any(one[..., 3].any() for one in images(made, "glow")), "what is under the lid gives no light"
+    flat = kivel.layer("owl/owl_#.png", "lid", map=both, missing_map="neutral")
+    assert all((one == (128, 128, 255, 255)).all() for one in images(flat, "normal"))
+    light = kivel.layer("owl/owl_#.png", "lid blend=multiply", map=both)
+    assert all(np.array_equal(one, art(n + 30, width=16, height=12)) for n, one in enumerate(images(light, "glow")))
+
+
+def test_a_map_that_only_layers_over_the_base_have_is_added_or_named(place: Path) -> None:
+    write(place / "ground/ground_0.png", np.full((12, 16, 4), 255, np.uint8))
+    words: dict[str, Any] = {"map_suffix": {"normal": "_n"}}
+    made = kivel.layer("ground", "owl/owl_#.png", **words)
+    assert [list(page.maps) for page in made.manifest.pages] == [["color"]] * 6
+    assert any("map normal skipped, ground has none; pass" in note for note in made.notes)
+    made = kivel.layer("ground", "owl/owl_#.png", **words, missing_map="neutral")
+    owl = read(place / "owl/owl_2.png")[..., 3]
+    assert (images(made, "normal")[2][owl == 0] == (128, 128, 255, 255)).all()
+    assert np.array_equal(images(made, "normal")[2][owl == 255], normals(2)[owl == 255])
+    kivel.prep("owl/owl_#.png", out="lamp", step=["keep 0-2"], map={"emission": "glow"})
+    made = kivel.layer("ground", "lamp")
+    assert all(np.array_equal(one, art(n + 30, width=16, height=12)) for n, one in enumerate(images(made, "emission")))
+
+
+def test_smaller_maps_stay_and_maps_that_differ_are_refused() -> None:
+    kivel.sheet("owl/owl_#.png", out="s.png", map={"glow": "glow"}, map_scale={"glow": "1/2"})
+    made = kivel.layer("s.kivel.json", "owl/owl_0.png")
+    assert any("map glow is stored smaller: it stays as the base has it" in note for note in made.notes)
+    kivel.prep("owl/owl_#.png", out="other", step=["keep 0-5"], map={"glow": "glow"})
+    with pytest.raises(kivel.KivelError, match="map glow differs in kind or scale among the layers"):
+        kivel.layer("s.kivel.json", "other")
+    with pytest.raises(kivel.KivelError, match="stored smaller, and a mask cannot cut it"):
+        kivel.layer("s.kivel.json", "owl/owl_0.png mask=alpha")
+
+
 def test_a_scrolling_tile_takes_its_maps_along() -> None:
     made = kivel.scroll("owl/owl_0.png scroll=1,0", count=4, filter="nearest", map_suffix={"normal": "_n"})
     assert all(np.array_equal(one, np.roll(normals(0), 4 * n, 1)) for n, one in enumerate(images(made, "normal")))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kivel.core.contents import Content, content_of
@@ -21,7 +22,7 @@ from kivel.sequences.settings import SourceSettings
 if TYPE_CHECKING:
     from kivel.core.motion.pairs import MotionPairs
 
-__all__ = ["MapRequest", "companion_maps", "maps_left", "open_with_maps"]
+__all__ = ["MapRequest", "companion_maps", "map_left", "maps_left", "open_with_maps", "with_companions"]
 
 
 class MapRequest(NamedTuple):
@@ -71,7 +72,7 @@ def companion_maps(
     for request in _with_brought(sequences, requests):
         lacking = _lacking(sequences, request)
         if lacking and not neutral:
-            notes.append(_left(request.name, lacking))
+            notes.append(map_left(request.name, lacking))
             continue
         found = _brought(sequences, request) if request.is_brought else _found(sequences, request, settings)
         maps.append(_matching(sequences, found, request, neutral))
@@ -97,6 +98,16 @@ def open_with_maps(
     return sequence._replace(maps=tuple(maps)).noted(*notes)
 
 
+def with_companions(source: str, requests: Sequence[MapRequest], settings: SourceSettings) -> list[MapRequest]:
+    """The maps that are asked for by a suffix, and that a source has a file of beside any of its frames."""
+    suffixes = [request for request in requests if request.suffix]
+    if not suffixes:
+        return []
+    companions = tuple(request.suffix for request in suffixes if request.suffix)
+    frames = open_sources([source], settings._replace(companions=companions)).frames
+    return [one for one in suffixes if any(_path_beside(frame, one.suffix or "").is_file() for frame in frames)]
+
+
 def _with_brought(sequences: Sequence[FrameSequence], requests: Sequence[MapRequest]) -> list[MapRequest]:
     """The maps asked for, and after them those that are brought along unasked."""
     brought = dict.fromkeys(one.name for sequence in sequences for one in sequence.maps)
@@ -115,7 +126,8 @@ def _lacking(sequences: Sequence[FrameSequence], request: MapRequest) -> list[st
     return [each.stem for each in sequences if request.name not in {one.name for one in each.maps}]
 
 
-def _left(name: str, lacking: Sequence[str]) -> str:
+def map_left(name: str, lacking: Sequence[str]) -> str:
+    """Return the note on a map that only some sequences have."""
     todo = f"{option('map', f'{name}=SRC')} or {option('missing-map', 'neutral')}"
     return f"map {name} skipped, {first_few(lacking)} has none; pass {todo} to include it"
 
@@ -179,8 +191,12 @@ def _found(sequences: Sequence[FrameSequence], request: MapRequest, settings: So
     return _Found(frames, content, parts, notes)
 
 
+def _path_beside(frame: FrameSource, suffix: str) -> Path:
+    return frame.path.with_name(frame.path.stem + suffix + frame.path.suffix)
+
+
 def _beside(frame: FrameSource, suffix: str, settings: SourceSettings) -> FrameSource | None:
-    path = frame.path.with_name(frame.path.stem + suffix + frame.path.suffix)
+    path = _path_beside(frame, suffix)
     if not path.is_file():
         return None
     opened = open_image(path, max_pixels=settings.max_pixels)

@@ -16,7 +16,7 @@ from kivel.core.pixels.light import from_light, to_light
 from kivel.core.pixels.pixels import Pixels, Size, bit_depth, on_canvas, size_of
 from kivel.core.room import require_room
 
-__all__ = ["BLENDS", "OPERATORS", "Layer", "stacked"]
+__all__ = ["BLENDS", "OPERATORS", "Layer", "layer_planes", "stacked", "straight_colours"]
 
 Planes = NDArray[np.float32]
 Blend = Callable[[Planes, Planes], Planes]
@@ -78,17 +78,19 @@ def _stacked_band(layers: Sequence[Layer], band: Pixels, top: int, *, opacity: f
     size = size_of(band)
     total = np.zeros((4, size.h, size.w), np.float32)
     for layer in layers:
-        total = _laid_over(total, _planes(layer, size, top, linear), layer.blend, layer.operator)
+        x, y = layer.offset
+        planes = layer_planes(layer._replace(offset=(x, y - top)), size, linear=linear)
+        total = _laid_over(total, planes, layer.blend, layer.operator)
     total *= opacity
     if linear:
         return from_light(total, band.dtype)
-    total[:3] = np.clip(_straight(total), 0, 1)
+    total[:3] = np.clip(straight_colours(total), 0, 1)
     return from_light(total, band.dtype, "mask")
 
 
-def _planes(layer: Layer, size: Size, top: int, linear: bool) -> Planes:
-    x, y = layer.offset
-    whole = on_canvas(layer.image, size, (x, y - top))
+def layer_planes(layer: Layer, size: Size, *, linear: bool) -> Planes:
+    """A layer on a canvas, (4, size.h, size.w), colours multiplied by alpha: in linear light, or as stored."""
+    whole = on_canvas(layer.image, size, layer.offset)
     planes = to_light(whole, "color" if linear else "mask")
     if not linear:
         planes[:3] *= planes[3]
@@ -96,7 +98,8 @@ def _planes(layer: Layer, size: Size, top: int, linear: bool) -> Planes:
     return planes
 
 
-def _straight(planes: Planes) -> Planes:
+def straight_colours(planes: Planes) -> Planes:
+    """Colours that are multiplied by alpha, divided by it: (3, H, W), 0 where alpha is."""
     alpha = planes[3]
     straight: Planes = np.divide(planes[:3], alpha, out=np.zeros_like(planes[:3]), where=alpha > 1e-6)
     return straight
@@ -110,7 +113,7 @@ def _laid_over(below: Planes, above: Planes, blend: str, operator: str) -> Plane
     alpha_below, alpha_above = below[3], above[3]
     source = above
     if blend != "normal":
-        mixed = BLENDS[blend](_straight(below), _straight(above))
+        mixed = BLENDS[blend](straight_colours(below), straight_colours(above))
         source = above.copy()
         source[:3] = (1 - alpha_below) * above[:3] + alpha_above * alpha_below * mixed
     keep_above, keep_below = OPERATORS[operator](alpha_above, alpha_below)

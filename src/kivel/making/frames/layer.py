@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from kivel.core.errors import located
 from kivel.core.layers import LAYER, operator_of, stack_length
@@ -11,12 +11,18 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.prepare.matte import brightness_mask, matte_brightness
 from kivel.core.prepare.written import parse_source
 from kivel.making.frames.frame_files import NewFrames, write_frames
-from kivel.making.frames.layered_frames import SequenceLayer, layered_clips, layered_frames, stacks_of_clips
+from kivel.making.frames.layered_frames import (
+    SequenceLayer,
+    layered_clips,
+    layered_frames,
+    stacked_maps,
+    stacks_of_clips,
+)
 from kivel.making.options.layer_options import LayerOptions
 from kivel.sequences.clip_parts import clips_together
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.matching import matched
-from kivel.sequences.pairing import maps_left, open_with_maps
+from kivel.sequences.pairing import open_with_maps, with_companions
 from kivel.sequences.sequence import require_straight, without_motion
 
 if TYPE_CHECKING:
@@ -27,6 +33,7 @@ if TYPE_CHECKING:
     from kivel.making.work import Work
     from kivel.sequences.pairing import MapRequest
     from kivel.sequences.reconciling.frame_edits import FrameEdit
+    from kivel.sequences.settings import SourceSettings
 
 __all__ = ["LayerMade", "StackedSequence", "make_layer"]
 
@@ -62,9 +69,10 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
         What the options, the sources or the disk do not allow; nothing is written then.
     """
     texts = (options.base, *options.over)
-    requests = options.map_requests()
+    neutral = options.missing_map == "neutral"
+    stated = [_stated(options, work, text, number) for number, text in enumerate(texts)]
     layers = [
-        _layer(options, work, text, f"layer {number}", [] if number else requests) for number, text in enumerate(texts)
+        _layer(options, one, requests) for one, requests in zip(stated, _map_requests(options, stated), strict=True)
     ]
     sequences = [layer.frames for layer in layers]
     stacks = stacks_of_clips(layers)
@@ -75,13 +83,14 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     ]
     clips = clips_together(sequences[0], found) if len(stacks) > 1 else found[0][1]
     work.hear(*sequences)
-    work.note(*maps_left(sequences[1:]), *clips.notes)
+    maps = [stacked_maps(stack, neutral=neutral) for stack in stacks]
+    work.note(*maps[0].notes, *clips.notes)
     new = NewFrames(
         stem=sequences[0].stem,
         frames=[
             frame
-            for stack, count in zip(stacks, counts, strict=True)
-            for frame in layered_frames(stack, count, opacity=options.opacity, linear=options.linear)
+            for stack, own, count in zip(stacks, maps, counts, strict=True)
+            for frame in layered_frames(stack, own, count, opacity=options.opacity, linear=options.linear)
         ],
         clips=clips,
         sources={path for sequence in sequences for path in sequence.files()},
@@ -93,17 +102,44 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
     return LayerMade(folder.files, folder.manifest, stack, tuple(work.notes), folder.images, tuple(work.edits))
 
 
-def _layer(options: LayerOptions, work: Work, text: str, where: str, requests: Sequence[MapRequest]) -> SequenceLayer:
-    """A sequence with what is written behind it."""
+class _Stated(NamedTuple):
+    """A layer as written: its source, what is written behind it, and how it is read."""
+
+    where: str
+    source: str
+    values: dict[str, Any]
+    settings: SourceSettings
+
+
+def _stated(options: LayerOptions, work: Work, text: str, number: int) -> _Stated:
+    where = f"layer {number}"
     with located(where):
         source, values = parse_source(text, LAYER)
-    settings = options.source_settings(work, keep_float=True, several=True)
-    sequence = open_with_maps([source], requests, settings, neutral=options.missing_map == "neutral")
+    return _Stated(where, source, values, options.source_settings(work, keep_float=True, several=True))
+
+
+def _map_requests(options: LayerOptions, stated: Sequence[_Stated]) -> list[list[MapRequest]]:
+    """The maps to look for of each layer: of the base all, of any layer those that lie beside its files.
+
+    The base need not have what another layer has.
+    """
+    requests = options.map_requests()
+    found = [with_companions(one.source, requests, one.settings) for one in stated]
+    beside = {request.name for each in found for request in each}
+    of_base = [one for one in requests if one in found[0] or one.name not in beside]
+    return [of_base, *found[1:]]
+
+
+def _layer(options: LayerOptions, stated: _Stated, requests: Sequence[MapRequest]) -> SequenceLayer:
+    """A sequence with its maps, and how it is laid over others."""
+    neutral = options.missing_map == "neutral"
+    sequence = open_with_maps([stated.source], requests, stated.settings, neutral=neutral)
     sequence = without_motion(sequence)
     require_straight(sequence, "stacking")
     sequence = matched(sequence, odd_size="pad", align="center")
+    values = dict(stated.values)
     matte, mask, clip = (values.pop(name) for name in ("matte", "mask", "clip"))
-    with located(where):
+    with located(stated.where):
         values["operator"] = operator_of(values["operator"], clip=clip, mask=mask)
     changed = brightness_mask if mask == "brightness" else matte_brightness if matte else None
     return SequenceLayer(sequence, values, changed, is_mask=mask is not None)
