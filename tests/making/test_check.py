@@ -196,6 +196,14 @@ def _counted(**options: Any) -> tuple[str, dict[str, Any]]:
     return "pack", {"profile": "q.toml", "on": "s.kivel.json"}
 
 
+def _faded(fade: str) -> tuple[str, dict[str, Any]]:
+    """A pack for a target that fades by stored values, with frames in between."""
+    sheet(inbetween=1, fade=fade)
+    Path("q.toml").write_text('format = "kivel-profile"\nversion = 1\nfade = "stored"\n[image]\nfile = "{name}.png"\n')
+    kivel.export("s.kivel.json", profile="q.toml", out="pack")
+    return "pack", {"profile": "q.toml", "on": "s.kivel.json"}
+
+
 def _renamed(name: str, to: str) -> Callable[[Path], object]:
     return lambda folder: (folder / name).rename(folder / to)
 
@@ -207,6 +215,7 @@ CASES: dict[str, tuple[Case, Case]] = {
     "page-size": (_page_of_another_size, sheet),
     "page-edited": (_edited_page, sheet),
     "page-not-divided": (lambda: _counted(gap=3), lambda: _counted(gap=0, margin=0, divided=True)),
+    "fade-differs": (lambda: _faded("linear"), lambda: _faded("stored")),
     "cell-bleed": (lambda: sheet(gap=0, change=lambda _n, image: image | np.array([0, 0, 0, 255], np.uint8)), sheet),
     "fringe": (
         lambda: sheet(change=lambda _n, image: np.where(image[..., 3:] > 0, image, (255, 0, 255, 0)).astype(np.uint8)),

@@ -162,14 +162,12 @@ LEFT: dict[str, tuple[str, dict[str, Any], list[str]]] = {
     "fewer frames": ("resample", {"count": 3}, ["1 event is dropped: it counts", "groups are dropped"]),
     "other frames": ("prep", {"step": ["reverse"]}, ["1 event is dropped: it counts", "groups are dropped"]),
     "a part": ("sheet", {"range": "2-4"}, ["1 event is dropped, its step is not taken"]),
-    "a stack": ("layer", {}, ["its map normal is skipped: it cannot follow"]),
 }  # fmt: skip
 
 
 @pytest.mark.parametrize(("name", "options", "notes"), LEFT.values(), ids=LEFT)
 def test_what_cannot_be_carried_is_named(name: str, options: dict[str, Any], notes: list[str]) -> None:
-    sources = ("owl.kivel.json", "owl.kivel.json") if name == "layer" else ("owl.kivel.json",)
-    made = getattr(kivel, name)(*sources, **options)
+    made = getattr(kivel, name)("owl.kivel.json", **options)
     for note in notes:
         assert any(note in said for said in made.notes), made.notes
     assert made.manifest.extra == {"x-mood": "calm"}
@@ -240,3 +238,18 @@ def test_what_made_it_makes_it_again(place: Path) -> None:
     with contextlib.chdir(place / "deep"):
         again = getattr(kivel, made["command"])(*options.pop("sources"), **options)
     assert {file.outcome for file in again.files} == {"unchanged"}
+
+
+def test_how_frames_were_faded_goes_with_them(place: Path) -> None:
+    assert kivel.resample("maps", count=9, out="more", mix=True, fade="stored").manifest.faded == ("stored",)
+    assert kivel.sheet("more", out="more.png").manifest.faded == ("stored",)
+    assert kivel.slice("more.kivel.json", out="cut").manifest.faded == ("stored",)
+    assert kivel.layer("maps", "cut", out="stack").manifest.faded == ("stored",)
+    closed = kivel.loop("maps", close=1, out="closed").manifest
+    assert closed
+    assert closed.faded == ("linear",)
+    assert kivel.atlas("closed", "stack", out="a.png").manifest.faded == ("linear", "stored")
+    assert kivel.sheet("closed", "stack", inbetween=1, fade="stored").manifest.faded == ("linear", "stored")
+    assert kivel.prep("closed", "stack", step=["reverse"]).manifest.faded == ("linear", "stored")
+    assert kivel.sheet("maps").manifest.faded is None
+    assert '"faded": ["stored"]' in (place / "more.kivel.json").read_text()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 __all__ = [
+    "FADES",
     "Align",
     "Choose",
     "Compress",
@@ -44,3 +45,5 @@ Length = Literal["longest", "base", "common"]
 Paging = Literal["fill", "balance", "together"]
 """Pages are filled one after the other, evenly, or with groups kept together."""
 TextureOrigin = Literal["top", "bottom"]
+FADES: dict[Fade, str] = {"linear": "in linear light", "stored": "by stored values"}
+"""How frames are cross-faded, in words."""

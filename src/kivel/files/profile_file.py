@@ -15,7 +15,7 @@ from kivel.core.exporting.name_patterns import filled_name, pattern_fields
 from kivel.core.fields import From1
 from kivel.core.motion.motion_forms import MotionForm
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.option_words import Fill
+from kivel.core.option_words import Fade, Fill
 from kivel.core.playback.notation import parse_rate
 from kivel.files.documents import TomlError
 from kivel.files.models import KeyPath
@@ -143,11 +143,16 @@ class OutputRule(_Table):
 
 
 class ProfileRules(_Table):
-    """All that a profile says. `range` has, by what is meant (`step.hold`), the least and the most that may be."""
+    """All that a profile says.
+
+    `fade` is how the target cross-fades; `range` has, by what is meant (`step.hold`), the least and the most that may
+    be.
+    """
 
     format: Literal["kivel-profile"]
     version: Literal[1]
     about: str = ""
+    fade: Fade | None = None
     units: Units = msgspec.field(default_factory=Units)
     image: ImageRules = msgspec.field(default_factory=ImageRules)
     require: Requirements = msgspec.field(default_factory=Requirements)

@@ -56,6 +56,7 @@ def sequence_of_manifest(manifest: Manifest, path: Path, settings: SourceSetting
         notes=(f"{where}: its colours are premultiplied",) if multiplied and settings.show == COLOR else (),
         described_by=manifest,
         extra=manifest.extra,
+        faded=manifest.faded or (),
         manifests=(path,),
         sheet=_sheet_of(manifest, path),
     )

@@ -12,7 +12,7 @@ import numpy as np
 from kivel.core.errors import UsageError, option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import NumberRange
-from kivel.core.option_words import ContentName
+from kivel.core.option_words import ContentName, Fade
 from kivel.core.pixels.pixels import Pixels, Size, full_scale
 from kivel.core.prepare.alpha import unmultiplied
 from kivel.core.wording import first_few
@@ -29,6 +29,7 @@ if TYPE_CHECKING:  # manifests are rare here, and their models slow to load
 __all__ = [
     "CutSheet",
     "FrameSequence",
+    "all_fades",
     "joined",
     "require_straight",
     "shared_out",
@@ -64,7 +65,7 @@ class FrameSequence(NamedTuple):
     manifest that still describes it, and `extra` has that manifest's keys that this version does not know.
     `manifests` are the files that said where the frames are, `sheet` is the one that they were sliced from. `edits` is
     what was done to the frames since their manifest was written. `called` is the name of what is made of it alone,
-    which a clip over it takes.
+    which a clip over it takes. `faded` says how frames were cross-faded to make some of these.
     """
 
     stem: str
@@ -82,6 +83,7 @@ class FrameSequence(NamedTuple):
     sheet: CutSheet | None = None
     edits: tuple[FrameEdit, ...] = ()
     called: str = ""
+    faded: tuple[Fade, ...] = ()
 
     @property
     def clip_name(self) -> str:
@@ -171,8 +173,14 @@ def joined(parts: Sequence[FrameSequence]) -> FrameSequence:
         content=common_content(parts),
         notes=(*(note for part in parts for note in part.notes), *left),
         gaps=tuple(gap for part in parts for gap in part.gaps),
+        faded=all_fades(parts),
         manifests=tuple(path for part in parts for path in part.manifests),
     )
+
+
+def all_fades(sequences: Sequence[FrameSequence], *more: Fade) -> tuple[Fade, ...]:
+    """Return every way in which frames of sequences were faded, and these."""
+    return tuple(sorted({*more, *(fade for sequence in sequences for fade in sequence.faded)}))
 
 
 def shared_out(sequences: Sequence[FrameSequence], maps: Sequence[MapFrames]) -> list[FrameSequence]:

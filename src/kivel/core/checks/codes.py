@@ -58,6 +58,12 @@ CODES: dict[str, Code] = {
         "warning",
         "an engine that knows only columns and rows divides the page by them, and cells are shifted",
     ),
+    "fade-differs": Code(
+        "frames were cross-faded in another way than the target of a profile fades",
+        "how the manifest says that frames were faded, against fade of the profile",
+        "warning",
+        "frames between others are lighter or darker than what the target shows around them",
+    ),
     "cell-bleed": Code(
         "neighbouring cells bleed into a frame",
         "the largest alpha, of 255, that bilinear sampling inside the frame's rectangle takes from "

@@ -13,7 +13,7 @@ from typing import Annotated, Any, Literal
 from kivel.core.fields import Count, From1, Holds, described
 from kivel.core.layout.grid import Grid
 from kivel.core.layout.placement import Flip
-from kivel.core.option_words import ContentName, Fill
+from kivel.core.option_words import ContentName, Fade, Fill
 from kivel.core.pixels.pixels import NO_PAIR, Pair, Rect, Size, Turn, Value
 from kivel.core.playback.clip import Clip
 from kivel.core.playback.groups import Group
@@ -251,6 +251,11 @@ class Manifest:
     )
     made: Made | None = described(
         "The command that made it and its options, paths relative to the manifest; absent if no single command did.",
+        default=None,
+    )
+    faded: tuple[Fade, ...] | None = described(
+        "How frames were cross-faded to make some of these: in linear light, by stored values, or both; absent: they "
+        "were not.",
         default=None,
     )
     removed: tuple[str, ...] | None = described(

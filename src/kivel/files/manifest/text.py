@@ -24,7 +24,7 @@ _LINE = 160
 _FILE_KEYS = ("format", "version", "digest")
 _SAFE = 10**9
 _ENCODER = json.JSONEncoder(ensure_ascii=False)
-MANIFEST_KEYS = ("made", "pages", "grid", "sliced_from", "frames", "clips", "groups", "removed")
+MANIFEST_KEYS = ("made", "pages", "grid", "sliced_from", "frames", "clips", "groups", "faded", "removed")
 
 
 def manifest_text(manifest: Manifest, *, edited: bool = False) -> str:

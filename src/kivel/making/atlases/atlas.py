@@ -28,7 +28,7 @@ from kivel.making.sheets.layouts import (
 )
 from kivel.making.sheets.pages import PageLook, put_pages
 from kivel.sequences.named_clips import clips_of
-from kivel.sequences.sequence import common_alpha
+from kivel.sequences.sequence import all_fades, common_alpha
 
 if TYPE_CHECKING:
     from kivel.core.pixels.pixels import Pixels, Size
@@ -133,6 +133,7 @@ def make_atlas(options: AtlasOptions, work: Work) -> AtlasMade:
             clips=clips.clips,
             groups=clips.groups,
             made=made_by("atlas", options, manifest_beside(options.target)),
+            faded=all_fades(found.sequences) or None,
             extra=dict(extra),
         )
         manifest = rebuilt.manifest(manifest)

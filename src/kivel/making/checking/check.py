@@ -27,7 +27,7 @@ from kivel.making.checking.checked_motion import motion_findings, unserved_findi
 from kivel.making.checking.checked_pack import pack_findings
 from kivel.making.checking.checked_pages import PageSettings, map_findings, page_findings
 from kivel.making.checking.plays_as import differences, states_times
-from kivel.making.exports.pack_checks import undivided_where_used
+from kivel.making.exports.pack_checks import faded_otherwise, undivided_where_used
 from kivel.making.exports.pack_writing import others_in_pack
 from kivel.making.exports.packs import pack_of
 from kivel.making.options.check_options import CheckOptions
@@ -177,6 +177,9 @@ def _of_pack(options: CheckOptions, work: Work, folder: Path) -> Iterator[Findin
         for sheet, why in undivided_where_used(file, pack.sheets):
             fix = f"make the sheet with {option('divided', True)}"
             yield Finding("page-not-divided", "warning", Spot(sheet.where), None, why, fix)
+        for sheet, why in faded_otherwise(file, pack.sheets):
+            fix = f"fade again with {option('fade', file.profile.fade)}"
+            yield Finding("fade-differs", "warning", Spot(sheet.where), None, why, fix)
     yield from pack_findings(folder, file, made)
 
 

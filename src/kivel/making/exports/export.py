@@ -14,7 +14,7 @@ from kivel.files.ownership import manifest_for
 from kivel.files.profile_file import read_profile
 from kivel.making.exports.export_targets import exported
 from kivel.making.exports.exported_sheets import ExportedSheet, ToExport
-from kivel.making.exports.pack_checks import undivided_where_used
+from kivel.making.exports.pack_checks import faded_otherwise, undivided_where_used
 from kivel.making.exports.pack_writing import write_pack
 from kivel.making.exports.packs import Pack, pack_of
 from kivel.making.options.export_options import TARGETS, ExportOptions
@@ -74,7 +74,7 @@ def _pack(options: ExportOptions, work: Work, paths: Sequence[Path]) -> ExportMa
         pack, files, removed = write_pack(packed, file, options, work)
     else:
         pack, files, removed = packed(()), (), ()
-    for sheet, why in undivided_where_used(file, pack.sheets):
+    for sheet, why in (*undivided_where_used(file, pack.sheets), *faded_otherwise(file, pack.sheets)):
         work.note(f"{WARNING}{sheet.where}: {why}")
     return ExportMade(files, tuple(work.notes), {} if options.out else pack.files, removed)
 

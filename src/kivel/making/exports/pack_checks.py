@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from kivel.core.errors import KivelError, option
+from kivel.core.option_words import FADES
 from kivel.core.playback.clip import Clip
 from kivel.core.wording import counted, first_few
 from kivel.files.profile_file import ProfileFile
@@ -18,7 +19,7 @@ from kivel.making.exports.packed_sheets import PackedSheet
 if TYPE_CHECKING:
     from kivel.making.work import Work
 
-__all__ = ["require_as_stated", "tell_lacks", "undivided_where_used"]
+__all__ = ["faded_otherwise", "require_as_stated", "tell_lacks", "undivided_where_used"]
 
 
 def require_as_stated(file: ProfileFile, sheet: PackedSheet) -> None:
@@ -73,6 +74,16 @@ def undivided_where_used(file: ProfileFile, sheets: Sequence[PackedSheet]) -> It
         for sheet in sheets:
             if sheet.grid and not sheet.table.is_divided:
                 yield sheet, f"{file.path.name} uses columns and rows, and {undivided(sheet)}"
+
+
+def faded_otherwise(file: ProfileFile, sheets: Sequence[PackedSheet]) -> Iterator[tuple[PackedSheet, str]]:
+    """Sheets whose frames were faded in another way than the target fades them; and why."""
+    wanted = file.profile.fade
+    for sheet in sheets:
+        other = [fade for fade in sheet.faded if wanted and fade != wanted]
+        if other:
+            frames = f"some frames are cross-faded {FADES[other[0]]}"
+            yield sheet, f"{file.path.name}: the target fades {FADES[wanted or other[0]]}, {frames}"
 
 
 def undivided(sheet: PackedSheet) -> str:

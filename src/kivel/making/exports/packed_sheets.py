@@ -17,6 +17,7 @@ from kivel.core.exporting.texture_places import texture_place
 from kivel.core.layout.grid import Grid
 from kivel.core.motion.motion_forms import MotionForm, reformed
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.option_words import Fade
 from kivel.core.pixels.pixels import NO_PAIR, Pixels, Rect, Size
 from kivel.core.playback.clip import Clip, Step
 from kivel.core.playback.groups import Group, groups_of
@@ -50,6 +51,7 @@ class PackedSheet(NamedTuple):
     groups: tuple[Group, ...]
     others: Sequence[Clip]
     where: str
+    faded: tuple[Fade, ...] = ()
 
     @property
     def grid(self) -> Grid | None:
@@ -105,7 +107,9 @@ def _kept(sheet: ExportedSheet, file: ProfileFile, pack: Path, *, with_files: bo
                 files[name] = _reformed_page(sheet, file, kind, number, form)
     table = sheet.table(sheet.clips, pack)
     groups, others = manifest.groups, sheet.others
-    return PackedSheet(sheet.name, None, sheet.path, table, images, files, groups, others, str(sheet.path))
+    return PackedSheet(
+        sheet.name, None, sheet.path, table, images, files, groups, others, str(sheet.path), manifest.faded or ()
+    )
 
 
 def _cells(sheet: ExportedSheet, file: ProfileFile) -> Iterator[_Cells]:
@@ -175,7 +179,9 @@ def _laid_out(sheet: ExportedSheet, file: ProfileFile, pack: Path, cells: _Cells
     groups, others = sheet.manifest.groups, sheet.others
     table = _table(sheet, pack, cells, grid)
     where = f'{sheet.path}: clip "{clip}"' if clip else str(sheet.path)
-    return PackedSheet(sheet.name, clip, sheet.path, table, images, files, groups, others, where)
+    return PackedSheet(
+        sheet.name, clip, sheet.path, table, images, files, groups, others, where, sheet.manifest.faded or ()
+    )
 
 
 def _grid(file: ProfileFile, count: int, cell: Size) -> Grid:

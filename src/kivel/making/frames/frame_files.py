@@ -14,7 +14,7 @@ from kivel.core.contents import CONTENTS
 from kivel.core.errors import KivelError
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.option_words import Compress
+from kivel.core.option_words import Compress, Fade
 from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.core.wording import unique_names
@@ -81,6 +81,7 @@ class NewFrames(NamedTuple):
     extra: Mapping[str, Any] | None = None
     sliced_from: SlicedFrom | None = None
     has_clips: bool = False
+    faded: tuple[Fade, ...] = ()
 
     @staticmethod
     def made_of(sequence: FrameSequence, frames: Sequence[NewFrame], clips: ClipSet, *, kind: str) -> NewFrames:
@@ -94,6 +95,7 @@ class NewFrames(NamedTuple):
             kind=kind,
             extra=sequence.extra,
             has_clips=bool(sequence.clips),
+            faded=sequence.faded,
         )
 
     def called(self, stem: str) -> NewFrames:
@@ -304,6 +306,7 @@ def _manifest_of(new: NewFrames, done: Sequence[_Encoded], made: Made | None) ->
         groups=new.clips.groups,
         sliced_from=new.sliced_from,
         made=made,
+        faded=new.faded or None,
         extra=dict(new.extra or {}),
     )
 

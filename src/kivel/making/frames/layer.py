@@ -23,7 +23,7 @@ from kivel.sequences.clip_parts import clips_together
 from kivel.sequences.clips import ClipSet
 from kivel.sequences.matching import matched
 from kivel.sequences.pairing import open_with_maps, with_companions
-from kivel.sequences.sequence import require_straight, without_motion
+from kivel.sequences.sequence import all_fades, require_straight, without_motion
 
 if TYPE_CHECKING:
     from kivel.core.pixels.pixels import Pixels
@@ -96,6 +96,7 @@ def make_layer(options: LayerOptions, work: Work) -> LayerMade:
         sources={path for sequence in sequences for path in sequence.files()},
         extra=sequences[0].extra,
         has_clips=any(sequence.clips for sequence in sequences),
+        faded=all_fades(sequences),
     )
     folder = write_frames(options, work, new, command="layer")
     stack = tuple(StackedSequence(sequence.stem, len(sequence.frames)) for sequence in sequences)

@@ -22,7 +22,7 @@ from kivel.sequences.clips import ClipSet, clip_over, lost_clips, stated_holds
 from kivel.sequences.matching import matched
 from kivel.sequences.opening import open_sources
 from kivel.sequences.pairing import open_with_maps
-from kivel.sequences.sequence import require_straight, straightened
+from kivel.sequences.sequence import all_fades, require_straight, straightened
 from kivel.sequences.signatures import signatures_of
 
 if TYPE_CHECKING:
@@ -181,6 +181,8 @@ def _written(
     watched, signatures = signed(frames)
     together = clips_together(sequence, clips) if len(parts) > 1 else clips[0][1]
     new = NewFrames.made_of(sequence, watched, together, kind=options.content(sequence).name)
+    if options.close:
+        new = new._replace(faded=all_fades([sequence], options.fade))
     folder = write_frames(options, work, new, command="loop")
     if not options.close:
         return folder, [None] * len(parts)

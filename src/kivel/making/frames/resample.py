@@ -16,7 +16,7 @@ from kivel.sequences.clip_parts import ClipPart, clip_parts, clips_together
 from kivel.sequences.clips import ClipSet, lost_clips
 from kivel.sequences.matching import matched
 from kivel.sequences.pairing import open_with_maps
-from kivel.sequences.sequence import require_straight, without_motion
+from kivel.sequences.sequence import all_fades, require_straight, without_motion
 
 if TYPE_CHECKING:
     from kivel.core.pixels.pixels import Pixels
@@ -86,6 +86,8 @@ def make_resample(options: ResampleOptions, work: Work) -> ResampleMade:
     work.note(*(note for part in parts for note in lost_clips(without_motion(part.sequence))))
     taken = _kept_for_motion(options, work, sequence) if options.motion else _sampled(options, source, parts)
     new = NewFrames.made_of(sequence, taken.frames, taken.clips, kind=options.content(sequence).name)
+    if options.mix:
+        new = new._replace(faded=all_fades([sequence], options.fade))
     folder = write_frames(options, work, new, command="resample")
     return ResampleMade(
         folder.files, folder.manifest, tuple(taken.spans), tuple(sequence.numbers), tuple(work.notes), folder.images,

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.option_words import Fade
+from kivel.core.option_words import FADES
 from kivel.core.wording import counted
 from kivel.files.manifest.model import Manifest
 from kivel.files.manifest.names import manifest_beside
@@ -31,7 +31,7 @@ from kivel.making.sheets.sheet_cells import (
 from kivel.making.sheets.sheet_layout import SheetLayout, as_before, painted, planned
 from kivel.sequences.clips import ClipSet, stated_holds
 from kivel.sequences.named_clips import clips_of, requested_clips, row_clips
-from kivel.sequences.sequence import common_alpha, require_straight
+from kivel.sequences.sequence import all_fades, common_alpha, require_straight
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -84,6 +84,7 @@ def make_sheet(options: SheetOptions, work: Work) -> SheetMade:
             clips=clips.clips,
             groups=clips.groups,
             made=made_by("sheet", options, manifest_beside(options.target)),
+            faded=all_fades(content.found.sequences, *([options.fade] if options.inbetween else [])) or None,
             extra=dict(content.extra),
         )
         manifest = rebuilt.manifest(manifest)
@@ -137,9 +138,6 @@ def _clips_over(options: SheetOptions, work: Work, out: OutputSet, content: _Con
     return clips._replace(groups=all_groups(clips, options))
 
 
-_FADED: dict[Fade, str] = {"linear": "in linear light", "stored": "by their stored values"}
-
-
 def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: ClipSet) -> tuple[Gathered, ClipSet]:
     """More frames between those that there are, or duplicates merged, that play as was asked for."""
     if not (options.inbetween or options.fold):
@@ -153,7 +151,7 @@ def _other_frames(options: SheetOptions, work: Work, found: Gathered, clips: Cli
         before = gathered.frames
         gathered = blended_between(gathered, options.inbetween, fade=options.fade)
         blended = counted(gathered.frames - before, "blended frame")
-        work.note(f"{blended} between {before}, premultiplied, {_FADED[options.fade]}; holds are divided")
+        work.note(f"{blended} between {before}, premultiplied, {FADES[options.fade]}; holds are divided")
     if options.fold:
         with work.progress("comparing frames", gathered.frames) as advance:
             mirror = options.fold == "alternate"
