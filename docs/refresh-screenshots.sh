@@ -71,7 +71,20 @@ montage view-[1-4].png -tile 2x2 -geometry 960x600+4+4 -background "#000" -color
 shot play 4 'kivel play vane.kivel.json'
 cp shed-ways.png "$here/ways.png"
 cp props-layout.png "$here/layout.png"
-kivel inspect burst --chart "$here/inspect-chart.png" --force --quiet
+kivel inspect burst --chart inspect-chart.png --force --quiet
+convert "$here/inspect.png" inspect-chart.png -append -colors 255 "PNG8:$here/inspect.png"
+# each stock movement, of drawn squares and of moss: six frames of a loop
+convert -size 16x16 xc:"#223044" -fill "#ffd27a" -draw "rectangle 0,0 15,1 rectangle 0,0 1,15" square.png
+convert -size 128x128 tile:square.png squares.png
+for by in waves ripples noise turbulence; do
+    for tile in squares moss; do
+        kivel scroll "$tile.png by=$by strength=4 by-scroll=1,0" -o "$tile-$by" --count 6 --quiet
+        montage "$tile-$by"/*.png -tile 6x1 -geometry +2+2 -background "#1c1f26" "$tile-$by.png"
+    done
+    convert -size 150x264 -background "#1c1f26" -fill "#eceef2" -font DejaVu-Sans -pointsize 18 -gravity center \
+        caption:"by=$by" \( "squares-$by.png" "moss-$by.png" -append \) +append "movement-$by.png"
+done
+convert movement-{waves,ripples,noise,turbulence}.png -append +repage -colors 255 "PNG8:$here/movements.png"
 contact() { kivel preview "$1" -o "$here/$2.png" --force --quiet; }
 contact burst-25 prep
 kivel resample smoke -o even --count 16 --motion --even --quiet

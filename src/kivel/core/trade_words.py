@@ -109,6 +109,9 @@ _TABLE: tuple[tuple[str, TradeWord], ...] = (
         ("cell",), said="The size of a cell.")),
     ("bleeding neighbours bleeding-edge", TradeWord(
         ("mip-safe", "skirt", "gap"), command="check", said="Neighbouring cells show at the edges.")),
+    ("waves wave wobble ripples ripple noise turbulence displace displacement warble heat-haze", TradeWord(
+        step="distort by=waves strength=4", command='scroll "TILE.png by=waves strength=4"',
+        said="Move pixels by waves, ripples, noise or turbulence, or by a picture.")),
     ("tiling tileable seamless", TradeWord(
         ("sides",), command="loop TILE.png", said="Check whether the sides of a tile meet.")),
     ("tags tag animations animation anims anim clips", _CLIPS),

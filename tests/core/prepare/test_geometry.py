@@ -181,7 +181,7 @@ def test_distort_matches_a_plain_loop(wrap: bool) -> None:
     image, grey = art(2, width=8, height=6), np.zeros((6, 8, 4), np.uint8)
     grey[...] = np.random.default_rng(0).integers(0, 255, (6, 8, 1))
     strength, angle = 2.5, 30.0
-    result = done([image], f"distort by=m strength={strength} angle={angle}" + (" wrap" if wrap else ""), image=grey)
+    result = done([image], f"distort by=m.png strength={strength} angle={angle}" + (" wrap" if wrap else ""), image=grey)
     values = plain.light(image)
     expected = np.empty_like(values)
     for y, x in np.ndindex(6, 8):
@@ -196,9 +196,9 @@ def test_distort_matches_a_plain_loop(wrap: bool) -> None:
 def test_a_scrolling_map_closes_and_a_middle_grey_one_does_nothing() -> None:
     image, grey = art(2, width=8, height=6), np.full((3, 4, 4), 255, np.uint8)
     grey[..., :3] = np.arange(12, dtype=np.uint8).reshape(3, 4, 1) * 20
-    frames = done([image] * 4, "distort by=m strength=3 scroll=1,-1 wrap nearest", image=grey)
+    frames = done([image] * 4, "distort by=m.png strength=3 scroll=1,-1 wrap nearest", image=grey)
     assert len({frame.image.tobytes() for frame in frames}) == 4
-    eight = done([image] * 8, "distort by=m strength=3 scroll=2,-2 wrap nearest", image=grey)
+    eight = done([image] * 8, "distort by=m.png strength=3 scroll=2,-2 wrap nearest", image=grey)
     assert [a.image.tobytes() for a in frames] == [b.image.tobytes() for b in eight[:4]]
     colours = {tuple(pixel) for pixel in image.reshape(-1, 4).tolist()}
     assert {tuple(pixel) for pixel in frames[1].image.reshape(-1, 4).tolist()} <= colours
@@ -239,7 +239,7 @@ def test_float_frames_go_through_every_step_as_float() -> None:
         "shift 0.5 0",
         "opacity 0.5",
     ]
-    steps += ["distort by=m strength=1", "anchor mass", "turn 90", "flip y", "trim", "threshold 1", "premultiply"]
+    steps += ["distort by=m.png strength=1", "anchor mass", "turn 90", "flip y", "trim", "threshold 1", "premultiply"]
     result = done([image], *steps, image=art(2))[0].image
     assert result.dtype == np.float32
     assert done([image], "expose -1 depth=16")[0].image.dtype == np.uint16

@@ -63,6 +63,8 @@ def test_a_name_is_no_file_and_an_image_has_no_size() -> None:
     assert parse_step("distort by=./waves strength=2", where="").values["by"] == "./waves"
     assert moved_step("distort by=waves strength=2", lambda path: f"../{path}") == "distort by=waves strength=2"
     assert moved_step("distort by=w.png strength=2", lambda path: f"../{path}") == "distort by=../w.png strength=2"
+    with pytest.raises(UsageError, match=r"an image or waves, ripples, .*, found 'wave'; did you mean waves"):
+        parse_step("distort by=wave strength=3", where="step 1")
     with pytest.raises(UsageError, match="size and seed are for a stock movement"):
         detailed(art(1), 9, None)
     assert heights_of(detailed(StockMovement("noise"), 9, 3), Size(5, 4)).shape == (1, 4, 5)

@@ -13,6 +13,7 @@ from kivel.core.pixels.pixels import ALIGNMENTS, Size
 from kivel.core.playback.notation import parse_order
 from kivel.core.prepare.ramp import Stop
 from kivel.core.prepare.stock_movement import STOCK_MOVEMENTS, StockMovement
+from kivel.core.suggestions import did_you_mean
 
 __all__ = [
     "REQUIRED",
@@ -57,7 +58,12 @@ class NamedHeights(NamedImage):
 
     def __new__(cls, text: str) -> Any:
         stock = next((name for name in STOCK_MOVEMENTS if name == text), None)
-        return super().__new__(cls, text) if stock is None else StockMovement(stock)
+        if stock is not None:
+            return StockMovement(stock)
+        if not set("./\\") & set(text):  # no image has such a name
+            meant = did_you_mean(text, STOCK_MOVEMENTS)
+            raise UsageError(f"expected an image or {', '.join(STOCK_MOVEMENTS)}, found {text!r}{meant}")
+        return super().__new__(cls, text)
 
 
 class Parameter(NamedTuple):
