@@ -299,3 +299,24 @@ def test_what_moved_onto_a_region_that_stayed_is_found_elsewhere(place: Path) ->
     made = kivel.slice("two.png", out="cut", regions="t.regions.toml", find_again=True)
     assert [tuple(frame.cut.rect) for frame in made.manifest.frames if frame.cut] == [(2, 2, 20, 10), (40, 18, 12, 8)]
     assert [note for note in made.notes if note.startswith(("moved", "lost", "new"))] == ["moved: box"]
+
+
+def test_a_clip_of_regions_runs_over_several_pictures(place: Path) -> None:
+    write(place / "barn.png", read(place / "shed.png")[::-1])
+    write(place / "yard.png", read(place / "shed.png")[:, ::-1])
+    (place / "all.regions.toml").write_text(
+        '[[image]]\nfile = "shed.png"\n'
+        '[[image.region]]\nname = "rake"\nrect = [4, 4, 10, 20]\nclip = "tools"\n'
+        '[[image.region]]\nname = "leaf"\nrect = [30, 6, 20, 10]\n'
+        '[[image]]\nfile = "barn.png"\n'
+        '[[image.region]]\nname = "saw"\nrect = [4, 36, 10, 20]\nclip = "tools"\n'
+        '[[image]]\nfile = "yard.png"\n'
+        '[[image.region]]\nname = "gate"\nrect = [66, 4, 10, 20]\n'
+    )
+    made = kivel.adopt("shed.png", "barn.png", "yard.png", regions="all.regions.toml", out="all.kivel.json", fps=5)
+    clips = {clip.name: [step.frame for step in clip.steps] for clip in made.manifest.clips}
+    assert [(frame.name, frame.page) for frame in made.manifest.frames] == [
+        ("rake", 0), ("leaf", 0), ("saw", 1), ("gate", 2),
+    ]  # fmt: skip
+    assert clips == {"tools": [0, 2], "yard": [3]}
+    assert float(made.manifest.clips[0].length) == 0.4

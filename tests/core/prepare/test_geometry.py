@@ -181,7 +181,8 @@ def test_distort_matches_a_plain_loop(wrap: bool) -> None:
     image, grey = art(2, width=8, height=6), np.zeros((6, 8, 4), np.uint8)
     grey[...] = np.random.default_rng(0).integers(0, 255, (6, 8, 1))
     strength, angle = 2.5, 30.0
-    result = done([image], f"distort by=m.png strength={strength} angle={angle}" + (" wrap" if wrap else ""), image=grey)
+    step = f"distort by=m.png strength={strength} angle={angle}"
+    result = done([image], step + (" wrap" if wrap else ""), image=grey)
     values = plain.light(image)
     expected = np.empty_like(values)
     for y, x in np.ndindex(6, 8):

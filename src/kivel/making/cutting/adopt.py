@@ -28,13 +28,15 @@ from kivel.making.playback.manifests import made_by
 from kivel.making.playback.rebuilt import rebuilt_at
 from kivel.making.playback.set_pivots import with_pivots
 from kivel.making.sheets.layouts import all_frames, all_groups, stated_clips, with_clips_called
-from kivel.sequences.clips import ClipSet
+from kivel.sequences.clips import ClipSet, clips_for, stated_holds
 from kivel.sequences.map_frames import MapError
 from kivel.sequences.map_sheets import map_sheets
-from kivel.sequences.named_clips import clips_of, requested_clips
+from kivel.sequences.named_clips import clips_of, clips_of_members, requested_clips, with_own_names
 from kivel.sequences.reconciling.same_frames import Seen
 
 if TYPE_CHECKING:
+    from kivel.core.playback.clip import Clip
+    from kivel.core.slicing.regions import Region
     from kivel.files.manifest.model import FramePlace, MapFile, Page
     from kivel.making.cutting.taken_apart import TakenApart
     from kivel.making.work import Work
@@ -106,11 +108,8 @@ def _adopted(options: AdoptOptions, work: Work, parts: Sequence[tuple[Path, Take
     parts = [(path, _named(options, path, apart)) for path, apart in parts]
     sequences = with_pivots([apart.sequence for _, apart in parts], options.pivot, jobs=options.threads)
     sequences = with_clips_called(options, sequences)
-    sequences = [
-        _with_own_clips(options, path, apart, one) for (path, apart), one in zip(parts, sequences, strict=True)
-    ]
     work.hear(*sequences)
-    clips = stated_clips(options, work, _clips(options, sequences, by_rows=bool(options.row_clips)))
+    clips = stated_clips(options, work, _clips(options, parts, sequences))
     clips = clips._replace(groups=all_groups(clips, options))
     rebuilt = rebuilt_at(options, work, target, "adopt")
     names = [frame.name for frame in all_frames(sequences)]
@@ -179,20 +178,38 @@ def _named(options: AdoptOptions, path: Path, apart: TakenApart) -> TakenApart:
     return apart._replace(sequence=apart.sequence._replace(frames=frames))
 
 
-def _with_own_clips(options: AdoptOptions, path: Path, apart: TakenApart, sequence: FrameSequence) -> FrameSequence:
-    """The frames with the clips of their rows or regions, if these are stated."""
-    if not options.row_clips and not any(region.clip for region in apart.regions):
-        return sequence
-    found = clips_of_sheet(options, str(path), apart._replace(sequence=sequence))
-    return sequence._replace(clips=found.clips, groups=found.groups)
-
-
-def _clips(options: AdoptOptions, sequences: Sequence[FrameSequence], *, by_rows: bool) -> ClipSet:
+def _clips(
+    options: AdoptOptions, parts: Sequence[tuple[Path, TakenApart]], sequences: Sequence[FrameSequence]
+) -> ClipSet:
+    """The clips of rows, or of regions, where there are such; those that are stated; else one for each picture."""
     requests = options.clip_requests()
-    if by_rows:
-        rows = sequences[0].clips
-        return ClipSet(requested_clips(sequences, options.timing, requests, rows=rows), sequences[0].groups)
-    return clips_of(sequences, options.timing, requests)
+    if options.row_clips:
+        (path, apart), (sequence,) = parts[0], sequences
+        rows = clips_of_sheet(options, str(path), apart._replace(sequence=sequence)).clips
+    elif any(region.clip for _, apart in parts for region in apart.regions):
+        rows = _region_clips(options, [apart.regions for _, apart in parts], sequences)
+    else:
+        return clips_of(sequences, options.timing, requests)
+    return ClipSet(requested_clips(sequences, options.timing, requests, rows=rows))
+
+
+def _region_clips(
+    options: AdoptOptions, regions: Sequence[Sequence[Region]], sequences: Sequence[FrameSequence]
+) -> tuple[Clip, ...]:
+    """The clips that regions name, over all pictures that have regions of it; one for each picture that names none."""
+    holds = [hold for sequence in sequences for hold in stated_holds(sequence)]
+    members: dict[str, list[int]] = {}
+    plain: list[Clip] = []
+    first = 0
+    for sequence, own in zip(sequences, regions, strict=True):
+        for number, region in enumerate(own):
+            if region.clip:
+                members.setdefault(region.clip, []).append(first + number)
+        if not any(region.clip for region in own):
+            counted_on = {frame: first + frame for frame in range(len(sequence.frames))}
+            plain += [clip.renumbered(counted_on) for clip in clips_for(sequence, options.timing)]
+        first += len(sequence.frames)
+    return with_own_names([*clips_of_members(members, holds, options.timing), *plain], ())
 
 
 def _places(apart: TakenApart) -> tuple[FramePlace, ...]:
