@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
+import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,6 +18,17 @@ from program import PROGRAM, Done, Kivel, art, in_process, write
 
 settings.register_profile("kivel", max_examples=25, deadline=None, derandomize=True)
 settings.load_profile("kivel")
+
+
+_IN_MEMORY = Path("/dev/shm")
+_ROOM = 2 << 30
+
+
+def pytest_configure() -> None:
+    """Temporary folders lie in memory where there is room for them: tests write thousands of small files."""
+    if "TMPDIR" in os.environ or not os.access(_IN_MEMORY, os.W_OK) or shutil.disk_usage(_IN_MEMORY).free < _ROOM:
+        return
+    os.environ["TMPDIR"] = tempfile.tempdir = str(_IN_MEMORY)
 
 
 @pytest.fixture(scope="session", autouse=True)

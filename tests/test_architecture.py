@@ -9,7 +9,6 @@ import sys
 from collections import defaultdict
 from collections.abc import Iterator
 from contextlib import suppress
-from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +22,7 @@ from kivel.making.commands import COMMANDS, command
 from kivel.making.options.option import Options
 from kivel.making.options.value_kinds import ValueKind
 from program import art, in_process, write
+from texts import nodes_of
 
 ROOT = Path(kivel.__file__).parent
 ROOMS = ("core", "files", "sequences", "views", "making", "recipe", "demo", "cli")
@@ -33,14 +33,8 @@ SILENT = ("core", "files", "sequences", "making")
 MODULES = sorted(ROOT.rglob("*.py"))
 
 
-@cache
-def nodes(path: Path) -> list[ast.AST]:
-    """All of a module."""
-    return list(ast.walk(ast.parse(path.read_text(encoding="utf-8"))))
-
-
 def imported(path: Path) -> Iterator[str]:
-    for node in nodes(path):
+    for node in nodes_of(path):
         if isinstance(node, ast.Import):
             yield from (alias.name for alias in node.names)
         elif isinstance(node, ast.ImportFrom):
@@ -79,7 +73,7 @@ def test_no_public_name_stands_for_two_things() -> None:
     """Classes, kinds and tables: a word means one thing wherever it is imported from."""
     homes = defaultdict(list)
     for path in MODULES:
-        for node in nodes(path):
+        for node in nodes_of(path):
             if isinstance(node, ast.Assign) and ast.unparse(node.targets[0]) == "__all__":
                 for name in (each.value for each in ast.walk(node.value) if isinstance(each, ast.Constant)):
                     homes[name].append(path.relative_to(ROOT).as_posix())
@@ -89,8 +83,8 @@ def test_no_public_name_stands_for_two_things() -> None:
 
 def constants(path: Path) -> Iterator[tuple[int, str]]:
     """The texts of a module but its docstrings."""
-    bare = {id(node.value) for node in nodes(path) if isinstance(node, ast.Expr)}
-    for node in nodes(path):
+    bare = {id(node.value) for node in nodes_of(path) if isinstance(node, ast.Expr)}
+    for node in nodes_of(path):
         if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in bare:
             yield node.lineno, node.value
 
@@ -114,7 +108,7 @@ def test_options_that_messages_name_are_declared(room: str) -> None:
         for name, one in command(each).options.declared().items():
             declared[name].append(one.kind)
     for path in (ROOT / room).rglob("*.py"):
-        for node in nodes(path):
+        for node in nodes_of(path):
             if (named := named_option(node)) is not None:
                 name, value = named
                 assert name in declared, f"{path.name}: {name}"
@@ -159,7 +153,7 @@ def options_of_commands(node: ast.AST) -> Iterator[tuple[str, str]]:
 
 def test_nothing_is_printed_below_the_command_line() -> None:
     silent = [path for room in SILENT for path in (ROOT / room).rglob("*.py")]
-    calls = [(path, node) for path in silent for node in nodes(path) if isinstance(node, ast.Call)]
+    calls = [(path, node) for path in silent for node in nodes_of(path) if isinstance(node, ast.Call)]
     assert [(path, call.lineno) for path, call in calls if ast.unparse(call.func) == "print"] == []
 
 

@@ -50,9 +50,15 @@ def _of_lines(path: Path, kind: Kind) -> Iterator[Text]:
             yield from _text(line.strip(), kind, path, number)
 
 
+@cache
+def nodes_of(path: Path) -> list[ast.AST]:
+    """All of a module."""
+    return list(ast.walk(ast.parse(path.read_text(encoding="utf-8"))))
+
+
 def _of_module(path: Path) -> Iterator[Text]:
     source = path.read_text(encoding="utf-8")
-    nodes = list(ast.walk(ast.parse(source)))
+    nodes = nodes_of(path)
     docs = {id(node.value) for node in nodes if isinstance(node, ast.Expr)}
     quoted = []
     for node in nodes:
