@@ -18,8 +18,10 @@ from kivel.core.pixels.pixels import (
     Rect,
     alpha_kind,
     full_scale,
+    has_light_without_alpha,
     looks_premultiplied,
     opaque_bounds,
+    visibility,
 )
 
 __all__ = [
@@ -48,6 +50,7 @@ class FrameSurvey(NamedTuple):
 
     `mass` is where the middle of what is seen lies, in pixels: of the alpha, in opaque frames of the brightness.
     `reaches` are the borders along a good part of which it is visible, as where it was cut off; none of opaque frames.
+    It `adds_light` if some of its light has no alpha.
     """
 
     alpha: AlphaKind
@@ -56,20 +59,23 @@ class FrameSurvey(NamedTuple):
     digest: str
     mass: Point | None
     reaches: tuple[Side, ...] = ()
+    adds_light: bool = False
 
 
 def survey_frame(image: Pixels) -> FrameSurvey:
     """Look at every pixel of a frame, (H, W, 4)."""
     kind = alpha_kind(image)
-    mass = centre_of(image[..., 3] if kind != "none" else image[..., :3].max(axis=-1))[1]
+    mass = centre_of(visibility(image) if kind != "none" else image[..., :3].max(axis=-1))[1]
     bounds = opaque_bounds(image)
     reaches = borders_reached(image, bounds) if kind != "none" and bounds else ()
-    return FrameSurvey(kind, looks_premultiplied(image), bounds, pixel_digest(image), mass, reaches)
+    return FrameSurvey(
+        kind, looks_premultiplied(image), bounds, pixel_digest(image), mass, reaches, has_light_without_alpha(image)
+    )
 
 
 def borders_reached(image: Pixels, bounds: Rect) -> tuple[Side, ...]:
     """The borders of a frame, (H, W, 4), along a sixth of whose picture or more it is visible, by 3 pixels at least."""
-    alpha = image[..., 3] > _VISIBLE * full_scale(image)
+    alpha = visibility(image) > _VISIBLE * full_scale(image)
     lines: dict[Side, tuple[NDArray[Any], int]] = {
         "left": (alpha[:, 0], bounds.h), "top": (alpha[0], bounds.w),
         "right": (alpha[:, -1], bounds.h), "bottom": (alpha[-1], bounds.w),

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.pixels import Box, Pixels, Rect, Value, is_opaque, size_of
+from kivel.core.pixels.pixels import Box, Pixels, Rect, Value, is_opaque, size_of, visibility
 
 __all__ = ["AlphaProfile", "content_box", "drawn_box", "mask_bounds", "same_key", "surroundings"]
 
@@ -35,7 +35,7 @@ class AlphaProfile(NamedTuple):
 
     @classmethod
     def of(cls, image: Pixels) -> AlphaProfile:
-        alpha = np.ascontiguousarray(image[..., 3])
+        alpha = np.ascontiguousarray(visibility(image))
         return cls(alpha.max(axis=1), alpha.max(axis=0))
 
     def bounds(self, threshold: float) -> Box:

@@ -68,7 +68,7 @@ def _summary(inspection: Inspection) -> list[tuple[str, str]]:
     rows += [
         ("size", _counted([(f"{size} px", n) for size, n in inspection.sizes], count)),
         ("stored as", _counted(inspection.modes, count)),
-        ("alpha", _ALPHA[alpha] + _PREMULTIPLIED[inspection.looks_premultiplied]),
+        ("alpha", _ALPHA[alpha] + _PREMULTIPLIED[inspection.looks_premultiplied] + _added_light(inspection)),
         ("drawn box", f"{bounds.size} px at {bounds.x}, {bounds.y}" if bounds else "none, all frames are empty"),
         *_reached(inspection),
         ("identical", _groups(identical_frames(inspection.surveys))),
@@ -84,6 +84,12 @@ def _summary(inspection: Inspection) -> list[tuple[str, str]]:
             ("transparent", f"frames without a visible pixel: {_numbers(empty)}"),
         )
     return rows
+
+
+def _added_light(inspection: Inspection) -> str:
+    count = sum(survey.adds_light for survey in inspection.surveys)
+    of = "" if count == len(inspection.surveys) else f" in {count} of {len(inspection.surveys)} frames"
+    return f"; some light has no alpha{of}, to be added to the scene" if count else ""
 
 
 def _motion_rows(inspection: Inspection, has_alpha: bool) -> list[tuple[str, str]]:

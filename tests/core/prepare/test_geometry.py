@@ -233,7 +233,6 @@ def test_float_frames_go_through_every_step_as_float() -> None:
     steps = [
         "matte bright",
         "unpremultiply",
-        "bleed",
         "ramp #000 #fff",
         "pad 1",
         "fit 5x5",

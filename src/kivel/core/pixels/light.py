@@ -1,8 +1,10 @@
 """Light: what frames are turned into before they are filtered, mixed or blended.
 
 A `Light` is planar, `(4, height, width)` `float32`: red, green, blue and alpha, the colours in linear light and
-multiplied by alpha. Data maps are never taken for colour: a mask keeps its four values as they are, a normal map
-becomes vectors weighted by alpha, and vectors of unit length again on the way back.
+multiplied by alpha. Float frames may hold light that has no alpha, to be added to what is behind, as OpenEXR has fire:
+where alpha is 0 their colours are that light, and are neither multiplied nor divided. Data maps are never taken for
+colour: a mask keeps its four values as they are, a normal map becomes vectors weighted by alpha, and vectors of unit
+length again on the way back.
 """
 
 from __future__ import annotations
@@ -29,6 +31,7 @@ KINDS: tuple[Kind, ...] = ("color", "mask", "normal", "normal-down")
 
 _FINE = 65535
 """Steps of the table that turns linear light into 8 bits; at its steepest it is off by a twentieth of a level."""
+_LEAST_ALPHA = 1e-6
 _NEUTRAL = (0.0, 0.0, 1.0)
 
 
@@ -64,6 +67,8 @@ def to_light(image: Pixels, kind: Kind = "color") -> Light:
     full = full_scale(image)
     light = np.empty((4, *image.shape[:2]), np.float32)
     light[3] = _shares(image[..., 3], full)
+    added = full == 1 and kind in ("color", "stored")
+    weight = np.where(light[3] > 0, light[3], 1) if added else light[3]
     for channel in range(3):
         values = image[..., channel]
         if kind == "color" and full > 1:
@@ -73,7 +78,7 @@ def to_light(image: Pixels, kind: Kind = "color") -> Light:
         if kind.startswith("normal"):
             light[channel] = light[channel] * 2 - 1
         if kind != "mask":
-            light[channel] *= light[3]
+            light[channel] *= weight
     return light
 
 
@@ -91,7 +96,8 @@ def _shares(values: NDArray[Any], full: int) -> Light:
 def from_light(light: Light, dtype: Any, kind: Kind = "color") -> Pixels:
     """Light, (4, H, W), as a frame of the depth that `dtype` means, (H, W, 4), straight alpha.
 
-    What is brighter than full is cut off in 8 and 16 bits. Where alpha is 0 the colour is 0, a normal the neutral one.
+    What is brighter than full is cut off in 8 and 16 bits. Where alpha is 0 the colour is 0, a normal the neutral one;
+    in float it is light without alpha.
     """
     dtype = np.dtype(dtype)
     alpha = np.clip(light[3], 0, 1)
@@ -99,11 +105,14 @@ def from_light(light: Light, dtype: Any, kind: Kind = "color") -> Pixels:
     if kind == "mask":
         image[...] = _stored(np.moveaxis(light, 0, -1), dtype)
         return image
+    if dtype == np.float32:
+        alpha = np.where(alpha > _LEAST_ALPHA, alpha, 0)  # divided by less it would lose its precision
     image[..., 3] = _stored(alpha, dtype)
     if kind.startswith("normal"):
         image[..., :3] = _stored(_unit_vectors(light) * 0.5 + 0.5, dtype)
         return image
-    share = np.divide(1, alpha, out=np.zeros_like(alpha), where=alpha > 1e-6)
+    none = np.ones_like(alpha) if dtype == np.float32 else np.zeros_like(alpha)
+    share = np.divide(1, alpha, out=none, where=alpha > _LEAST_ALPHA)
     for channel in range(3):
         straight = light[channel] * share
         image[..., channel] = _encoded(straight, dtype) if kind == "color" else _stored(straight, dtype)

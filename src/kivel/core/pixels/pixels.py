@@ -31,7 +31,9 @@ __all__ = [
     "aligned_offset",
     "alpha_kind",
     "bit_depth",
+    "colour_weight",
     "full_scale",
+    "has_light_without_alpha",
     "in_canvas",
     "is_grey",
     "is_opaque",
@@ -41,7 +43,9 @@ __all__ = [
     "require_rgba",
     "size_of",
     "upright",
+    "visibility",
     "widened",
+    "with_alpha",
 ]
 
 Pixels = NDArray[Any]
@@ -55,6 +59,8 @@ Turn = Literal[0, 90]
 
 _MOST_TOLD, _FEWEST_TOLD, _NOISE = 2048, 16, 0.002
 _FEW_ROWS, _STRIP_ROWS = 16, 64
+_FAINTEST = 2.0**-20
+"""Light up to this is not seen; the least normal number of half floats is 2^-14."""
 _AROUND = [(down * step, across * step) for step in (1, 2, 3) for down, across in ((0, 1), (1, 0), (0, -1), (-1, 0))]
 
 ALIGNMENTS: tuple[Align, ...] = get_args(Align)
@@ -154,15 +160,48 @@ def widened(image: Pixels, depth: int) -> Pixels:
     return image.astype(np.uint16) * np.uint16(257)
 
 
+def visibility(image: Pixels) -> NDArray[Any]:
+    """How much is seen of each pixel, (H, W) in the image's own units: its alpha.
+
+    Float frames may hold light that has no alpha, to be added to what is behind: it counts by its brightest channel,
+    but for the last faint traces of a glow, which never end.
+    """
+    alpha = image[..., 3]
+    if image.dtype != np.float32:
+        return alpha
+    light = image[..., :3].max(axis=-1)
+    return np.where(alpha > 0, alpha, np.where(light > _FAINTEST, light, 0))
+
+
+def colour_weight(image: Pixels) -> NDArray[Any]:
+    """How much the colour of each pixel weighs, (H, W) in the image's own units: its alpha; light without alpha 1."""
+    alpha = image[..., 3]
+    return np.where(alpha > 0, alpha, np.float32(1)) if image.dtype == np.float32 else alpha
+
+
+def with_alpha(image: Pixels, alpha: NDArray[Any]) -> Pixels:
+    """The image with another alpha, (H, W). In float no colour is left where it was taken away: that would be light."""
+    result = image.copy()
+    result[..., 3] = alpha
+    if image.dtype == np.float32:
+        result[(alpha <= 0) & (image[..., 3] > 0)] = 0
+    return result
+
+
+def has_light_without_alpha(image: Pixels) -> bool:
+    """Whether a float frame holds light that has no alpha, to be added to what is behind."""
+    return image.dtype == np.float32 and bool((image[image[..., 3] <= 0][:, :3] > 0).any())
+
+
 def opaque_bounds(image: Pixels, *, threshold: float = 0) -> Box:
-    """Smallest rectangle holding every pixel whose alpha exceeds `threshold`.
+    """Smallest rectangle holding every pixel whose visibility exceeds `threshold`.
 
     Parameters
     ----------
     image : (H, W, 4) array
         Straight-alpha RGBA of any depth, row 0 at the top. Not modified.
     threshold : float
-        In the image's own units (0 to 255 for uint8); alpha up to it counts as empty.
+        In the image's own units (0 to 255 for uint8); what is seen up to it counts as empty.
 
     Returns
     -------
@@ -175,7 +214,7 @@ def opaque_bounds(image: Pixels, *, threshold: float = 0) -> Box:
         If `image` is not an (H, W, 4) array of a supported depth.
     """
     require_rgba(image)
-    opaque = image[..., 3] > threshold
+    opaque = visibility(image) > threshold
     rows = np.flatnonzero(opaque.any(axis=1))
     columns = np.flatnonzero(opaque.any(axis=0))
     if not rows.size:

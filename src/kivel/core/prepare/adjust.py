@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from kivel.core.pixels.bands import in_bands
 from kivel.core.pixels.light import linear_to_srgb, srgb_to_linear
-from kivel.core.pixels.pixels import Pixels, full_scale
+from kivel.core.pixels.pixels import Pixels, full_scale, visibility
 
 __all__ = ["brightened", "contrasted", "hue_turned", "only_color", "saturated", "tinted"]
 
@@ -61,10 +61,10 @@ def only_color(image: Pixels, color: tuple[float, float, float], tolerance: floa
 
     `tolerance`, from 0 to 1, is the largest difference of a channel on stored values.
     """
-    colours = _stored(image)
+    colours = np.minimum(_stored(image), 1)  # what is brighter than white is white
     differences = np.abs(colours - np.array(color)).max(axis=-1)
     # what was stored as a whole number is not lost to the way there
-    kept = (differences <= tolerance + 1e-9) & (image[..., 3] > 0)
+    kept = (differences <= tolerance + 1e-9) & (visibility(image) > 0)
     result: Pixels = np.where(kept[..., None], image, np.zeros((), image.dtype))
     return result
 
@@ -79,7 +79,7 @@ def _changed(image: Pixels, change: Callable[[Colours], Colours]) -> Pixels:
     result = image.copy()
     colours = change(_stored(image))
     if image.dtype == np.float32:
-        result[..., :3] = srgb_to_linear(colours)
+        result[..., :3] = np.where(visibility(image)[..., None] > 0, srgb_to_linear(colours), image[..., :3])
     else:
         full = full_scale(image)
         result[..., :3] = np.rint(np.clip(colours, 0, 1) * full)

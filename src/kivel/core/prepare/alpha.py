@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from kivel.core.pixels.bands import in_bands, row_bands
-from kivel.core.pixels.pixels import Pixels, full_scale
+from kivel.core.pixels.pixels import PixelError, Pixels, colour_weight, full_scale, with_alpha
 
 __all__ = ["bled", "faded", "hardened", "multiplied", "unmultiplied"]
 
@@ -15,7 +15,7 @@ def multiplied(image: Pixels) -> Pixels:
     """Colour times alpha, on stored values: premultiplied, as some engines want textures. (H, W, 4), any depth."""
     full = full_scale(image)
     result = image.copy()
-    product = image[..., :3].astype(np.float64) * image[..., 3:] / full
+    product = image[..., :3].astype(np.float64) * colour_weight(image)[..., None] / full
     result[..., :3] = product if image.dtype == np.float32 else np.rint(product)
     return result
 
@@ -35,17 +35,17 @@ def unmultiplied(image: Pixels) -> Pixels:
 def hardened(image: Pixels, level: float) -> Pixels:
     """Alpha full from `level` (0 to 1) on, and 0 below it."""
     full = full_scale(image)
-    result = image.copy()
-    result[..., 3] = np.where(image[..., 3] >= level * full, full, 0)
-    return result
+    return with_alpha(image, np.where(image[..., 3] >= level * full, full, 0))
 
 
 @in_bands
 def faded(image: Pixels, share: float) -> Pixels:
-    """Alpha times `share`."""
-    result = image.copy()
+    """Alpha times `share`, and light without alpha likewise."""
     alpha = image[..., 3] * np.float64(share)
-    result[..., 3] = alpha if image.dtype == np.float32 else np.rint(np.minimum(alpha, full_scale(image)))
+    if image.dtype != np.float32:
+        return with_alpha(image, np.rint(np.minimum(alpha, full_scale(image))))
+    result = with_alpha(image, alpha)
+    result[image[..., 3] <= 0, :3] *= np.float32(share)
     return result
 
 
@@ -59,9 +59,19 @@ def bled(image: Pixels, *, reach: float | None = None) -> Pixels:
     reach : float or None
         How far in pixels colour spreads; None is everywhere.
 
+    Raises
+    ------
+    PixelError
+        If the image is float: colour under alpha 0 is light there.
+
     Nearest by Euclidean distance (Maurer, Qi and Raghavan 2003, "A Linear Time Algorithm for Computing Exact Euclidean
     Distance Transforms", as SciPy has it).
     """
+    if image.dtype == np.float32:
+        raise PixelError(
+            "colour under transparent pixels is light in float frames, and would be added to the scene; put the step "
+            '"expose 0" before it'
+        )
     transparent = image[..., 3] <= 0
     if transparent.all() or not transparent.any():
         return image

@@ -9,7 +9,7 @@ from typing import Literal
 from kivel.core.contents import Content
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.pixels import Box, Pixels, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of
+from kivel.core.pixels.pixels import Box, Pixels, Rect, Size, full_scale, on_canvas, opaque_bounds, size_of, visibility
 from kivel.core.prepare.actions import Decision, Frame, Measured, Place
 from kivel.core.survey import Point, centre_of, union
 from kivel.core.trimming import content_box
@@ -49,7 +49,7 @@ def anchoring(anchor: Anchor, target: Point, *, each: bool, threshold: float = 0
 
     def measure(frame: Frame, _: Place) -> _Seen:
         image = frame.image
-        mass, centre = centre_of(image[..., 3])
+        mass, centre = centre_of(visibility(image))
         bounds = opaque_bounds(image, threshold=threshold * full_scale(image))
         is_opaque = mass >= _ALL_OPAQUE * full_scale(image) * image.shape[0] * image.shape[1]
         return _Seen(size_of(image), bounds, centre, mass, is_opaque)

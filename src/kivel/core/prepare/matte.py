@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.pixels.bands import in_bands
-from kivel.core.pixels.pixels import Pixels, full_scale, is_grey, is_opaque, require_rgba
+from kivel.core.pixels.pixels import Pixels, colour_weight, full_scale, is_grey, is_opaque, require_rgba
 from kivel.core.prepare.ramp import luma
 
 __all__ = ["brightness_mask", "corner_colour", "matte_brightness", "matte_key"]
@@ -139,7 +139,7 @@ def _unmixed(image: Pixels, background: Background, offset: Levels, alpha: Level
     result[..., :3] = _stored(np.clip(colour, 0, cap), image.dtype, full) * (stored[..., None] > 0)
     result[..., 3] = stored
     if not is_opaque(image):
-        before = np.minimum(image[..., 3] / np.float32(full), 1)  # a float frame's may be above 1
+        before = np.minimum(colour_weight(image) / np.float32(full), 1)  # a float frame's may be above 1
         result[..., 3] = _stored(alpha * before, image.dtype, full)
     return result
 

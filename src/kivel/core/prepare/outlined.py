@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from kivel.core.pixels.light import linear_to_srgb, srgb_to_linear
-from kivel.core.pixels.pixels import Pixels, full_scale
+from kivel.core.pixels.pixels import Pixels, full_scale, visibility
 from kivel.core.prepare.ramp import Stop
 
 __all__ = ["edged"]
@@ -30,7 +30,7 @@ def edged(image: Pixels, stops: Sequence[Stop], width: float, *, fade: bool = Fa
     Distances are Euclidean, from centre to centre of pixels, half a pixel less (as `bled`).
     """
     full = full_scale(image)
-    inside = image[..., 3] > threshold * full
+    inside = visibility(image) > threshold * full
     if inside.all() or not inside.any():
         return image
     from scipy.ndimage import distance_transform_edt  # a fifth of a second that other steps need not spend
@@ -48,4 +48,7 @@ def edged(image: Pixels, stops: Sequence[Stop], width: float, *, fade: bool = Fa
     if fade:
         alpha = image[..., 3][near] * share[near]
         result[near, 3] = alpha if image.dtype == np.float32 else np.rint(alpha)
+        if image.dtype == np.float32:
+            light = near & (image[..., 3] <= 0)  # it has no alpha to be faded by
+            result[light, :3] *= share[light, None].astype(np.float32)
     return result

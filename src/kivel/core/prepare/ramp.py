@@ -13,7 +13,7 @@ from kivel.core.errors import UsageError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.bands import in_bands
 from kivel.core.pixels.light import linear_to_srgb, srgb_to_linear
-from kivel.core.pixels.pixels import Pixels, full_scale, is_grey
+from kivel.core.pixels.pixels import Pixels, colour_weight, full_scale, is_grey, visibility
 
 __all__ = ["BRIGHTNESS", "Brightness", "Stop", "luma", "ramped", "spread_stops", "stops_of_image"]
 
@@ -86,6 +86,8 @@ def ramped(image: Pixels, stops: Sequence[Stop], *, by: Brightness = "shown") ->
     result = np.empty_like(image)
     result[..., :3] = table[index]
     result[..., 3] = image[..., 3]
+    if image.dtype == np.float32:
+        result[visibility(image) <= 0] = 0
     return result
 
 
@@ -104,12 +106,11 @@ def _brightness(image: Pixels, by: Brightness) -> NDArray[np.float32]:
     """From 0 to 1."""
     full = np.float32(full_scale(image))
     # a float frame's alpha may be above 1
-    alpha: NDArray[np.float32] = np.minimum(np.divide(image[..., 3], full, dtype=np.float32), 1)
     if by == "alpha":
-        return alpha
+        return np.minimum(np.divide(image[..., 3], full, dtype=np.float32), 1)
     level = luma(image)
     if by == "shown":
-        level *= alpha
+        level *= np.minimum(np.divide(colour_weight(image), full, dtype=np.float32), 1)
     return level
 
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from kivel.core.layout.placement import FLIPS, Flip, Placement, flipped
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.outline import Polygon, outlined
-from kivel.core.pixels.pixels import Box, Pixels, Rect, Size, Value, full_scale, is_opaque, size_of
+from kivel.core.pixels.pixels import Box, Pixels, Rect, Size, Value, full_scale, is_opaque, size_of, visibility
 from kivel.core.survey import union
 from kivel.core.trimming import AlphaProfile, content_box, drawn_box, same_key, surroundings
 from kivel.files.manifest.names import COLOR
@@ -106,7 +106,7 @@ class _Outlines:
         """Look at a frame; return its own polygon, if it has one of its own."""
         if not self._request.outline:
             return None
-        mask = color[..., 3] > self._request.visible_above / 255 * full_scale(color)
+        mask = visibility(color) > self._request.visible_above / 255 * full_scale(color)
         if index not in self._set_of:
             return outlined(mask, self._request.outline)
         place = self._set_of[index], size_of(color)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from kivel.core.pivots import PivotRequest, PivotSeries, pivots_of
-from kivel.core.pixels.pixels import Size, is_opaque
+from kivel.core.pixels.pixels import Size, is_opaque, visibility
 from kivel.core.playback.clip import Clip
 from kivel.core.survey import Point, centre_of
 from kivel.files.images import FrameSource
@@ -57,7 +57,7 @@ def pivots_for(
 def _seen(frame: FrameSource) -> tuple[float, Point | None]:
     """The visible mass of a frame and its centre, in fractions: of alpha, or of brightness if it is opaque."""
     image = frame.load()
-    mass, centre = centre_of(image[..., :3].max(axis=-1) if is_opaque(image) else image[..., 3])
+    mass, centre = centre_of(image[..., :3].max(axis=-1) if is_opaque(image) else visibility(image))
     height, width = image.shape[:2]
     return mass, centre and (centre[0] / width, centre[1] / height)
 
