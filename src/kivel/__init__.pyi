@@ -1754,7 +1754,7 @@ def export(
     filter: Literal['nearest', 'smooth'] | None = None,
     alpha: Literal['opaque', 'mask', 'blend'] | None = None,
     outline: int | str | None = 0,
-    pixel_format: Literal['rgba8', 'bc1', 'bc3', 'bc7', 'etc2', 'astc-4x4', 'astc-6x6'] | None = 'rgba8',
+    pixel_format: Literal['rgba8', 'bc1', 'bc3', 'bc7', 'etc2', 'astc-4x4', 'astc-6x6', 'rgba16f', 'rgb9e5', 'astc-hdr-4x4', 'astc-hdr-6x6'] | None = 'rgba8',
     layers: Literal['steps', 'frames'] | None = None,
     levels: int | str | None = None,
     half_texel: bool | None = False,
@@ -1796,8 +1796,9 @@ def export(
     outline : N
         add a convex outline of up to N points around what is visible (default: none; the mesh of a glTF is cut to
         it)
-    pixel_format : rgba8|bc1|bc3|bc7|etc2|astc-4x4|astc-6x6
-        ktx2: pixel format on the graphics card (default: rgba8, lossless)
+    pixel_format : rgba8|bc1|bc3|bc7|etc2|astc-4x4|astc-6x6|rgba16f|rgb9e5|astc-hdr-4x4|astc-hdr-6x6
+        ktx2: pixel format on the graphics card; of float pages rgba16f, rgb9e5 or astc-hdr (default: rgba8,
+        lossless)
     layers : steps|frames
         ktx2: a layer for each step of the clip, repeated for longer holds, or for each frame (default: whichever is
         fewer)

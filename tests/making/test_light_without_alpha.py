@@ -152,6 +152,6 @@ def test_no_step_makes_light_where_nothing_was(place: Path, step: str) -> None:
 
 def test_what_would_add_light_is_refused(place: Path) -> None:
     exr(place / "s/s_0.exr", stored(0))
-    with pytest.raises(kivel.KivelError, match='colour under transparent pixels is light .* put the step "expose 0"'):
+    with pytest.raises(kivel.KivelError, match=r'colour under transparent pixels is light .* put the step "expose 0"'):
         kivel.prep("s", out="new", step=["bleed"])
     assert kivel.prep("s", step=["expose -2", "bleed"]).manifest.frames

@@ -12,7 +12,7 @@ import numpy as np
 
 from kivel.core.errors import KivelError
 from kivel.core.pixels.bands import in_bands, row_bands
-from kivel.core.pixels.pixels import Pixels, Rect, Size, on_canvas
+from kivel.core.pixels.pixels import Pixels, Rect, Size, associated, on_canvas
 from kivel.files.safety import shown
 
 __all__ = ["ExrError", "encode_exr", "encoded_and_back", "exr_header", "exr_pixels"]
@@ -112,17 +112,9 @@ def _straightened(image: Pixels) -> Pixels:
     return straight
 
 
-@in_bands
-def _multiplied(image: Pixels) -> Pixels:
-    alpha = image[..., 3:]
-    stored = image.copy()
-    np.multiply(image[..., :3], alpha, out=stored[..., :3], where=alpha > 0)
-    return stored
-
-
 def encoded_and_back(image: Pixels) -> tuple[bytes, Pixels]:
     """A float frame as a file, and what is read of that: multiplying and dividing by alpha rounds the last bits."""
-    stored = _stored(_multiplied(image))
+    stored = _stored(associated(image))
     data = _encoded(stored)
     if stored.dtype != np.float32:
         stored = stored.astype(np.float32)
@@ -133,7 +125,7 @@ def encoded_and_back(image: Pixels) -> tuple[bytes, Pixels]:
 
 def encode_exr(image: Pixels) -> bytes:
     """A float frame as a file: RGBA, ZIP compression; half where that holds every value, else 32-bit float."""
-    return _encoded(_stored(_multiplied(image)))
+    return _encoded(_stored(associated(image)))
 
 
 def _stored(image: Pixels) -> Pixels:

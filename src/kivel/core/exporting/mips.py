@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.pixels.light import Kind, Light, from_light, to_light
-from kivel.core.pixels.pixels import Pixels, Rect
+from kivel.core.pixels.pixels import Pixels, Rect, full_scale
 
 __all__ = ["cell_levels", "full_levels", "layer_mips", "page_mips"]
 
@@ -49,13 +49,14 @@ def layer_mips(layers: Pixels, kind: Kind, *, premultiplied: bool, count: int) -
 
     Parameters
     ----------
-    layers : (N, H, W, 4) uint8 array
+    layers : (N, H, W, 4) array
+        uint8, or float32.
     premultiplied : bool
         Whether colours were multiplied by alpha before they were stored.
 
     Returns
     -------
-    list of (N, h, w, 4) uint8 arrays, `count` of them or as many as there can be
+    list of (N, h, w, 4) arrays of the same depth, `count` of them or as many as there can be
     """
     number, height, width = layers.shape[:3]
     count = min(count, full_levels(width, height))
@@ -69,7 +70,7 @@ def layer_mips(layers: Pixels, kind: Kind, *, premultiplied: bool, count: int) -
 
 
 def page_mips(page: Pixels, rects: Sequence[Rect], kind: Kind, *, premultiplied: bool, count: int) -> list[Pixels]:
-    """The levels of a page, (H, W, 4) uint8, in which no frame mixes with its neighbours; as many as `cell_levels`."""
+    """The levels of a page, (H, W, 4), in which no frame mixes with its neighbours; as many as `cell_levels`."""
     whole = layer_mips(page[None], kind, premultiplied=premultiplied, count=min(count, cell_levels(rects)))
     levels = [level[0] for level in whole]
     by_size: dict[tuple[int, int], list[Rect]] = {}
@@ -90,15 +91,15 @@ def _halvings(batch: Pixels, kind: Kind, *, premultiplied: bool, count: int) -> 
     alpha = image[..., 3]
     if premultiplied:
         image = image.copy()
-        image[..., 3] = 255
+        image[..., 3] = full_scale(image)
     light = to_light(image, kind)
     planes = [light] if not premultiplied else [light, to_light(np.repeat(alpha[..., None], 4, axis=-1), "mask")[:1]]
     for _ in range(count - 1):
         planes = [_halved(plane, height) for plane in planes]
         height, width = max(1, height // 2), max(1, width // 2)
-        made = from_light(planes[0], np.uint8, kind)
+        made = from_light(planes[0], batch.dtype, kind)
         if premultiplied:
-            made[..., 3] = np.rint(planes[1][0] * 255)
+            made[..., 3] = planes[1][0] if batch.dtype == np.float32 else np.rint(planes[1][0] * 255)
         yield made.reshape(number, height, width, 4)
 
 

@@ -30,6 +30,7 @@ __all__ = [
     "Value",
     "aligned_offset",
     "alpha_kind",
+    "associated",
     "bit_depth",
     "colour_weight",
     "full_scale",
@@ -177,6 +178,15 @@ def colour_weight(image: Pixels) -> NDArray[Any]:
     """How much the colour of each pixel weighs, (H, W) in the image's own units: its alpha; light without alpha 1."""
     alpha = image[..., 3]
     return np.where(alpha > 0, alpha, np.float32(1)) if image.dtype == np.float32 else alpha
+
+
+def associated(image: Pixels) -> Pixels:
+    """A float frame with colours multiplied by alpha, as OpenEXR holds them; light without alpha as it is."""
+    stored = image.copy()
+    for top in range(0, len(image), _STRIP_ROWS):
+        strip = slice(top, top + _STRIP_ROWS)
+        stored[strip, :, :3] *= colour_weight(image[strip])[..., None]
+    return stored
 
 
 def with_alpha(image: Pixels, alpha: NDArray[Any]) -> Pixels:

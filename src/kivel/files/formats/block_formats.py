@@ -13,25 +13,31 @@ import numpy as np
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.pixels import Pixels
 
-__all__ = ["BLOCK_FORMATS", "BlockFormat", "ChannelBits"]
+__all__ = ["ALPHA", "BLOCK_FORMATS", "BlockFormat", "ChannelBits"]
 
-_ALPHA = 15
+ALPHA = 15
+"""The number of that channel in the Khronos Data Format."""
 _ASTC_QUALITY = 60.0
 
 
 class ChannelBits(NamedTuple):
-    """A sample of the Khronos Data Format: what it is, and where its bits are in a block."""
+    """A sample of the Khronos Data Format: what it is, where its bits are in a block, its range, and how it is to be
+    read: `qualifiers` say whether it is float, signed, an exponent.
+    """
 
     channel: int
     offset: int
     length: int
     upper: int = 0xFFFFFFFF
+    lower: int = 0
+    qualifiers: int = 0
 
 
 class BlockFormat(NamedTuple):
     """A format of Vulkan, its number for data and for colour (sRGB); `model` is that of the Khronos Data Format.
 
     `encode` is given an image, a multiple of `block` wide and high, and whether it is colour; `decode` its bytes.
+    Numbers in these have `type_bytes`.
     """
 
     number: int
@@ -43,6 +49,12 @@ class BlockFormat(NamedTuple):
     encode: Callable[[Pixels, bool], bytes]
     decode: Callable[[bytes, int, int], Pixels]
     keeps_alpha: bool = True
+    type_bytes: int = 1
+
+    @property
+    def is_srgb(self) -> bool:
+        """Whether colour is stored in sRGB; in float formats it is linear."""
+        return self.color_number != self.number
 
     def encoded(self, image: Pixels, *, is_color: bool) -> bytes:
         return self.encode(self._whole(image), is_color)
@@ -101,7 +113,7 @@ def _back(name: str, *more: int) -> Callable[[bytes, int, int], Pixels]:
     return decode
 
 
-_PLAIN = tuple(ChannelBits(channel, 8 * place, 8, 255) for place, channel in enumerate((0, 1, 2, _ALPHA)))
+_PLAIN = tuple(ChannelBits(channel, 8 * place, 8, 255) for place, channel in enumerate((0, 1, 2, ALPHA)))
 _WHOLE = (ChannelBits(0, 0, 128),)
 
 BLOCK_FORMATS = {
@@ -110,12 +122,12 @@ BLOCK_FORMATS = {
         133, 134, 128, (4, 4), 8, (ChannelBits(1, 0, 64),), _by_etcpak("compress_bc1"), _back("decode_bc1"), False
     ),
     "bc3": BlockFormat(
-        137, 138, 130, (4, 4), 16, (ChannelBits(_ALPHA, 0, 64), ChannelBits(0, 64, 64)),
+        137, 138, 130, (4, 4), 16, (ChannelBits(ALPHA, 0, 64), ChannelBits(0, 64, 64)),
         _by_etcpak("compress_bc3"), _back("decode_bc3"),
     ),
     "bc7": BlockFormat(145, 146, 134, (4, 4), 16, _WHOLE, _by_etcpak("compress_bc7", None), _back("decode_bc7")),
     "etc2": BlockFormat(
-        151, 152, 161, (4, 4), 16, (ChannelBits(_ALPHA, 0, 64), ChannelBits(2, 64, 64)),
+        151, 152, 161, (4, 4), 16, (ChannelBits(ALPHA, 0, 64), ChannelBits(2, 64, 64)),
         _by_etcpak("compress_etc2_rgba"), _back("decode_etc2a8"),
     ),
     "astc-4x4": BlockFormat(157, 158, 162, (4, 4), 16, _WHOLE, _by_astc(4), _back("decode_astc", 4, 4)),

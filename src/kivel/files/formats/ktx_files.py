@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.playback.clip import Repeat
-from kivel.files.formats.block_formats import BlockFormat, ChannelBits
+from kivel.files.formats.block_formats import ALPHA, BlockFormat, ChannelBits
 from kivel.files.own_digest import BLANK_DIGEST
 
 __all__ = ["KtxAnimation", "KtxTexture", "ktx_bytes"]
@@ -20,7 +20,6 @@ _MARK = b"\xabKTX 20\xbb\r\n\x1a\n"
 _ZSTD = 2
 _ZSTD_LEVEL = 3
 _HEADER_BYTES = 80
-_ALPHA = 15
 _LINEAR_SAMPLE = 1 << 4
 _MOST = 0xFFFFFFFF
 
@@ -65,7 +64,17 @@ def ktx_bytes(texture: KtxTexture) -> bytes:
         index[number] = struct.pack("<3Q", at, len(stored[number]), len(texture.levels[number]))
         at += len(stored[number])
     number = texture.form.color_number if texture.is_color else texture.form.number
-    size = (number, 1, texture.width, texture.height, 0, texture.layers or 0, 1, len(stored), _ZSTD)
+    size = (
+        number,
+        texture.form.type_bytes,
+        texture.width,
+        texture.height,
+        0,
+        texture.layers or 0,
+        1,
+        len(stored),
+        _ZSTD,
+    )
     places = (start, len(description), values_at, len(values), 0, 0)
     header = _MARK + struct.pack("<9I", *size) + struct.pack("<4I2Q", *places)
     return b"".join([header, *(index[number] for number in range(len(stored))), description, values, *stored[::-1]])
@@ -75,7 +84,8 @@ def _description(texture: KtxTexture) -> bytes:
     """The basic descriptor block of the Khronos Data Format 1.3."""
     form = texture.form
     samples = b"".join(_sample(one, texture) for one in form.channels)
-    primaries, transfer = (1, 2) if texture.is_color else (0, 1)
+    primaries = 1 if texture.is_color else 0
+    transfer = 2 if texture.is_color and form.is_srgb else 1
     block = struct.pack(
         "<IHH4B4B8B",
         0,
@@ -90,8 +100,9 @@ def _description(texture: KtxTexture) -> bytes:
 
 def _sample(one: ChannelBits, texture: KtxTexture) -> bytes:
     """Alpha is linear where the others are sRGB."""
-    linear = _LINEAR_SAMPLE if texture.is_color and one.channel == _ALPHA else 0
-    return struct.pack("<HBB4BII", one.offset, one.length - 1, one.channel | linear, 0, 0, 0, 0, 0, one.upper)
+    linear = _LINEAR_SAMPLE if texture.is_color and texture.form.is_srgb and one.channel == ALPHA else 0
+    kind = one.channel | linear | one.qualifiers
+    return struct.pack("<HBB4BII", one.offset, one.length - 1, kind, 0, 0, 0, 0, one.lower, one.upper)
 
 
 def _values(texture: KtxTexture) -> bytes:

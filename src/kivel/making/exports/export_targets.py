@@ -99,6 +99,7 @@ def _lost(target: str, clips: Sequence[Clip], *, but: str = "") -> dict[str, lis
 
 def _css(what: ToExport) -> Exported:
     clip = what.table.clips[0].clip
+    what.sheet.require_no_float("CSS")
     keyframes = _keyframes(what)
     text = html_text if what.suffix == ".html" else css_text
     return _played(clip, text(what.table, clip.name, keyframes, crisp=what.sheet.is_crisp), keyframes)

@@ -132,6 +132,8 @@ class ExportedSheet:
         )
         shown = manifest.pages[0].maps[options.show]
         alpha = manifest.pages[0].alpha if options.show == COLOR else "straight"
+        if alpha == "straight" and shown.file.lower().endswith(".exr") and self.content.kind == "color":
+            alpha = "premultiplied"  # so an engine that reads the file finds it
         grid = sheet_grid = manifest.grid.cells() if manifest.grid else None
         if sheet_grid:
             frames = tuple(frame.in_cell_of(sheet_grid) for frame in frames)
@@ -167,15 +169,23 @@ class ExportedSheet:
         """Bits a channel of the deepest page: 8, 16, or 32 for float."""
         return max(self._stored(number).info.depth for number in range(len(self.manifest.pages)))
 
-    def require_bytes(self, target: str) -> None:
-        """Refuse float pixels, for a target that takes 8 bits a channel; 16 bits are rounded, which is noted."""
-        if self.depth == 32:
-            raise KivelError(
-                f"{self.path}: its pages are float (OpenEXR), and {target} takes 8 bits a channel; make the sheet "
-                f"again as NAME.png with {option('exposure', '0')}, and export that"
-            )
+    def require_bytes(self, target: str, *, or_by: str = "") -> None:
+        """Refuse float pixels, for a target that takes 8 bits a channel; 16 bits are rounded, which is noted.
+
+        `or_by` is an option by which it takes float pixels.
+        """
+        self.require_no_float(target, or_by=or_by)
         if self.depth == 16:
             self.work.note(f"{self.path}: 16 bits a channel are rounded to the 8 that {target} takes")
+
+    def require_no_float(self, target: str, *, or_by: str = "") -> None:
+        """Refuse float pixels; raises `KivelError` with what to do."""
+        if self.depth == 32:
+            also = f"{or_by} takes float pages; else " if or_by else ""
+            raise KivelError(
+                f"{self.path}: its pages are float (OpenEXR), and {target} does not take these; {also}make the "
+                f"sheet again as NAME.png with {option('exposure', '0')}, and export that"
+            )
 
     def frame(self, number: int) -> Pixels:
         """A frame on its full canvas, 8 bits."""
@@ -188,6 +198,10 @@ class ExportedSheet:
     def page(self, number: int) -> Pixels:
         """A page, 8 bits."""
         return to_8_bits(self._stored(number).pixels())
+
+    def stored_page(self, number: int) -> Pixels:
+        """A page as deep as it is stored."""
+        return self._stored(number).pixels()
 
     def page_png(self, number: int) -> bytes:
         """A page as a PNG file."""

@@ -154,8 +154,20 @@ class ExportOptions(ChoosingOptions, ShowOptions, OutputOptions):
         shown="none; the mesh of a glTF is cut to it",
     )
     pixel_format: Option[str] = Option(
-        choice("rgba8", "bc1", "bc3", "bc7", "etc2", "astc-4x4", "astc-6x6"),
-        "ktx2: pixel format on the graphics card",
+        choice(
+            "rgba8",
+            "bc1",
+            "bc3",
+            "bc7",
+            "etc2",
+            "astc-4x4",
+            "astc-6x6",
+            "rgba16f",
+            "rgb9e5",
+            "astc-hdr-4x4",
+            "astc-hdr-6x6",
+        ),
+        "ktx2: pixel format on the graphics card; of float pages rgba16f, rgb9e5 or astc-hdr",
         default="rgba8",
         shown="rgba8, lossless",
     )
