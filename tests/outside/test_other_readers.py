@@ -172,6 +172,32 @@ def test_libktx_reads_every_layer_and_level_byte_for_byte(place: Path) -> None:
         assert levels == ours.levels
 
 
+def test_libktx_reads_float_pixels_by_the_formulas_of_their_formats(place: Path) -> None:
+    exr = pytest.importorskip("OpenEXR")
+    for number in range(3):
+        image = np.exp2(np.random.default_rng(number).uniform(-8, 8, (8, 12, 4))).astype(np.float32)
+        image[..., 3] = 1
+        (place / "glow").mkdir(exist_ok=True)
+        header = {"compression": exr.ZIP_COMPRESSION, "type": exr.scanlineimage}
+        exr.File(header, {"RGBA": image}).write(f"glow/glow_{number}.exr")
+    kivel.sheet("glow", out="glow.exr")
+    files = [place / f"{name}.float.ktx2" for name in ("rgba16f", "rgb9e5")]
+    kivel.export("glow.kivel.json", to="ktx2", pixel_format="rgba16f", out=files[0].name)
+    kivel.export("glow.kivel.json", to="ktx2", pixel_format="rgb9e5", out=files[1].name)
+    for file, found in zip(files, said_by_node("read_ktx.mjs", chromium(), *files), strict=True):
+        ours = taken_apart(file.read_bytes())
+        assert len(found["levels"]) == len(ours.levels) == 4
+        for layers, data in zip(found["levels"], ours.levels, strict=True):
+            read_back = np.concatenate([np.frombuffer(base64.b64decode(one), "<f4") for one in layers])
+            if "rgba16f" in file.name:
+                assert np.array_equal(read_back, np.frombuffer(data, "<f2").astype(np.float32))
+                continue
+            packed = np.frombuffer(data, "<u4")
+            unit = np.exp2((packed >> 27).astype(float) - 24)
+            for channel, values in enumerate(read_back.reshape(-1, 4).T[:3]):
+                assert np.array_equal(values, ((packed >> 9 * channel) & 511) * unit)
+
+
 def test_findings_are_sarif_by_its_schema(place: Path) -> None:
     schema = json.loads(package_file("@microsoft/jest-sarif/lib/schemas/sarif-2.1.0-rtm.5.json").read_text())
     (place / "odd \u00fc.png").write_bytes((place / "owl/owl_0.png").read_bytes())
