@@ -750,6 +750,7 @@ def sheet(
     fade: Literal['linear', 'stored'] | None = 'linear',
     row_clips: Sequence[str] | str | None = ...,
     out: str | PathLike[str] | None = None,
+    depth: Literal['8', '16', 'half'] | None = None,
     fresh_clips: bool | None = False,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -913,6 +914,8 @@ def sheet(
         one clip for each row: walk,run,rest
     out : NAME.png
         where to write
+    depth : 8|16|half
+        bits a channel of pages: 8 or 16 for PNG; half for .exr (default: as deep as the frames)
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     force : bool
@@ -995,6 +998,7 @@ def atlas(
     colors: int | str | None = None,
     dither: Literal['none', 'ordered'] | None = 'none',
     out: str | PathLike[str] | None = None,
+    depth: Literal['8', '16', 'half'] | None = None,
     fresh_clips: bool | None = False,
     force: bool | None = False,
     dry_run: bool | None = False,
@@ -1130,6 +1134,8 @@ def atlas(
         dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell
     out : NAME.png
         where to write
+    depth : 8|16|half
+        bits a channel of pages: 8 or 16 for PNG; half for .exr (default: as deep as the frames)
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     force : bool

@@ -10,6 +10,7 @@ __all__ = [
     "Choose",
     "Compress",
     "ContentName",
+    "Depth",
     "Direction",
     "Dither",
     "Effort",
@@ -29,6 +30,7 @@ Align = Literal["top-left", "top", "top-right", "left", "center", "right", "bott
 Choose = Literal["all", "random"]
 Compress = Literal["fast", "small", "least"]
 ContentName = Literal["color", "mask", "normal", "normal-down", "motion"]
+Depth = Literal["8", "16", "half"]
 Direction = Literal["normal", "reverse", "alternate", "alternate-reverse"]
 """As CSS calls them. A cycle of those that alternate goes back and forth."""
 Dither = Literal["none", "ordered"]

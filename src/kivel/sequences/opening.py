@@ -180,16 +180,17 @@ def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
 
 
 def _developed(sequence: FrameSequence, settings: SourceSettings) -> FrameSequence:
-    """Float frames as 8 bits where they are not to stay float."""
+    """Float frames as 8 or 16 bits where they are not to stay float."""
     stops = settings.exposure
     if sequence.depth != 32 or (stops is None and settings.keep_float):
         return sequence
-    frames = tuple(_exposed(frame, stops or 0.0) for frame in sequence.frames)
-    note = f"OpenEXR is converted to 8-bit sRGB at exposure 0; {option('exposure')} makes it brighter or darker"
+    bits = settings.developed_bits
+    frames = tuple(_exposed(frame, stops or 0.0, bits) for frame in sequence.frames)
+    note = f"OpenEXR is converted to {bits}-bit sRGB at exposure 0; {option('exposure')} makes it brighter or darker"
     return sequence._replace(frames=frames).noted(*([note] if stops is None else []))
 
 
-def _exposed(frame: FrameSource, stops: float) -> FrameSource:
+def _exposed(frame: FrameSource, stops: float, bits: int) -> FrameSource:
     if frame.depth != 32:
         return frame
     from kivel.core.pixels.exposure import exposed  # for OpenEXR alone
@@ -200,9 +201,9 @@ def _exposed(frame: FrameSource, stops: float) -> FrameSource:
 
     def developed() -> Pixels:
         with alone:
-            return exposed(load(), stops)
+            return exposed(load(), stops, depth=bits)
 
-    return frame._replace(depth=8, load=developed)
+    return frame._replace(depth=bits, load=developed)
 
 
 def _check_name(path: Path) -> None:

@@ -23,8 +23,8 @@ class SourceSettings(NamedTuple):
     file is none of the frames.
 
     `target` is what the command will write: run again in a folder of frames, it must not take its own sheet for one.
-    `layers` says which parts of an OpenRaster file are frames. Float frames (OpenEXR) become 8 bits, brightened by
-    `exposure` stops; None leaves them float under `keep_float`, else it is 0. `show` is the map that a manifest's
+    `layers` says which parts of an OpenRaster file are frames. Float frames (OpenEXR) get `developed_bits`, brightened
+    by `exposure` stops; None leaves them float under `keep_float`, else it is 0. `show` is the map that a manifest's
     frames are taken of, its colour under `or_color` where it has no such map; under `with_maps` its others come along,
     under `with_motion` the one that says how things move.
     Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series` a
@@ -42,6 +42,7 @@ class SourceSettings(NamedTuple):
     layers: LayerFrames | None = None
     exposure: float | None = None
     keep_float: bool = False
+    developed_bits: int = 8
     show: str = COLOR
     or_color: bool = False
     with_maps: bool = False

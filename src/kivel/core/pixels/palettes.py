@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.option_words import Dither
 from kivel.core.pixels.bands import row_bands
+from kivel.core.pixels.depths import BAYER
 from kivel.core.pixels.pixels import Pixels
 
 __all__ = ["Colours", "Error", "Palette", "best_palette", "error_between"]
@@ -126,7 +127,7 @@ class Palette:
     def mapped(self, image: Pixels) -> Pixels:
         """A frame, (H, W, 4) uint8, in these colours."""
         mapped: Pixels = np.empty_like(image)
-        for rows in row_bands(*image.shape[:2], pixels=_AT_A_TIME, multiple=len(_BAYER)):
+        for rows in row_bands(*image.shape[:2], pixels=_AT_A_TIME, multiple=len(BAYER)):
             mapped[rows] = self._mapped(image[rows])
         return mapped
 
@@ -140,7 +141,7 @@ class Palette:
             indices = self._tree.query(_seen(wanted))[1][where]
         else:
             near, far, share = self._between(wanted)
-            tiles = np.tile(_BAYER, (-(-height // len(_BAYER)), -(-width // len(_BAYER))))[:height, :width]
+            tiles = np.tile(BAYER, (-(-height // len(BAYER)), -(-width // len(BAYER))))[:height, :width]
             indices = np.where(share[where] > tiles, far[where], near[where])
         mapped: Pixels = self.colours[indices]
         return mapped
@@ -162,17 +163,6 @@ class Palette:
             better = (missed < least) & (opaque[candidate] | (wanted[:, 3] < 255))
             far[better], share[better], least[better] = candidate[better], along[better], missed[better]
         return near, far, share
-
-
-def _bayer(side: int) -> NDArray[np.float32]:
-    """(side, side) of thresholds from 0 to 1, like ones far from each other; `side` is a power of two."""
-    order = np.zeros((1, 1))
-    while len(order) < side:
-        order = np.block([[4 * order, 4 * order + 2], [4 * order + 3, 4 * order + 1]])
-    return ((order + 0.5) / order.size).astype(np.float32)
-
-
-_BAYER = _bayer(8)
 
 
 def best_palette(colours: Colours, count: int, *, dither: Dither = "none") -> Palette:

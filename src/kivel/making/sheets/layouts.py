@@ -24,6 +24,7 @@ from kivel.sequences.matching import matched, registered
 from kivel.sequences.opening import open_sequences
 from kivel.sequences.pairing import companion_maps
 from kivel.sequences.sequence import common_content, shared_out
+from kivel.sequences.stored_depth import with_depth
 
 if TYPE_CHECKING:
     from kivel.core.option_words import Align
@@ -88,6 +89,7 @@ def gathered(
         series=series,
         several=True,
         keep_holes=bool(options.values.get("keep-holes")),
+        developed_bits=16 if options.depth == "16" or (options.depth and options.dither != "none") else 8,
     )
     sequences = open_sequences(options.sources, settings)
     requests = options.map_requests()
@@ -104,12 +106,23 @@ def gathered(
     else:
         sequences = [registered(each, align) for each in sequences]
     work.hear(*sequences)
+    if options.depth:
+        deep = max(sequence.depth for sequence in sequences)
+        sequences = [with_depth(each, options.depth, dither=options.dither) for each in sequences]
+        work.note(*_depth_notes(options, deep))
     sequences = with_clips_called(options, sequences, after=options.target.stem if options.out else "")
     depths = {sequence.depth for sequence in sequences}
     if len(depths) > 1 and max(depths) == 16:
         shallow = first_few([sequence.stem for sequence in sequences if sequence.depth == 8])
         work.note(f"frames of 8 bits a channel become 16 bits, like the others: {shallow}")
     return regathered(sequences)
+
+
+def _depth_notes(options: LayoutOptions, before: int) -> list[str]:
+    if before == 16 and options.depth == "8":
+        how = "dithered in a pattern" if options.dither == "ordered" else "rounded to the nearest"
+        return [f"16 bits a channel become 8, {how}"]
+    return ["values are rounded to half floats"] if options.depth == "half" else []
 
 
 def with_clips_called(

@@ -138,7 +138,7 @@ class ColourOptions(Options):
 
     def check(self) -> None:
         super().check()
-        if self.given("dither") and not self.colors:
+        if self.given("dither") and not (self.colors or self.values.get("depth") == "8"):
             raise UsageError(f"{option('dither')} needs {option('colors', 'N')}")
 
 
