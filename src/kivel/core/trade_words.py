@@ -92,6 +92,10 @@ _TABLE: tuple[tuple[str, TradeWord], ...] = (
     ("sort order-by sequence-order", TradeWord(("order",), said="Frames come in number order.")),
     ("frames frame-list frame-numbers", TradeWord(("order", "range"), said="Which frames show, in order.")),
     ("no-rotate no-rotation", TradeWord(("turn",), said="Frames are rotated only if you allow it.")),
+    ("stroke outline-color border-color", TradeWord(step="outline #000000", said="A line around what frames show.")),
+    ("drop-shadow dropshadow", TradeWord(step="shadow 1,1", said="A hard shadow below what frames show.")),
+    ("palette-swap color-swap recolour swap-colors replace-color", TradeWord(
+        step="recolor #8a2b2b=#2b5d8a", said="Replace exact colours by others.")),
     ("polygon mesh hull collision tight", TradeWord(("outline",), said="A polygon around each frame.")),
     ("heuristic method algorithm packing", TradeWord(("effort",), said="How hard packing tries.")),
     ("filter sampling resampling", TradeWord(("filter", "scale-to-cell"), said="Nearest for pixel art, or smooth.")),

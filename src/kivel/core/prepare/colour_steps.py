@@ -5,10 +5,10 @@ from __future__ import annotations
 from functools import partial
 
 from kivel.core.pixels.exposure import exposed
-from kivel.core.prepare import adjust, alpha, ramp
+from kivel.core.prepare import adjust, alpha, drawn_around, ramp
 from kivel.core.prepare import parameters as p
 from kivel.core.prepare.actions import each_image
-from kivel.core.prepare.step_actions import blurring, edging, matting, ramping
+from kivel.core.prepare.step_actions import blurring, edging, matting, outlining, ramping, recolouring
 from kivel.core.prepare.step_kind import StepKind
 
 __all__ = ["COLOUR_STEPS"]
@@ -202,6 +202,52 @@ COLOUR_STEPS = (
         "edge #fff6d8 #a6452e width=3",
         "a rim of three pixels, cream outside and rust inside",
         colour_only=True,
+    ),
+    StepKind(
+        "outline",
+        "draw a line of one colour around what is seen; frames do not grow, so pad them first",
+        outlining,
+        (
+            p.colour("color", "colour of the line", varies=True).first(),
+            p.number("width", "width of the line", least=1, most=64, default=1, whole=True, unit="px"),
+            p.choice(
+                "side", ("outside", "inside"), "outside of what is seen, or along its inner edge", default="outside"
+            ),
+            p.choice("neighbors", ("4", "8"), "count over sides (4), or corners too (8)", default="4"),
+            p.number("threshold", "alpha up to this counts as outside", least=0, most=254, default=0),
+        ),
+        "outline #1b1f3b width=1 neighbors=8",
+        "a dark line of one pixel around each figure",
+        colour_only=True,
+    ),
+    StepKind(
+        "shadow",
+        "draw a hard shadow (drop shadow) of one colour below what is seen; pad frames first",
+        lambda offset, color, opacity: each_image(
+            partial(drawn_around.shadowed, offset=offset, color=color, opacity=opacity)
+        ),
+        (
+            p.point("offset", "where it falls, in pixels to the right and down", whole=True).first(),
+            p.colour("color", "its colour", default=(0.0, 0.0, 0.0), varies=True),
+            p.number("opacity", "how opaque it is", least=0, most=1, default=1.0),
+        ),
+        "shadow 1,1 color=#0b0d1a opacity=0.6",
+        "a shadow one pixel to the right and below",
+        colour_only=True,
+    ),
+    StepKind(
+        "recolor",
+        "replace exact colours by others (palette swap); alpha stays",
+        recolouring,
+        (
+            p.colour_pair("pairs", "the colour that is there, and the one that it becomes"),
+            p.image("by", "a picture instead: its first row what is there, each further row a variant", default=None),
+            p.number("variant", "which row of the picture, from 1", least=1, most=4096, default=1, whole=True),
+        ),
+        "recolor #8a2b2b=#2b5d8a #c94f4f=#4f8fc9",
+        "two reds become two blues",
+        colour_only=True,
+        varies=False,
     ),
     StepKind(
         "expose",

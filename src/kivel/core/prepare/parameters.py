@@ -11,6 +11,7 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbers import decimal
 from kivel.core.pixels.pixels import ALIGNMENTS, Size
 from kivel.core.playback.notation import parse_order
+from kivel.core.prepare.drawn_around import ColourPair
 from kivel.core.prepare.ramp import Stop
 from kivel.core.prepare.stock_movement import STOCK_MOVEMENTS, StockMovement
 from kivel.core.suggestions import did_you_mean
@@ -190,6 +191,17 @@ def read_colour(text: str) -> tuple[float, float, float]:
 def colour(name: str, help: str, *, default: Any = REQUIRED, varies: bool = False) -> Parameter:
     """A colour, which may change over a sequence where it `varies`."""
     return Parameter(name, "#rrggbb", help, read_colour, default, is_measure=varies)
+
+
+def colour_pair(name: str, help: str) -> Parameter:
+    """Colours with what each becomes: `#8a2b2b=#2b5d8a`."""
+
+    def read(text: str) -> ColourPair:
+        old, _, new = text.partition("=")
+        whole = [tuple(round(255 * share) for share in read_colour(one)) for one in (old, new)]
+        return ColourPair(*whole)  # type: ignore[arg-type]
+
+    return Parameter(name, "#rrggbb=#rrggbb", help, read, (), positional=True, many=True)
 
 
 def stop(name: str, help: str) -> Parameter:

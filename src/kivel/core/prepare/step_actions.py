@@ -11,7 +11,7 @@ from kivel.core.pixels.pixels import Pixels, Size
 from kivel.core.pixels.sampling import Edge
 from kivel.core.pixels.scaling import FILTERS, Filter
 from kivel.core.playback.notation import Ordered, within_count
-from kivel.core.prepare import geometry, matte, ramp
+from kivel.core.prepare import drawn_around, geometry, matte, ramp
 from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
 from kivel.core.prepare.anchor import Anchor, anchoring
 from kivel.core.prepare.displace import detailed, displaced, displacements, heights_of
@@ -76,6 +76,25 @@ def edging(stops: tuple[ramp.Stop, ...], width: float, fade: bool, threshold: fl
         raise UsageError("use colours, like #ffffff #a6452e, or fade")
     filled = ramp.spread_stops(stops * 2 if len(stops) == 1 else stops) if stops else ()
     return each_image(lambda image: edged(image, filled, width, fade=fade, threshold=threshold / 255))
+
+
+def outlining(
+    color: drawn_around.Colour, width: int, side: drawn_around.Side, neighbors: str, threshold: float
+) -> Action:
+    """A line is drawn around what is seen."""
+    return each_image(
+        lambda image: drawn_around.outlined_in(
+            image, color, int(width), side=side, neighbors=int(neighbors), threshold=threshold / 255
+        )
+    )
+
+
+def recolouring(pairs: tuple[drawn_around.ColourPair, ...], by: Pixels | None, variant: int) -> Action:
+    """Colours become others."""
+    if (by is None) == (not pairs):
+        raise UsageError("use either pairs, like #8a2b2b=#2b5d8a, or by= with a picture of variants")
+    wanted = pairs if by is None else drawn_around.pairs_of_image(by, int(variant))
+    return each_image(lambda image: drawn_around.recoloured(image, wanted))
 
 
 def cropping(size: Size, at: tuple[int, int] | None, align: Align) -> Action:

@@ -259,7 +259,21 @@ STEPS = {kind.name: kind for kind in (*COLOUR_STEPS, *_PLACING_STEPS)}
 """Every step by its name."""
 STEP_GROUPS = {
     "cut out, and alpha": ("matte", "threshold", "opacity", "bleed", "premultiply", "unpremultiply"),
-    "colour": ("ramp", "tint", "brightness", "contrast", "saturation", "hue", "keep-color", "edge", "blur", "expose"),
+    "colour": (
+        "ramp",
+        "tint",
+        "brightness",
+        "contrast",
+        "saturation",
+        "hue",
+        "keep-color",
+        "recolor",
+        "edge",
+        "outline",
+        "shadow",
+        "blur",
+        "expose",
+    ),
     "size": ("trim", "crop", "pad", "square", "fit", "scale"),
     "place": ("anchor", "steady", "shift", "turn", "flip", "distort"),
     "which frames": ("drop", "keep", "repeat", "reverse", "reorder"),
