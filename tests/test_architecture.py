@@ -162,7 +162,8 @@ def test_an_option_means_one_thing() -> None:
 
     Only the cells of a sheet that is there may be parts of pixels, and lie apart differently across and down; something
     may be at a time, or at a place;
-    a format is one of text, or of textures; a sheet loses the frame that is named, a manifest the clip that is chosen.
+    a format is one of text, or of textures; alpha is how a target treats it, or where a picture's comes from; a sheet
+    loses the frame that is named, a manifest the clip that is chosen.
     """
     forms: dict[str, set[object]] = defaultdict(set)
     sentences: dict[str, set[str]] = defaultdict(set)
@@ -172,9 +173,9 @@ def test_an_option_means_one_thing() -> None:
             forms[name].add(one.kind.read if one.kind.form != "N" else "N")
             sentences[name] |= set() if one.positional else {re.split(r";| \(many\)", one.help)[0]}
     shared = {name for name, kinds in forms.items() if len(kinds) > 1}
-    assert shared == {"at", "cell", "format", "gap", "margin", "remove", "tile"}
+    assert shared == {"alpha", "at", "cell", "format", "gap", "margin", "remove", "tile"}
     told = {name for name, said in sentences.items() if len(said) > 1}
-    assert told == {"at", "remove", "tile"}, {name: sentences[name] for name in told}
+    assert told == {"alpha", "at", "remove", "tile"}, {name: sentences[name] for name in told}
 
 
 def test_help_spells_options_as_the_command_line_does() -> None:

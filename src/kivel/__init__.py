@@ -7,8 +7,8 @@ Each command is a function here: `kivel.sheet("moth/", out="moth.png", layout="r
 __version__ = "0.1.0"
 
 _COMMANDS = (
-    "inspect", "prep", "loop", "layer", "scroll", "resample", "plan", "sheet", "atlas", "slice", "adopt", "again",
-    "retime", "timeline", "export", "profile", "check", "preview", "build",
+    "inspect", "prep", "loop", "layer", "scroll", "channels", "resample", "plan", "sheet", "atlas", "slice", "adopt",
+    "again", "retime", "timeline", "export", "profile", "check", "preview", "build",
 )  # fmt: skip
 _NAMES = {
     "BuildError": "kivel.recipe.build",
@@ -19,6 +19,7 @@ _NAMES = {
     "Progress": "kivel.making.work",
     "AtlasMade": "kivel.making.atlases.atlas",
     "BuildMade": "kivel.recipe.build",
+    "ChannelsMade": "kivel.making.frames.channels",
     "CheckMade": "kivel.making.checking.check",
     "ScrollMade": "kivel.making.frames.scroll",
     "ExportMade": "kivel.making.exports.export",

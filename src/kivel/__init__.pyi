@@ -16,6 +16,7 @@ from kivel.making.checking.check import CheckMade as CheckMade
 from kivel.making.cutting.handled_sheets import HandledSheets as HandledSheets
 from kivel.making.exports.export import ExportMade as ExportMade
 from kivel.making.exports.profile import ProfileMade as ProfileMade
+from kivel.making.frames.channels import ChannelsMade as ChannelsMade
 from kivel.making.frames.layer import LayerMade as LayerMade
 from kivel.making.frames.loop import LoopMade as LoopMade
 from kivel.making.frames.prep import PrepMade as PrepMade
@@ -42,6 +43,7 @@ __all__ = [
     "loop",
     "layer",
     "scroll",
+    "channels",
     "resample",
     "plan",
     "sheet",
@@ -64,6 +66,7 @@ __all__ = [
     "Progress",
     "AtlasMade",
     "BuildMade",
+    "ChannelsMade",
     "CheckMade",
     "ScrollMade",
     "ExportMade",
@@ -443,6 +446,75 @@ def scroll(
         kind of a map: color, mask, normal, normal-down or motion (default: by its name, else color)
     missing_map : error|neutral
         if a map lacks a frame: error (default), or fill in its neutral value
+    name : NAME
+        call the clip NAME; else one sequence's is called after the file or folder made
+    out : DIR
+        where to write
+    force : bool
+        overwrite files that Kivel did not write
+    dry_run : bool
+        print what would be written, and write nothing
+    compress : fast|small|least
+        PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    fresh_clips : bool
+        discard timing, clips and pivots set since the first run
+    jobs : N
+        number of jobs that run in parallel (default: one per processor)
+    max_pixels : N
+        refuse images with more pixels (default: 268435456, a 16384x16384 page)
+    watch : callable
+        is called with each Note and Progress; an exception that it raises stops the work
+
+    Raises
+    ------
+    KivelError
+        If it cannot be done; then nothing is written.
+    """
+
+def channels(
+    *,
+    as_: Literal['color', 'mask', 'normal', 'normal-down', 'motion'] | None = None,
+    range: tuple[int, int] | str | None = None,
+    series: str | None = None,
+    layers_as: Literal['layers', 'groups'] | None = None,
+    exposure: float | str | None = None,
+    red: str | PathLike[str] | float | None = None,
+    green: str | PathLike[str] | float | None = None,
+    blue: str | PathLike[str] | float | None = None,
+    alpha: str | PathLike[str] | float | None = None,
+    name: str | None = None,
+    out: str | PathLike[str] | None = None,
+    force: bool | None = False,
+    dry_run: bool | None = False,
+    compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    fresh_clips: bool | None = False,
+    jobs: int | str | None = None,
+    max_pixels: int | str | None = None,
+    watch: Callable[[Note | Progress], object] | None = None,
+) -> ChannelsMade:
+    """Make one sequence whose red, green, blue and alpha come from several: channel packing.
+
+    Parameters
+    ----------
+    as_ : color|mask|normal|normal-down|motion
+        what the values mean: color, mask, normal, motion; mask: no gamma, separate alpha; normal: green up; normal-
+        down: green down (default: color if red, green and blue are one picture's, else mask)
+    range : A-B
+        only these frames: 20-83 by their numbers, or 1.5s-3s by the time at which they begin
+    series : NAME
+        which sequence of several in a folder, by name or pattern; of a manifest, which clip
+    layers_as : layers|groups
+        OpenRaster: each layer is a frame, or each group (default: groups if there are any)
+    exposure : STOPS
+        convert OpenEXR to 8-bit sRGB, brightened by this many stops
+    red : SRC[:CHANNEL]
+        source of red: SRC, SRC:brightness (or red, green, blue, alpha), or a number from 0 to 1 (default: 0)
+    green : SRC[:CHANNEL]
+        source of green (default: 0)
+    blue : SRC[:CHANNEL]
+        source of blue (default: 0)
+    alpha : SRC[:CHANNEL]
+        source of alpha: glow/:brightness (default: 1)
     name : NAME
         call the clip NAME; else one sequence's is called after the file or folder made
     out : DIR

@@ -49,6 +49,7 @@ MADE: dict[str, tuple[str, str]] = {
     "resample": ("resample owl -o r --count 9 --mix --pace ease-in", "r/r.kivel.json"),
     "layer": ("layer owl 'mask opacity=0.5' -o y", "y"),
     "loop": ("loop owl -o l --close 2", "l"),
+    "channels": ("channels --red owl:alpha --green mask/owl_0.png:brightness --blue 0.25 -o c", "c"),
     "scroll": ("scroll 'owl/owl_0.png scroll=1,0 by=mask/owl_0.png' -o d --count 4", "d"),
 }
 """Command lines, and what is named to have them done again."""
@@ -209,10 +210,9 @@ def test_a_link_that_came_along_leads_nowhere(place: Path, command: str) -> None
 @pytest.mark.parametrize("command", AGAIN_COMMANDS)
 def test_without_a_place_nothing_is_written_elsewhere(place: Path, command: str) -> None:
     write(place.parent / "far.png", art(3, width=36, height=20))
-    first = {"layer": "base", "scroll": "tiles"}.get(command, "sources")
-    source: Any = (
-        ["../far.png scroll=1,0"] if command == "scroll" else "../far.png" if command == "layer" else ["../far.png"]
-    )
+    first = {"layer": "base", "scroll": "tiles", "channels": "red"}.get(command, "sources")
+    alone = command in ("layer", "channels")
+    source: Any = ["../far.png scroll=1,0"] if command == "scroll" else "../far.png" if alone else ["../far.png"]
     target = edited(lambda content: content.update(made={"command": command, "options": {first: source}}))
     before = {name: data for name, data in files(place.parent).items() if not name.startswith("project/")}
     in_process(["again", target], place)

@@ -26,6 +26,7 @@ CASES: dict[str, tuple[str, dict[str, Any]]] = {
     "loop": ("loop", {"sources": ["moth"], "out": "l", "close": 2, "find": "4-5", "pick": 2}),
     "layer": ("layer", {"base": "moth", "over": ["moth opacity=0.5", "moth/moth_2.png blend=screen"], "out": "y"}),
     "scroll": ("scroll", {"tiles": ["moth/moth_1.png scroll=1,0 by=moth/moth_2.png"], "out": "d", "count": 4}),
+    "channels": ("channels", {"red": "moth:alpha", "green": "moth", "blue": "0.5", "out": "c"}),
     "resample": ("resample", {"sources": ["moth"], "out": "r", "count": 5, "mix": True, "pace": "ease-in"}),
     "plan": ("plan", {"sources": ["moth"], "fit-page": "32x32"}),
     "sheet": ("sheet", SHEET | {"layout": "row", "fps": "24000/1001", "make-clip": ["a=0-2", "b=3*2"]}),

@@ -59,6 +59,8 @@ BY_HAND: dict[str, tuple[dict[str, Any], Callable[[], Any]]] = {
               lambda: kivel.layer("moth", "owl opacity=0.5", out="y")),
     "scroll": ({"from": "moth/moth_1.png", "scroll": {"tiles": "moth/moth_1.png scroll=1,0", "count": 4, "out": "d"}},
               lambda: kivel.scroll("moth/moth_1.png scroll=1,0", count=4, out="d")),
+    "channels": ({"channels": {"green": "owl:brightness", "out": "c"}},
+                 lambda: kivel.channels(red="moth", green="owl:brightness", out="c")),
     "sheet": ({"sheet": {**SHEET, "make-clip": ["a=0-2"], "map": ["mask=owl"]}},
               lambda: kivel.sheet("moth", **SHEET, make_clip=["a=0-2"], map=["mask=owl"])),
     "atlas": ({"atlas": {"out": "a.png", "turn": True, "effort": "quick"}},

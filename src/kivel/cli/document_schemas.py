@@ -72,6 +72,7 @@ DOCUMENTS: dict[str, Schema] = {
     ),
     "layer": _table({**_FRAMES, "layers": _list(_OBJECT)}),
     "scroll": _table({**_FRAMES, "closes": _YES, "seam": _ANY}),
+    "channels": _table({**_FRAMES, "kind": _TEXT}),
     "resample": _table({**_FRAMES, "of": _WHOLE, "taken": _list(_ANY)}),
     "plan": _table({"name": _TEXT, "frames": _WHOLE, "layouts": _list(_OBJECT), "commands": _list(_TEXT),
                     "file_bytes": _OBJECT, "notes": _NOTES}, size=_SIZE, page=_maybe(_OBJECT)),

@@ -64,6 +64,16 @@ EXAMPLES = {
             "two/: two layers of moss that scroll against each other",
         ),
     ),
+    "channels": (
+        Example(
+            "kivel channels --red spore/ --green spore/ --blue spore/ --alpha spore/:brightness -o spore-cut/",
+            "spore-cut/: the frames as they are, with their brightness as alpha",
+        ),
+        Example(
+            "kivel channels --red moth/:alpha --green moth/:brightness --blue 0.5 -o moth-packed/",
+            "moth-packed/: the shape in red and the brightness in green, as data for a shader",
+        ),
+    ),
     "resample": (
         Example(
             'kivel resample "vane/vane_#.png" -o vane-48/ --count 48 --mix',

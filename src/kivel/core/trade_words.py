@@ -116,6 +116,8 @@ _TABLE: tuple[tuple[str, TradeWord], ...] = (
     ("waves wave wobble ripples ripple noise turbulence displace displacement warble heat-haze", TradeWord(
         step="distort by=waves strength=4", command='scroll "TILE.png by=waves strength=4"',
         said="Move pixels by waves, ripples, noise or turbulence, or by a picture.")),
+    ("channel-packing pack-channels pack-textures rgba-packing swizzle split-channels", TradeWord(
+        command="channels --red A --green B -o DIR", said="One sequence with each channel from another.")),
     ("tiling tileable seamless", TradeWord(
         ("sides",), command="loop TILE.png", said="Check whether the sides of a tile meet.")),
     ("tags tag animations animation anims anim clips", _CLIPS),

@@ -22,6 +22,7 @@ ORDER_OF_WORK = {
         "loop": "check how well frames loop, find a loop, or close one",
         "layer": "stack sequences frame by frame",
         "scroll": "make a looping sequence from a scrolling tile",
+        "channels": "make one sequence with each channel from another",
     },
     "lay out": {
         "plan": "list the sheet layouts that a sequence could have",
@@ -51,7 +52,7 @@ COMMANDS = {name: about for group in ORDER_OF_WORK.values() for name, about in g
 _ROOMS = {
     "kivel.making": ("again",),
     "kivel.making.looking": ("inspect", "preview", "play"),
-    "kivel.making.frames": ("prep", "loop", "layer", "scroll", "resample"),
+    "kivel.making.frames": ("prep", "loop", "layer", "scroll", "channels", "resample"),
     "kivel.making.sheets": ("plan", "sheet"),
     "kivel.making.atlases": ("atlas",),
     "kivel.making.cutting": ("slice", "adopt"),

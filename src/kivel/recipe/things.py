@@ -12,14 +12,14 @@ from kivel.files.toml_file import TomlFile
 
 __all__ = ["FRAME_COMMANDS", "FROM", "FROM_REST", "MANIFEST_COMMANDS", "RECIPE_COMMANDS", "Act", "Recipe", "Thing"]
 
-FRAME_COMMANDS = ("prep", "resample", "loop", "layer", "scroll", "slice")
+FRAME_COMMANDS = ("prep", "resample", "loop", "layer", "scroll", "channels", "slice")
 """Says what gives frames, in a folder."""
 MANIFEST_COMMANDS = ("sheet", "atlas", "adopt")
 """Says what gives a sheet or an atlas, with its manifest."""
 RECIPE_COMMANDS = (*FRAME_COMMANDS, *MANIFEST_COMMANDS, "retime", "export", "preview", "check")
 """Every command that a recipe may name: those that make something, and the check that may fail."""
 FROM = {
-    "layer": "base", "scroll": "tiles", "retime": "manifest", "export": "manifests",
+    "layer": "base", "scroll": "tiles", "channels": "red", "retime": "manifest", "export": "manifests",
 }  # fmt: skip
 """The option that takes what an act is of, where it is not `sources`."""
 FROM_REST = {"layer": "over"}

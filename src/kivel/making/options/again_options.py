@@ -10,7 +10,7 @@ from kivel.making.options.value_kinds import PATH, moved_path
 
 __all__ = ["AGAIN_COMMANDS", "AgainOptions"]
 
-AGAIN_COMMANDS = ("sheet", "atlas", "adopt", "slice", "prep", "resample", "layer", "loop", "scroll")
+AGAIN_COMMANDS = ("sheet", "atlas", "adopt", "slice", "prep", "resample", "layer", "loop", "scroll", "channels")
 """Says what makes a manifest that states by what it was made."""
 
 
