@@ -84,6 +84,12 @@ def test_what_does_not_fit_is_named(place: Path, options: dict[str, Any], words:
     assert not (place / "new").exists()
 
 
+def test_alpha_of_opaque_frames_is_noted(place: Path) -> None:
+    write(place / "grey.png", art(5, width=9, height=7) | np.array((0, 0, 0, 255), np.uint8))
+    made = kivel.channels(red="a", alpha="grey.png")
+    assert any('grey.png is opaque everywhere; alpha="grey.png:brightness" takes its light' in n for n in made.notes)
+
+
 def test_the_command_says_what_came_of_it(place: Path) -> None:
     done = in_process(["channels", "--red", "a", "--alpha", "b:brightness", "-o", "new"], place)
     assert done.code == 0, done.err

@@ -165,16 +165,30 @@ def test_edges_are_coloured_by_their_distance_from_the_outline() -> None:
 WHITE = np.full((1, 1, 4), 255, np.uint8)
 
 
-def values_over(text: str, count: int) -> list[list[int]]:
+def pixels_over(text: str, count: int) -> list[list[int]]:
     """The first pixel of white frames after a step."""
     actions = actions_of([parse_step(text, where="s")], load_file=lambda _: None)
     made = prepared([lambda: Frame(WHITE)] * count, actions, run=lambda do, items: map(do, items))
-    return [one.load().image[0, 0, :3].tolist() for one in made]
+    return [one.load().image[0, 0].tolist() for one in made]
+
+
+def values_over(text: str, count: int) -> list[list[int]]:
+    return [pixel[:3] for pixel in pixels_over(text, count)]
+
+
+def alphas_over(text: str, count: int) -> list[int]:
+    return [pixel[3] for pixel in pixels_over(text, count)]
 
 
 def test_values_and_colours_change_over_the_frames() -> None:
     assert [rgb[0] for rgb in values_over("brightness 0..1", 6)] == [0, 51, 102, 153, 204, 255]
     half = round(plain.encoded(0.5) * 255)
+    for text, expected in (
+        ("opacity 0..1", [0, 85, 170, 255]), ("opacity 0..1 ends=open", [64, 128, 191, 255]),
+        ("opacity 1..0 ends=open", [255, 191, 128, 64]), ("opacity 0..0 ends=open", [0, 0, 0, 0]),
+        ("opacity 0..1 over=1-2 ends=open", [0, 128, 255, 255]), ("opacity 0.5..1 ends=open", [128, 170, 212, 255]),
+    ):  # fmt: skip
+        assert alphas_over(text, 4) == expected, text
     assert values_over("tint #000..#fff over=1-3", 5) == [[value] * 3 for value in (0, 0, half, 255, 255)]
     ramped = values_over("ramp #000 #00f..#f00", 3)
     assert ramped == [[0, 0, 255], [half, 0, half], [255, 0, 0]]
@@ -188,6 +202,8 @@ def test_values_and_colours_change_over_the_frames() -> None:
         ("tint red", "tint: color: expected a colour like #00b140, found 'red'"),
         ("keep-color #fff..#000", "expected a colour like #00b140, found '#fff..#000'"),
         ("brightness 1 over=0-3", "over= is for a value that changes, like brightness 0..1; there is none"),
+        ("opacity 1 ends=open", "ends= is for a value that changes, like opacity 0..1; there is none"),
+        ("opacity 0..1 ends=shut", "expected closed or open, found 'shut'"),
         ("tint #fff pace=ease", "pace= is for a value that changes, like tint #000..#fff; there is none"),
     ],
 )

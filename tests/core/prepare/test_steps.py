@@ -44,7 +44,7 @@ def test_steps_are_read(text: str, values: dict[str, object]) -> None:
         ("fit", "fit needs WxH: size to fit into\n  fit\n     ^"),
         (
             "fit 1x1 2x2",
-            "fit takes no '2x2'; it has size, filter, stretch, upscale, over, pace\n  fit 1x1 2x2\n          ^^^",
+            "fit takes no '2x2'; it has size, filter, stretch, upscale, over, pace, ends\n  fit 1x1 2x2\n          ^^^",
         ),
         ("shift 1", "shift needs DY: down, from -16384 to 16384 px"),
         ("shift 1 1e9", "shift: dy: expected a number from -16384 to 16384 px, found '1e9'"),

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.prepare.actions import Action
 from kivel.core.prepare.parameters import Parameter
-from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, changing
+from kivel.core.prepare.varying import AT_ENDS, AT_PACE, OVER_FRAMES, changing
 
 __all__ = ["StepKind"]
 
@@ -39,7 +39,7 @@ class StepKind(NamedTuple):
         """Its own, and for values that change those that say how."""
         if not self.may_vary:
             return self.parameters
-        return (*(changing(one) if one.is_measure else one for one in self.parameters), OVER_FRAMES, AT_PACE)
+        return (*(changing(one) if one.is_measure else one for one in self.parameters), OVER_FRAMES, AT_PACE, AT_ENDS)
 
     @property
     def varying_example(self) -> str:

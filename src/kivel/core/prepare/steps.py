@@ -13,7 +13,7 @@ from kivel.core.prepare.actions import Action, Decision, Each, Frame, Order, Pla
 from kivel.core.prepare.parameters import NamedFile
 from kivel.core.prepare.step_kind import StepKind
 from kivel.core.prepare.table import STEPS
-from kivel.core.prepare.varying import AT_PACE, OVER_FRAMES, Course, is_varying, varied
+from kivel.core.prepare.varying import AT_ENDS, AT_PACE, OVER_FRAMES, Course, is_varying, opened_at_zero, varied
 from kivel.core.prepare.written import moved_files, parse_values, pointing_at, words_of
 from kivel.core.suggestions import did_you_mean
 
@@ -110,11 +110,12 @@ def actions_of(
 def _built(kind: StepKind, values: dict[str, Any]) -> Action:
     """Return what a step does; one whose values change over the sequence is built for each frame again."""
     course = Course(values.pop(OVER_FRAMES.name, None), values.pop(AT_PACE.name, None))
+    is_open = values.pop(AT_ENDS.name, "closed") == "open"
     varying = [name for name, value in values.items() if is_varying(value)]
     if varying:
-        return varied(kind.build, values, course)
-    if course != Course():
-        given = OVER_FRAMES.name if course.over else AT_PACE.name
+        return varied(kind.build, values, course._replace(open=opened_at_zero(values)) if is_open else course)
+    if course != Course() or is_open:
+        given = OVER_FRAMES.name if course.over else AT_PACE.name if course.pace else AT_ENDS.name
         raise UsageError(f"{given}= is for a value that changes, like {kind.varying_example}; there is none")
     return kind.build(**values)
 

@@ -19,7 +19,17 @@ from kivel.core.prepare.parameters import Parameter
 from kivel.core.prepare.ramp import Stop
 from kivel.core.wording import counted_from_0
 
-__all__ = ["AT_PACE", "OVER_FRAMES", "Course", "Varying", "changing", "is_varying", "varied"]
+__all__ = [
+    "AT_ENDS",
+    "AT_PACE",
+    "OVER_FRAMES",
+    "Course",
+    "Varying",
+    "changing",
+    "is_varying",
+    "opened_at_zero",
+    "varied",
+]
 
 
 class Varying(NamedTuple):
@@ -57,10 +67,14 @@ def _mixed_stop(first: Stop, last: Stop, share: float) -> Stop:
 
 
 class Course(NamedTuple):
-    """Over which frames a value changes, both included (None: all), and how it goes."""
+    """Over which frames a value changes, both included (None: all), and how it goes.
+
+    `open` ends, the first and the last, are not reached by frames of the range.
+    """
 
     over: NumberRange | None = None
     pace: Easing | None = None
+    open: tuple[bool, bool] = (False, False)
 
     def share(self, place: Place) -> float:
         """How much of the way a frame is; held outside of the range.
@@ -74,7 +88,12 @@ class Course(NamedTuple):
         if last >= place.total:
             frames = counted_from_0(place.total, "frame")
             raise KivelError(f"over={first}-{last}: there are {frames}; choose some of them")
-        way = 1.0 if place.number >= last else max(0.0, (place.number - first) / (last - first))
+        before, behind = self.open
+        steps = last - first + before + behind
+        if not first <= place.number <= last or not steps:
+            way = float(place.number >= last)
+        else:
+            way = (place.number - first + before) / steps
         return self.pace(way) if self.pace else way
 
 
@@ -89,6 +108,27 @@ OVER_FRAMES = Parameter(
     "over", "A-B", "the frames over which values change, from 0, both included; all if not given", _over, None
 )
 AT_PACE = Parameter("pace", "EASING", "easing of the change: a CSS function, like ease-in", parse_easing, None)
+
+
+AT_ENDS = Parameter(
+    "ends",
+    "closed|open",
+    "open: an end at 0 is not reached, so that no frame is spent on nothing; default: closed",
+    lambda text: _one_of(text, ("closed", "open")),
+    "closed",
+)
+
+
+def _one_of(text: str, words: tuple[str, ...]) -> str:
+    if text not in words:
+        raise UsageError(f"expected {' or '.join(words)}, found {text!r}")
+    return text
+
+
+def opened_at_zero(values: Mapping[str, Any]) -> tuple[bool, bool]:
+    """Return whether a number among the values begins at 0, and whether one ends there."""
+    found = [value for value in values.values() if isinstance(value, Varying)]
+    return any(one.first == 0 for one in found), any(one.last == 0 for one in found)
 
 
 def changing(parameter: Parameter) -> Parameter:

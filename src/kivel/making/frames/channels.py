@@ -80,6 +80,11 @@ def make_channels(options: ChannelsOptions, work: Work) -> ChannelsMade:
         faded=all_fades(list(sources.values())),
     )
     folder = write_frames(options, work, new, command="channels")
+    alpha = channels[3]
+    if alpha.source and alpha.channel == "alpha" and all(page.alpha == "opaque" for page in folder.manifest.pages):
+        work.note(
+            f"{alpha.source} is opaque everywhere; {option('alpha', f'{alpha.source}:brightness')} takes its light"
+        )
     return ChannelsMade(folder.files, folder.manifest, kind, tuple(work.notes), folder.images)
 
 
