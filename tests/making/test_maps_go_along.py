@@ -93,6 +93,13 @@ def test_a_box_holds_what_any_map_shows(place: Path) -> None:
     made = kivel.prep("owl/owl_#.png", step=["trim"], map={"glow": "far"})
     assert made.manifest.pages[0].size == (14, 9)
     assert images(made, "glow")[0][-1, -1].tolist() == [255] * 4
+    alone = kivel.prep("owl/owl_#.png", step=["trim by=color"], map={"glow": "far"}).manifest
+    assert alone.pages[0].size == kivel.prep("owl/owl_#.png", step=["trim"]).manifest.pages[0].size
+    grown, kept = (
+        kivel.prep("owl/owl_#.png", step=[f"anchor 2,2 to=0.9,0.9 by={by}"], map={"glow": "far"}).manifest.pages[0].size
+        for by in ("any", "color")
+    )
+    assert grown != kept == kivel.prep("owl/owl_#.png", step=["anchor 2,2 to=0.9,0.9"]).manifest.pages[0].size
 
 
 def test_what_comes_in_is_neutral_and_opaque_where_the_map_was() -> None:

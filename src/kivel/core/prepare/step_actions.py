@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache, partial
-from typing import Any
+from typing import Any, Literal
 
 from kivel.core.errors import UsageError
 from kivel.core.option_words import Align
@@ -12,7 +12,7 @@ from kivel.core.pixels.sampling import Edge
 from kivel.core.pixels.scaling import FILTERS, Filter
 from kivel.core.playback.notation import Ordered, within_count
 from kivel.core.prepare import drawn_around, geometry, matte, ramp
-from kivel.core.prepare.actions import Action, Each, Frame, Order, Place, each_image
+from kivel.core.prepare.actions import Action, Each, Frame, Measured, Order, Place, each_image
 from kivel.core.prepare.anchor import Anchor, anchoring
 from kivel.core.prepare.displace import detailed, displaced, displacements, heights_of
 from kivel.core.prepare.outlined import edged
@@ -102,9 +102,17 @@ def cropping(size: Size, at: tuple[int, int] | None, align: Align) -> Action:
     return Each(lambda frame, _: geometry.cropped(frame, size, at, align), alike=True)
 
 
-def trimming(each: bool, threshold: float, margin: int) -> Action:
+Seen = Literal["any", "color"]
+"""Whose visible pixels count: those of frames and of their companion maps, or of frames alone."""
+
+
+def trimming(each: bool, threshold: float, margin: int, by: Seen) -> Action:
     """Empty borders are cut off."""
-    return geometry.trimming(threshold / 255, margin, each=each)
+    return _judged_by(geometry.trimming(threshold / 255, margin, each=each), by)
+
+
+def _judged_by(action: Measured, by: Seen) -> Measured:
+    return action._replace(also=None) if by == "color" else action
 
 
 def padding(all: int | None, to: Size | None, align: Align, **named: int | None) -> Action:
@@ -146,9 +154,9 @@ def _filter_of(sampling: str | None) -> Filter | None:
     return next((one for one in FILTERS if one == sampling), None)
 
 
-def anchoring_at(at: Anchor, to: Point, each: bool, threshold: float) -> Action:
+def anchoring_at(at: Anchor, to: Point, each: bool, threshold: float, by: Seen) -> Action:
     """The art is moved so that one point of it stays in one place."""
-    return anchoring(at, to, each=each, threshold=threshold / 255)
+    return _judged_by(anchoring(at, to, each=each, threshold=threshold / 255), by)
 
 
 def read_anchor(text: str) -> Anchor:

@@ -31,6 +31,9 @@ from kivel.core.steadying import STEADY_REACH
 
 __all__ = ["STEPS", "STEP_GROUPS"]
 
+_JUDGED_BY = p.choice(
+    "by", ("any", "color"), "visible is what frames or their companion maps show (any), or frames alone", default="any"
+)
 _PLACING_STEPS = (
     StepKind(
         "crop",
@@ -53,6 +56,7 @@ _PLACING_STEPS = (
             p.flag("each", "each frame to its own box; the pivot keeps them aligned"),
             p.number("threshold", "alpha up to this counts as transparent", least=0, most=254, default=0),
             p.number("margin", "border to leave", least=0, most=4096, unit="px", default=0, whole=True),
+            _JUDGED_BY,
         ),
         "trim threshold=4 margin=1",
         "the faintest glow is cut off, and one pixel left around",
@@ -131,6 +135,7 @@ _PLACING_STEPS = (
             p.point("to", "where in the frame, in fractions of it", default=(0.5, 0.5)),
             p.flag("each", "use each frame's own point; without it one for the whole sequence"),
             p.number("threshold", "alpha up to this may be cut off at the borders", least=0, most=254, default=0),
+            _JUDGED_BY,
         ),
         "anchor mass threshold=2",
         "a burst around its own middle; the faintest haze is cut off, so that frames do not grow",
