@@ -129,6 +129,7 @@ USAGE = {
     "a bad rate": ("sheet moth -o a.png --fps 0", "expected a rate above 0, like 12 or 24000/1001, found '0'"),
     "a bad hold": ("sheet moth -o a.png --hold soon", "like 80ms or 1/12s, found 'soon'"),
     "two clocks": ("sheet moth -o a.png --fps 2 --hold 2", "--hold cannot be combined with --fps"),
+    "to stdout": ("export s.kivel.json --to table -o -", "results are files, and nothing is written to stdout"),
     "another suffix": ("sheet moth -o a.jpg", "ends in .png, found 'a.jpg'"),
     "another preview": ("preview moth -o a.avi", ".png, .apng, .gif, .webp, .mp4, .webm, .html, found 'a.avi'"),
     "a bad cell": ("sheet moth -o a.png --cell 4y", "like 64x64, found '4y'"),

@@ -69,6 +69,8 @@ class OutputOptions(WritingOptions):
         if self.needs_out and not self.out:
             form = type(self).declared()["out"].form
             raise UsageError(f"{option('out', form)} is needed: where to write")
+        if self.out == "-":
+            raise UsageError(f"{option('out', '-')}: results are files, and nothing is written to stdout; give a name")
 
     @property
     def needs_out(self) -> bool:
