@@ -88,6 +88,7 @@ __all__ = [
 
 def inspect(
     *sources: str | PathLike[str] | Sequence[str | PathLike[str]],
+    fps: float | Fraction | str | None = None,
     frames: Iterable[NDArray[Any]] = ...,
     range: tuple[int, int] | str | None = None,
     series: str | None = None,
@@ -107,6 +108,9 @@ def inspect(
     ----------
     sources : SRC
         folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
+    fps : R
+        frame rate: 12, 24000/1001; of the source; it goes along, thinned frames hold longer (default: the source's,
+        else not stated)
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
@@ -138,6 +142,7 @@ def inspect(
 
 def prep(
     *sources: str | PathLike[str] | Sequence[str | PathLike[str]],
+    fps: float | Fraction | str | None = None,
     frames: Iterable[NDArray[Any]] = ...,
     range: tuple[int, int] | str | None = None,
     series: str | None = None,
@@ -167,6 +172,9 @@ def prep(
     ----------
     sources : SRC
         folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
+    fps : R
+        frame rate: 12, 24000/1001; of the source; it goes along, thinned frames hold longer (default: the source's,
+        else not stated)
     frames : TEXT
         arrays of images, (height, width, 4), in place of sources
     range : A-B
@@ -221,6 +229,7 @@ def prep(
 
 def loop(
     *sources: str | PathLike[str] | Sequence[str | PathLike[str]],
+    fps: float | Fraction | str | None = None,
     odd_size: Literal['error', 'skip', 'pad', 'scale'] | None = 'error',
     align: Literal['top-left', 'top', 'top-right', 'left', 'center', 'right', 'bottom-left', 'bottom', 'bottom-right'] | None = 'center',
     frames: Iterable[NDArray[Any]] = ...,
@@ -255,6 +264,9 @@ def loop(
     ----------
     sources : SRC
         folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
+    fps : R
+        frame rate: 12, 24000/1001; of the source; it goes along, thinned frames hold longer (default: the source's,
+        else not stated)
     odd_size : error|skip|pad|scale
         frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE
@@ -542,6 +554,7 @@ def channels(
 
 def resample(
     *sources: str | PathLike[str] | Sequence[str | PathLike[str]],
+    fps: float | Fraction | str | None = None,
     odd_size: Literal['error', 'skip', 'pad', 'scale'] | None = 'error',
     align: Literal['top-left', 'top', 'top-right', 'left', 'center', 'right', 'bottom-left', 'bottom', 'bottom-right'] | None = 'center',
     frames: Iterable[NDArray[Any]] = ...,
@@ -581,6 +594,9 @@ def resample(
     ----------
     sources : SRC
         folder, files, "pattern_#.png", animated image or manifest; # is the number, * is anything; quote patterns
+    fps : R
+        frame rate: 12, 24000/1001; of the source; it goes along, thinned frames hold longer (default: the source's,
+        else not stated)
     odd_size : error|skip|pad|scale
         frames of another size: error (default), skip, pad, scale; pad: all to the largest; scale: to the usual size
     align : PLACE

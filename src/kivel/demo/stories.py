@@ -154,6 +154,11 @@ TOURS = {
                 "120 frames become 48 with motion blur; the normals are averaged as vectors.",
                 'resample "vane/vane_#.png" -o vane-48/ --count 48 --mix --map-suffix normal=_normal',
             ),
+            StoryStep(
+                "The shape of a lantern in red and its glow in green, for one texture.",
+                'channels --red "lantern/lantern_#.png:alpha" --green "lantern/lantern_#_emission.png:brightness" '
+                "-o lantern-packed/",
+            ),
             StoryStep("Does the turntable loop?", "loop vane-48/"),
             StoryStep("Two sheets in matching cells.", "sheet vane-48/ -o vane.png --page-limit 2048x2048"),
             StoryStep("Are the maps in step, and the normals sound?", "check vane.kivel.json"),

@@ -31,6 +31,7 @@ __all__ = [
     "warped_or_faded",
     "with_clip_called",
     "with_clips_alone",
+    "with_rate",
 ]
 
 
@@ -226,6 +227,13 @@ def _to_warp(clip: Clip, motion: MotionPairs | None) -> str:
             f"{option('repeat', 'forever')} makes one that loops"
         )
     return f"the map was made for another order: {again} with this order makes a new one"
+
+
+def with_rate(sequence: FrameSequence, fps: Fraction) -> FrameSequence:
+    """The sequence at this frame rate: frames show for that long, and so do the steps of its clips."""
+    frames = tuple(frame._replace(duration=1 / fps) for frame in sequence.frames)
+    clips = tuple(_timed(clip, Timing(fps=fps)) for clip in sequence.clips)
+    return sequence._replace(frames=frames, clips=clips)
 
 
 def clip_over(sequence: FrameSequence, holds: Sequence[Fraction | None]) -> Clip:

@@ -23,7 +23,7 @@ from kivel.files.manifest.names import COLOR, SUFFIX
 from kivel.files.manifest.parsing import read_manifest
 from kivel.files.safety import reading, shown
 from kivel.sequences.clip_parts import joined_as_clips
-from kivel.sequences.clips import part_of, stated_holds, with_clips_alone
+from kivel.sequences.clips import part_of, stated_holds, with_clips_alone, with_rate
 from kivel.sequences.finding import Found, files_of_manifest, found_in, listed_files
 from kivel.sequences.placed import sequence_of_manifest
 from kivel.sequences.sequence import FrameSequence, joined
@@ -67,15 +67,15 @@ def open_sequences(sources: Sequence[str], settings: SourceSettings) -> list[Fra
 
 def _gathered(sources: Sequence[str], settings: SourceSettings) -> list[FrameSequence]:
     if len(settings.arrays):
-        return [_developed(_of_arrays(settings), settings)]
+        return [_as_stated(_of_arrays(settings), settings)]
     if len(sources) == 1 and sources[0].endswith(".json"):
-        return [_developed(_of_manifest(Path(sources[0]), settings), settings)]
+        return [_as_stated(_of_manifest(Path(sources[0]), settings), settings)]
     groups = _neighbours(sources)
     settings = settings._replace(one_of_many=len(groups) > 1)
     parts: list[FrameSequence] = []
     for group in groups:
         parts += _open_one(group, settings) if isinstance(group, str) else _of_files(group, settings)
-    return _told_of_twice([_developed(part, settings) for part in parts])
+    return _told_of_twice([_as_stated(part, settings) for part in parts])
 
 
 def _told_of_twice(parts: list[FrameSequence]) -> list[FrameSequence]:
@@ -177,6 +177,12 @@ def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
         *dict.fromkeys(f"{shown(frame.path)}: {note}" for frame in frames for note in frame.notes),
     ]
     return FrameSequence(found.stem, tuple(frames), notes=tuple(notes), gaps=tuple(found.gaps))
+
+
+def _as_stated(sequence: FrameSequence, settings: SourceSettings) -> FrameSequence:
+    """As deep as is asked for, and at the stated rate."""
+    sequence = _developed(sequence, settings)
+    return with_rate(sequence, settings.rate) if settings.rate else sequence
 
 
 def _developed(sequence: FrameSequence, settings: SourceSettings) -> FrameSequence:

@@ -12,6 +12,8 @@ from kivel.core.playback.notation import TimeRange
 from kivel.files.manifest.names import COLOR
 
 if TYPE_CHECKING:
+    from fractions import Fraction
+
     from kivel.core.option_words import LayerFrames
     from kivel.core.pixels.pixels import Pixels
 
@@ -27,6 +29,7 @@ class SourceSettings(NamedTuple):
     by `exposure` stops; None leaves them float under `keep_float`, else it is 0. `show` is the map that a manifest's
     frames are taken of, its colour under `or_color` where it has no such map; under `with_maps` its others come along,
     under `with_motion` the one that says how things move.
+    Under a `rate` every frame shows that part of a second, whatever the source says.
     Files whose stem ends with one of `companions` are maps of other frames, and none themselves. Under `series` a
     folder, its sub-folders or a pattern may hold several series; `pick` chooses by names or patterns, of a manifest
     among its clips, under `several` more than one (`run,walk*`), each of which is a clip; a source that is
@@ -41,6 +44,7 @@ class SourceSettings(NamedTuple):
     target: Path | None = None
     layers: LayerFrames | None = None
     exposure: float | None = None
+    rate: Fraction | None = None
     keep_float: bool = False
     developed_bits: int = 8
     show: str = COLOR

@@ -5,14 +5,14 @@ match.
 from __future__ import annotations
 
 from kivel.making.options.groups.output_options import WritingOptions
-from kivel.making.options.groups.source_options import SourceOptions
+from kivel.making.options.groups.source_options import SourceOptions, SourceRateOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, PATH, moved_path
 
 __all__ = ["InspectOptions"]
 
 
-class InspectOptions(SourceOptions):
+class InspectOptions(SourceRateOptions, SourceOptions):
     """Options of `inspect`: what to look at, and how to show it."""
 
     title = "output"

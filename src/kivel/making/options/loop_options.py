@@ -8,14 +8,14 @@ from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.clip_options import FadeOptions
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
-from kivel.making.options.groups.source_options import KindOptions, MatchingOptions
+from kivel.making.options.groups.source_options import KindOptions, MatchingOptions, SourceRateOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, LENGTH_RANGE, whole
 
 __all__ = ["LoopOptions"]
 
 
-class LoopOptions(MatchingOptions, KindOptions, FadeOptions, CompanionOptions, FrameOutputOptions):
+class LoopOptions(SourceRateOptions, MatchingOptions, KindOptions, FadeOptions, CompanionOptions, FrameOutputOptions):
     """Loops judged, found and closed."""
 
     title = "looping"

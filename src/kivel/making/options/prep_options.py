@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar
 from kivel.core.errors import UsageError, option
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.output_options import ColourOptions, FrameOutputOptions
-from kivel.making.options.groups.source_options import KindOptions, SourceOptions
+from kivel.making.options.groups.source_options import KindOptions, SourceOptions, SourceRateOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import ValueKind
 
@@ -25,12 +25,12 @@ def _moved_step(text: str, move: Callable[[str], str]) -> str:
     return moved_step(text, move)
 
 
-class PrepOptions(SourceOptions, KindOptions, CompanionOptions, ColourOptions, FrameOutputOptions):
+class PrepOptions(SourceRateOptions, SourceOptions, KindOptions, CompanionOptions, ColourOptions, FrameOutputOptions):
     """Steps done to frames."""
 
     title = "steps"
     everyday: ClassVar = (
-        "out", "step", "steps", "colors", "map", "map-suffix", "as", "series", "range", "layers-as", "exposure",
+        "out", "step", "steps", "colors", "map", "map-suffix", "as", "series", "range", "fps", "layers-as", "exposure",
         "compress", "force",
     )  # fmt: skip
     step: Option[tuple[str, ...]] = Option(

@@ -9,7 +9,7 @@ from kivel.making.options.groups.clip_options import FadeOptions
 from kivel.making.options.groups.layout_options import CompanionOptions
 from kivel.making.options.groups.motion_options import MotionOptions
 from kivel.making.options.groups.output_options import FrameOutputOptions
-from kivel.making.options.groups.source_options import KindOptions, MatchingOptions
+from kivel.making.options.groups.source_options import KindOptions, MatchingOptions, SourceRateOptions
 from kivel.making.options.option import Option
 from kivel.making.options.value_kinds import FLAG, MOST_FRAMES, PACE, whole
 
@@ -19,7 +19,9 @@ if TYPE_CHECKING:
 __all__ = ["ResampleOptions"]
 
 
-class ResampleOptions(MatchingOptions, KindOptions, MotionOptions, FadeOptions, CompanionOptions, FrameOutputOptions):
+class ResampleOptions(
+    SourceRateOptions, MatchingOptions, KindOptions, MotionOptions, FadeOptions, CompanionOptions, FrameOutputOptions
+):
     """Fewer or more frames."""
 
     title = "resampling"

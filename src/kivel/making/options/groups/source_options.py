@@ -14,6 +14,7 @@ from kivel.making.options.value_kinds import (
     ANY_TEXT,
     PLACE,
     RANGE,
+    RATE,
     ValueKind,
     choice,
     moved_path,
@@ -22,6 +23,8 @@ from kivel.making.options.value_kinds import (
 )
 
 if TYPE_CHECKING:
+    from fractions import Fraction
+
     from kivel.core.contents import Content
     from kivel.core.numbering import NumberRange
     from kivel.core.pixels.pixels import Pixels
@@ -37,6 +40,7 @@ __all__ = [
     "ReadingOptions",
     "ShowOptions",
     "SourceOptions",
+    "SourceRateOptions",
 ]
 
 
@@ -76,6 +80,21 @@ class ReadingOptions(CommonOptions):
             arrays=self.values.get("frames", ()),
             **more,
         )
+
+
+class SourceRateOptions(ReadingOptions):
+    """How fast the source plays."""
+
+    title = "frames"
+    fps: Option[Fraction | None] = Option(
+        RATE,
+        "frame rate: 12, 24000/1001; of the source; it goes along, thinned frames hold longer",
+        default=None,
+        shown="the source's, else not stated",
+    )
+
+    def source_settings(self, work: Work, *, keep_float: bool = False, **more: Any) -> SourceSettings:
+        return super().source_settings(work, keep_float=keep_float, rate=self.fps, **more)
 
 
 class SourceOptions(ReadingOptions):
