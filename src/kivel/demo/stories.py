@@ -154,13 +154,13 @@ TOURS = {
                 "120 frames become 48 with motion blur; the normals are averaged as vectors.",
                 'resample "vane/vane_#.png" -o vane-48/ --count 48 --mix --map-suffix normal=_normal',
             ),
+            StoryStep("Does the turntable loop?", "loop vane-48/"),
+            StoryStep("Two sheets in matching cells.", "sheet vane-48/ -o vane.png --page-limit 2048x2048"),
             StoryStep(
                 "The shape of a lantern in red and its glow in green, for one texture.",
                 'channels --red "lantern/lantern_#.png:alpha" --green "lantern/lantern_#_emission.png:brightness" '
                 "-o lantern-packed/",
             ),
-            StoryStep("Does the turntable loop?", "loop vane-48/"),
-            StoryStep("Two sheets in matching cells.", "sheet vane-48/ -o vane.png --page-limit 2048x2048"),
             StoryStep("Are the maps in step, and the normals sound?", "check vane.kivel.json"),
             StoryStep("A page that shows every map.", "preview vane.kivel.json -o vane.html"),
             StoryStep(
