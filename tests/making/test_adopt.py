@@ -221,6 +221,12 @@ def test_pictures_that_cannot_go_together_say_why(place: Path, words: dict[str, 
     assert files(place) == before
 
 
+def test_a_folder_does_not_go_together_with_pictures(place: Path) -> None:
+    write(place / "sub/f.png", art(1))
+    with pytest.raises(kivel.KivelError, match="sub is a folder, and out= joins pictures; adopt it by itself"):
+        kivel.adopt("sub", "s.png", cell="6x5", out="all.kivel.json")
+
+
 def test_frames_of_pictures_together_are_edited_one_by_one(place: Path) -> None:
     write(place / "t.png", art(20))
     kivel.adopt("s.png", "t.png", out="all.kivel.json", cell="6x5")

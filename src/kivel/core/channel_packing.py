@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kivel.core.errors import UsageError
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.pixels.pixels import Pixels, full_scale, widened
+from kivel.core.pixels.pixels import Pixels, depth_dtype, full_scale, widened
 from kivel.core.prepare.matte import brightness_mask
 from kivel.core.suggestions import did_you_mean
 
@@ -97,7 +97,7 @@ def joined_channels(parts: Sequence[Pixels | float], channels: Sequence[Channel]
     """
     pictures = [part for part in parts if not isinstance(part, float)]
     height, width = pictures[0].shape[:2]
-    result = np.empty((height, width, 4), {8: np.uint8, 16: np.uint16, 32: np.float32}[bits])
+    result = np.empty((height, width, 4), depth_dtype(bits))
     for place, (part, channel) in enumerate(zip(parts, channels, strict=True)):
         if isinstance(part, float):
             value = part * full_scale(result)

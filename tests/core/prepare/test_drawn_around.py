@@ -89,8 +89,8 @@ def test_five_variants_of_a_picture_equal_a_look_up() -> None:
 WRONG = (
     ("recolor", "use either pairs"),
     ("recolor #fff=#000 #ffffff=#111", "#ffffff is to become two colours"),
-    ("recolor #fff", "expected a colour like"),
-    ("recolor by=v.png variant=9", "variant=9: the picture has 4 below its first row"),
+    ("recolor #fff", "expected a pair like #8a2b2b=#2b5d8a, found '#fff'"),
+    ("recolor by=v.png variant=9", "variant=9: the picture has 4 rows below its first, counted from 1"),
 )
 
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.light import from_light, to_light
-from kivel.core.pixels.pixels import Pixels, Size, bit_depth, on_canvas, size_of
+from kivel.core.pixels.pixels import Pixels, Size, bit_depth, depth_dtype, on_canvas, size_of
 from kivel.core.room import require_room
 
 __all__ = ["BLENDS", "OPERATORS", "Layer", "layer_planes", "stacked", "straight_colours"]
@@ -64,7 +64,7 @@ def stacked(
     depth = depth or max(bit_depth(layer.image) for layer in layers)
     linear = linear or any(layer.image.dtype == np.float32 for layer in layers)
     require_room(*size, bits=depth, what="the result would have")
-    stack: Pixels = np.empty((size.h, size.w, 4), {8: np.uint8, 16: np.uint16, 32: np.float32}[depth])
+    stack: Pixels = np.empty((size.h, size.w, 4), depth_dtype(depth))
     # band by band: planes of float take four times the room of bytes, and several are there at a time
     rows = max(1, _BAND_PX // size.w)
     for top in range(0, size.h, rows):

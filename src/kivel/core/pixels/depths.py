@@ -9,11 +9,12 @@ from kivel.core.option_words import Dither
 from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.pixels import Pixels, associated, bit_depth, colour_weight, widened
 
-__all__ = ["BAYER", "at_depth", "rounded_to_half"]
+__all__ = ["BAYER", "MOST_HALF", "at_depth", "rounded_to_half"]
 
 _STEP = 257
 """How many steps of 16 bits are one of 8."""
-_MOST_HALF = 65504.0
+MOST_HALF = 65504.0
+"""The largest half float."""
 
 
 def _bayer(side: int) -> NDArray[np.float32]:
@@ -65,6 +66,6 @@ def at_depth(image: Pixels, bits: int, *, dither: Dither = "none") -> Pixels:
 
 def rounded_to_half(image: Pixels) -> Pixels:
     """A float frame whose values, multiplied by alpha as OpenEXR holds them, are half floats; the largest is 65504."""
-    stored = np.clip(associated(image), -_MOST_HALF, _MOST_HALF).astype(np.float16).astype(np.float32)
+    stored = np.clip(associated(image), -MOST_HALF, MOST_HALF).astype(np.float16).astype(np.float32)
     stored[..., :3] /= colour_weight(stored)[..., None]
     return stored

@@ -33,6 +33,7 @@ __all__ = [
     "associated",
     "bit_depth",
     "colour_weight",
+    "depth_dtype",
     "full_scale",
     "has_light_without_alpha",
     "in_canvas",
@@ -134,6 +135,11 @@ def require_rgba(image: Pixels) -> None:
         raise PixelError(f"expected an array of shape (height, width, 4), found {image.shape}")
     if image.dtype not in (np.uint8, np.uint16, np.float32):
         raise PixelError(f"expected 8 or 16 bits or float32 a channel, found {image.dtype}")
+
+
+def depth_dtype(bits: int) -> type[Any]:
+    """The dtype of pixels of 8, 16 or, for float, 32 bits a channel."""
+    return {8: np.uint8, 16: np.uint16, 32: np.float32}[bits]
 
 
 def bit_depth(image: Pixels) -> int:

@@ -18,13 +18,12 @@ from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.blend import OPERATORS, Layer, layer_planes, straight_colours
 from kivel.core.pixels.light import Kind, from_light, to_light
-from kivel.core.pixels.pixels import Pixels, Size, on_canvas, widened
+from kivel.core.pixels.pixels import Pixels, Size, depth_dtype, on_canvas, widened
 
 __all__ = ["MappedLayer", "stacked_map"]
 
 Plane = NDArray[np.float32]
 _COVERS = ("src-over", "src-atop")
-_DEPTHS: dict[int, type[Any]] = {8: np.uint8, 16: np.uint16, 32: np.float32}
 
 
 class MappedLayer(NamedTuple):
@@ -55,7 +54,7 @@ def stacked_map(size: Size, layers: Sequence[MappedLayer], kind: Kind, *, depth:
     (size.h, size.w, 4) array
         Straight alpha. Pixels of one map alone are that map's, unchanged.
     """
-    result = np.empty((size.h, size.w, 4), _DEPTHS[depth])
+    result = np.empty((size.h, size.w, 4), depth_dtype(depth))
     for rows in row_bands(size.h, size.w):
         stack = _Light(rows, size, result.dtype, linear=linear) if kind == "color" else _Data(rows, size, kind)
         below: Plane = np.zeros((rows.stop - rows.start, size.w), np.float32)

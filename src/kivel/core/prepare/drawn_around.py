@@ -112,7 +112,7 @@ def pairs_of_image(image: Pixels, variant: int) -> list[ColourPair]:
         If there is no such row.
     """
     if not 1 <= variant < len(image):
-        raise UsageError(f"variant={variant}: the picture has {len(image) - 1} below its first row, from 1")
+        raise UsageError(f"variant={variant}: the picture has {len(image) - 1} rows below its first, counted from 1")
     rows = (image[[0, variant]].astype(np.float64) * (255 / full_scale(image))).round().astype(int)
     found = [ColourPair(_triple(old), _triple(new)) for old, new in zip(*rows.tolist(), strict=True) if old[3]]
     return list(dict.fromkeys(found))

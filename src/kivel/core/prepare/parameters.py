@@ -162,18 +162,25 @@ def point(name: str, help: str, *, default: Any = REQUIRED, whole: bool = False)
 
 
 def read_point(text: str) -> tuple[float, float]:
+    found = _point(text)
+    if found is None:
+        raise UsageError(f"expected X,Y, like 0.5,1, found {text!r}")
+    return found
+
+
+def _point(text: str) -> tuple[float, float] | None:
     across, _, down = text.partition(",")
     x, y = decimal(across), decimal(down)
     if x is None or y is None or max(abs(x), abs(y)) >= _FARTHEST:
-        raise UsageError(f"expected X,Y, like 0.5,1, found {text!r}")
+        return None
     return x, y
 
 
 def read_whole_point(text: str) -> tuple[int, int]:
-    x, y = read_point(text)
-    if x != int(x) or y != int(y):
+    found = _point(text)
+    if found is None or any(value != int(value) for value in found):
         raise UsageError(f"expected whole numbers X,Y, like 12,8, found {text!r}")
-    return int(x), int(y)
+    return int(found[0]), int(found[1])
 
 
 _COLOUR = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
@@ -197,7 +204,9 @@ def colour_pair(name: str, help: str) -> Parameter:
     """Colours with what each becomes: `#8a2b2b=#2b5d8a`."""
 
     def read(text: str) -> ColourPair:
-        old, _, new = text.partition("=")
+        old, sign, new = text.partition("=")
+        if not sign:
+            raise UsageError(f"expected a pair like #8a2b2b=#2b5d8a, found {text!r}")
         whole = [tuple(round(255 * share) for share in read_colour(one)) for one in (old, new)]
         return ColourPair(*whole)  # type: ignore[arg-type]
 

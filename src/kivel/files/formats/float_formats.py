@@ -11,14 +11,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.pixels.depths import MOST_HALF
 from kivel.core.pixels.pixels import Pixels
 from kivel.files.formats.block_formats import ALPHA, BlockFormat, ChannelBits
 
-__all__ = ["FLOAT_FORMATS", "MOST_HALF", "MOST_SHARED", "shared_exponents"]
+__all__ = ["FLOAT_FORMATS", "shared_exponents"]
 
-MOST_HALF = 65504.0
-MOST_SHARED = 65408.0
-"""The largest values: (2^9 - 1) / 2^9 x 2^16 with a shared exponent."""
+_MOST_SHARED = 65408.0
+"""The largest value with a shared exponent: (2^9 - 1) / 2^9 x 2^16."""
 _MANTISSA_BITS, _BIAS = 9, 15
 _FLOAT, _SIGNED, _EXPONENT = 0x80, 0x40, 0x20
 _ONE, _MINUS_ONE = 0x3F800000, 0xBF800000
@@ -31,7 +31,7 @@ def shared_exponents(image: Pixels) -> NDArray[np.uint32]:
     Khronos Data Format Specification 1.3, "Encoding HDR values: unsigned shared exponent" (as `EXT_texture_shared_
     exponent`): values below 0 become 0, above the largest that.
     """
-    colours = np.clip(image[..., :3].astype(np.float64), 0, MOST_SHARED)
+    colours = np.clip(image[..., :3].astype(np.float64), 0, _MOST_SHARED)
     greatest = colours.max(axis=-1)
     # frexp: greatest = m x 2^e with m from 0.5 to 1, so e - 1 is the floor of its logarithm
     logarithm = np.where(greatest > 0, np.frexp(greatest)[1] - 1, -_BIAS - 1)

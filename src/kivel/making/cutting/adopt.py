@@ -92,7 +92,7 @@ def _together(options: AdoptOptions, work: Work, target: Path) -> HandledSheet:
     paths = [Path(source) for source in options.sources]
     folder = next((path for path in paths if path.is_dir()), None)
     if folder:
-        raise UsageError(f"{shown(folder)} is a folder; {option('out')} joins pictures")
+        raise UsageError(f"{shown(folder)} is a folder, and {option('out')} joins pictures; adopt it by itself")
     for path in paths:
         _beside(path)
 

@@ -10,7 +10,7 @@ from kivel.core.contents import empty
 from kivel.core.errors import option
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.pixels.blend import Layer, stacked
-from kivel.core.pixels.pixels import Pixels, Size
+from kivel.core.pixels.pixels import Pixels, Size, depth_dtype
 from kivel.core.pixels.stacked_maps import MappedLayer, stacked_map
 from kivel.core.playback.notation import Ordered
 from kivel.core.prepare.actions import Frame
@@ -141,11 +141,7 @@ def _map_of(
     def of_layer(layer: Layer, one: MapFrames | None) -> Pixels | None:
         if one:
             return one.load(index % len(one.frames))
-        return (
-            empty(content, layer.image.shape[:2], f"uint{depth}" if depth < 32 else "float32", opaque=True)
-            if fills
-            else None
-        )
+        return empty(content, layer.image.shape[:2], depth_dtype(depth), opaque=True) if fills else None
 
     def load() -> Pixels:
         pictures = [layer.at(index) for layer in layers]
