@@ -161,6 +161,7 @@ def prep(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     fresh_clips: bool | None = False,
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
@@ -212,6 +213,9 @@ def prep(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     jobs : N
@@ -253,6 +257,7 @@ def loop(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     fresh_clips: bool | None = False,
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
@@ -314,6 +319,9 @@ def loop(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     jobs : N
@@ -349,6 +357,7 @@ def layer(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     fresh_clips: bool | None = False,
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
@@ -395,6 +404,9 @@ def layer(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     jobs : N
@@ -427,6 +439,7 @@ def scroll(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     fresh_clips: bool | None = False,
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
@@ -468,6 +481,9 @@ def scroll(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     jobs : N
@@ -499,6 +515,7 @@ def channels(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     fresh_clips: bool | None = False,
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
@@ -537,6 +554,9 @@ def channels(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     jobs : N
@@ -583,6 +603,7 @@ def resample(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     fresh_clips: bool | None = False,
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
@@ -655,6 +676,9 @@ def resample(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     jobs : N
@@ -843,6 +867,7 @@ def sheet(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
@@ -1012,6 +1037,9 @@ def sheet(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     jobs : N
         number of jobs that run in parallel (default: one per processor)
     max_pixels : N
@@ -1091,6 +1119,7 @@ def atlas(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
     watch: Callable[[Note | Progress], object] | None = None,
@@ -1232,6 +1261,9 @@ def atlas(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     jobs : N
         number of jobs that run in parallel (default: one per processor)
     max_pixels : N
@@ -1301,6 +1333,7 @@ def slice(
     force: bool | None = False,
     dry_run: bool | None = False,
     compress: Literal['fast', 'small', 'least'] | None = 'fast',
+    indexed: Literal['keep', 'never', 'smallest'] | None = 'keep',
     fresh_clips: bool | None = False,
     jobs: int | str | None = None,
     max_pixels: int | str | None = None,
@@ -1422,6 +1455,9 @@ def slice(
         print what would be written, and write nothing
     compress : fast|small|least
         PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change
+    indexed : keep|never|smallest
+        palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that
+        makes the file smaller
     fresh_clips : bool
         discard timing, clips and pivots set since the first run
     jobs : N

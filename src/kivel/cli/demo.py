@@ -74,7 +74,7 @@ def _tell(story: Story, options: DemoOptions, report: Report, work: Work) -> Non
 def _draw_all(options: DemoOptions, work: Work, folder: Path, names: Iterable[str]) -> tuple[Written, ...]:
 
     def encoded(drawing: Drawing) -> dict[str, bytes]:
-        return {path: b"".join(encode_png(image, compress="fast")) for path, image in drawing().items()}
+        return {path: b"".join(encode_png(image, compress="fast", palettes=False)) for path, image in drawing().items()}
 
     pictures = list(drawings(name for name in names if name in ART))
     with options.output_set(work) as out, work.progress("drawing", len(pictures)) as advance:
@@ -99,7 +99,9 @@ def _may_replace(out: OutputSet, path: Path) -> None:
 def _edited() -> dict[str, bytes]:
     """The files that the demo changes, as they are then."""
     return {
-        one.path: one.text.encode() if one.image is None else b"".join(encode_png(one.image, compress="fast"))
+        one.path: one.text.encode()
+        if one.image is None
+        else b"".join(encode_png(one.image, compress="fast", palettes=False))
         for one in edited()
     }
 

@@ -18,6 +18,7 @@ __all__ = [
     "End",
     "Fade",
     "Fill",
+    "Indexed",
     "Interpolation",
     "LayerFrames",
     "Layout",
@@ -40,6 +41,8 @@ EmptyCells = Literal["drop-last", "drop-row-ends", "drop", "keep"]
 End = Literal["last", "first", "none"]
 Fade = Literal["linear", "stored"]
 Fill = Literal["across", "down"]
+Indexed = Literal["keep", "never", "smallest"]
+"""Whether images are stored with the palette that their sources have, with none, or as they are smallest."""
 Interpolation = Literal["step", "linear", "motion"]
 LayerFrames = Literal["layers", "groups"]
 Layout = Literal["grid", "row", "column"]

@@ -14,11 +14,12 @@ import numpy as np
 
 from kivel.core.errors import KivelError, located
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.indexed import StoredPalette
 from kivel.core.pixels.pixels import Pixels, Size, bit_depth, size_of
 from kivel.core.room import require_room, require_total
 from kivel.files.png.apng_read import composed_frames, frame_durations, stated_plays
 from kivel.files.png.chunks import SIGNATURE
-from kivel.files.png.read import Png, parse_png, pixels_of, scan_png
+from kivel.files.png.read import Png, indices_of, parse_png, pixels_of, scan_png
 from kivel.files.safety import file_bytes, opened_file, reading, shown
 
 if TYPE_CHECKING:
@@ -73,8 +74,9 @@ class FrameSource(NamedTuple):
     `source` is the file's name, with `#index` inside an animated image. `duration` is in seconds, None when the file
     states none. `pivot` is in fractions of the size. `mode` is how the file stores it (`palette 8-bit`); `load` gives
     (H, W, 4) RGBA of `depth` bits, 32 for float. `notes` are what else a person should know of the file. `repeat`
-    is how often an animated image plays. `outline` is a polygon around what it shows, in its pixels. `extra` are keys
-    of a manifest that this version does not know.
+    is how often an animated image plays. `outline` is a polygon around what it shows, in its pixels. `palette` is what
+    the file stores its colours by; pixels that were changed since may have others. `extra` are keys of a manifest that
+    this version does not know.
     """
 
     name: str
@@ -91,6 +93,7 @@ class FrameSource(NamedTuple):
     notes: tuple[str, ...] = ()
     repeat: Repeat | None = None
     outline: tuple[tuple[float, float], ...] | None = None
+    palette: StoredPalette | None = None
     extra: Mapping[str, Any] | None = None
 
 
@@ -141,13 +144,15 @@ def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
     depth = 16 if png.header.depth == 16 else 8
     _check_pixels(stored, 1, max_pixels, depth)
 
-    def still() -> Pixels:
+    def decoded(decode: Callable[[Png], Any]) -> Any:
         data = b"" if png.is_whole else _bytes_of(path, max_pixels)
         with located(shown(path)):
-            return _upright(pixels_of(parse_png(data) if data else png), orientation)
+            return _upright(decode(parse_png(data) if data else png), orientation)
 
     if not png.is_animated:
-        return [_frame(path, size, depth, png.header.mode, still, colour_note=png.colour_note)]
+        palette = StoredPalette(png.colours, partial(decoded, indices_of)) if png.palette else None
+        still = _frame(path, size, depth, png.header.mode, partial(decoded, pixels_of), colour_note=png.colour_note)
+        return [still._replace(palette=palette)]
     durations = frame_durations(png)
     _check_pixels(stored, len(durations), max_pixels, depth)
     images = [_upright(image, orientation) for image in composed_frames(parse_png(_bytes_of(path, max_pixels)))]

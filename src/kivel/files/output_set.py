@@ -216,6 +216,23 @@ class OutputSet:
                 with self._locked([place.parent]):
                     self._judge(pending)
 
+    def rewrite(self, target: Path, pieces: Iterable[bytes]) -> None:
+        """Write a file that was added to this set with other bytes.
+
+        Raises what `add` does.
+        """
+        if self._dry_run:
+            self.written = [each for each in self.written if each.path != target]
+            self._compare(target, pieces)
+            return
+        pending = next(each for each in self._pending if each.target == target)
+        with reading(target), open(pending.staged, "r+b") as file:
+            file.truncate()
+            pending.length = sum(map(file.write, pieces))
+            file.flush()
+            flush_to_disk(file.fileno())
+        self._judge(pending)
+
     def remove(self, target: Path) -> None:
         """Remove a file with the set, if Kivel wrote it and nobody edited it since; else it stays, which is noted."""
         if target.is_symlink() or not target.is_file() or any(target == pending.target for pending in self._pending):

@@ -18,14 +18,16 @@ import numpy as np
 from kivel.core.contents import Content
 from kivel.core.digest import pixel_digest
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.option_words import Compress
+from kivel.core.option_words import Compress, Indexed
+from kivel.core.pixels.indexed import ColourTable, StoredPalette
 from kivel.core.pixels.pixels import Pixels, Size, Value
 from kivel.core.slicing.background import without_key
 from kivel.files.images import FrameSource, ImageError, open_image
 from kivel.files.manifest.model import Manifest, MapFile, MapMotion, Page
 from kivel.files.manifest.names import COLOR
 from kivel.files.output_set import OutputSet
-from kivel.files.png.write import BAND_BYTES, encode_png
+from kivel.files.png.raster import Channels, needed_channels
+from kivel.files.png.write import BAND_BYTES, encode_indexed, encode_png
 from kivel.files.safety import reading, shown
 from kivel.files.whole_sets import require_unreplaced
 
@@ -101,6 +103,12 @@ class StoredPage:
         self._key = file.key
         self._lock = threading.Lock()
         self._image: Pixels | None = None
+
+    @property
+    def palette(self) -> StoredPalette | None:
+        """Return the palette that the file has, the background colour transparent as it is in `pixels`."""
+        palette, key = self.info.palette, self._key
+        return palette.recoloured(lambda table: without_key(table, key)) if palette and key else palette
 
     def digest(self) -> str:
         """Return the digest of the pixels that are there."""
@@ -179,32 +187,65 @@ def page_files(manifest: Manifest) -> Iterator[MapFile]:
 
 
 class EncodedPage(NamedTuple):
-    """A file's suffix, its bytes in `length` pieces or so, and the pixels as they will be read from it."""
+    """A file's suffix, its bytes in `length` pieces or so, and the pixels as they will be read from it.
+
+    `channels` are those that its pixels need, and `indexed` says whether it has a palette instead.
+    """
 
     suffix: str
     pieces: Iterable[bytes]
     length: int
     image: Pixels
+    channels: Channels = Channels(colour=True, alpha=True)
+    indexed: bool = False
 
 
-def encoded_page(image: Pixels, *, compress: Compress, jobs: int = 1) -> EncodedPage:
-    """An image as a file: PNG, or OpenEXR for float pixels."""
+def encoded_page(
+    image: Pixels,
+    *,
+    compress: Compress,
+    jobs: int = 1,
+    indexed: Indexed = "keep",
+    palette: StoredPalette | None = None,
+    channels: Channels | None = None,
+) -> EncodedPage:
+    """An image as a file: PNG, or OpenEXR for float pixels.
+
+    Parameters
+    ----------
+    indexed : "keep", "never" or "smallest"
+        `keep` stores it with `palette` if that has all its colours; `smallest` with any palette, where that is smaller.
+    channels : Channels, optional
+        Whether colour and alpha are stored where there is no palette; None stores what is needed.
+    """
     if image.dtype == np.float32:
         from kivel.files.exr import encoded_and_back  # an extra
 
         data, back = encoded_and_back(image)
         return EncodedPage(".exr", [data], 1, back)
-    pieces = encode_png(image, compress=compress, jobs=jobs)
-    return EncodedPage(".png", pieces, image.nbytes // BAND_BYTES + 1, image)
+    length = image.nbytes // BAND_BYTES + 1
+    if indexed == "keep" and palette and channels is None:
+        indices = ColourTable(palette.table).indices_of(image, palette.indices and palette.indices())
+        if indices is not None:
+            pieces = encode_indexed(indices, palette.table, compress=compress, jobs=jobs)
+            return EncodedPage(".png", pieces, length, image, needed_channels([image]), indexed=True)
+    stored = channels or needed_channels([image])
+    smallest = indexed == "smallest" and channels is None
+    pieces = encode_png(image, compress=compress, jobs=jobs, channels=stored, palettes=smallest)
+    return EncodedPage(".png", pieces, length, image, stored)
 
 
 class StoredMap(NamedTuple):
-    """Which map a page shows: its name, what its values mean, its size as one part of this many, and its motion."""
+    """Which map a page shows: its name, what its values mean, its size as one part of this many, and its motion.
+
+    `palette` is the one that its frames have, to be kept.
+    """
 
     name: str = COLOR
     content: Content = Content("color", "color")
     parts: int = 1
     motion: MapMotion | None = None
+    palette: StoredPalette | None = None
 
 
 class PageStore(Protocol):
@@ -237,16 +278,20 @@ class PageFiles:
         compress: Compress,
         jobs: int,
         watched: Callable[[Iterable[bytes], int], Iterable[bytes]],
+        indexed: Indexed = "keep",
     ) -> None:
         self._out = out
         self._target = target
         self._count = count
         self._compress: Compress = compress
+        self._indexed: Indexed = indexed
         self._jobs = jobs
         self._watched = watched
 
     def put(self, number: int, map: StoredMap, image: Pixels, ground: Value | None = None) -> MapFile:
-        encoded = encoded_page(image, compress=self._compress, jobs=self._jobs)
+        encoded = encoded_page(
+            image, compress=self._compress, jobs=self._jobs, indexed=self._indexed, palette=map.palette
+        )
         path = self._target.with_name(page_name(self._target.stem, number, self._count, map.name) + encoded.suffix)
         self._out.add(path, self._watched(encoded.pieces, encoded.length))
         return map_file(path.name, map, encoded.image, ground)
@@ -275,16 +320,20 @@ class PagesInPlace:
         compress: Compress,
         jobs: int,
         watched: Callable[[Iterable[bytes], int], Iterable[bytes]],
+        indexed: Indexed = "keep",
     ) -> None:
         self._out = out
         self._manifest = manifest
         self._folder = path.parent
         self._compress: Compress = compress
+        self._indexed: Indexed = indexed
         self._jobs = jobs
         self._watched = watched
 
     def put(self, number: int, map: StoredMap, image: Pixels, ground: Value | None = None) -> MapFile:
-        encoded = encoded_page(image, compress=self._compress, jobs=self._jobs)
+        encoded = encoded_page(
+            image, compress=self._compress, jobs=self._jobs, indexed=self._indexed, palette=map.palette
+        )
         file = self._manifest.pages[number].maps[map.name].file
         self._out.add(self._folder / file, self._watched(encoded.pieces, encoded.length))
         return map_file(file, map, encoded.image, ground)

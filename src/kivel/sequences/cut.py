@@ -61,6 +61,8 @@ def cut_apart(image: FrameSource, sheet: Pixels, divided: Divided, *, empty: Emp
         )
     kept = kept_pieces(keyed, divided.pieces, empty)
     names = {piece: region.name for piece, region in zip(divided.pieces, divided.regions, strict=False)}
+    if divided.key and image.palette:
+        image = image._replace(palette=image.palette.recoloured(lambda table: without_key(table, divided.key)))
     frames = tuple(
         _frame(image, keyed, piece, divided.labels, number)._replace(
             name=names.get(piece, f"{image.path.stem}_{number:04d}")
@@ -100,6 +102,7 @@ def _frame(image: FrameSource, sheet: Pixels, piece: Piece, labels: Labels | Non
         source=f"{image.path.name}#{number}",
         size=piece.canvas,
         load=lambda: taken(sheet, piece, labels),
+        palette=image.palette and image.palette.moved(lambda indices: taken(indices, piece, labels)),
     )
 
 

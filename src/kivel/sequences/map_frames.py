@@ -12,6 +12,7 @@ from kivel.core.contents import CONTENTS, Content, empty
 from kivel.core.errors import KivelError
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.option_words import Align, ContentName
+from kivel.core.pixels.indexed import StoredPalette, agreed_palette
 from kivel.core.pixels.pixels import Pixels, Size, aligned_offset, in_canvas, size_of, widened
 from kivel.core.pixels.scaling import scaled
 from kivel.files.images import FrameSource
@@ -140,7 +141,38 @@ class MapFrames(NamedTuple):
                 return np.pad(image, around, mode="edge")
             return in_canvas(frame.load(), canvas, offset)
 
-        return frame._replace(size=canvas, load=load)
+        palette = frame.palette and frame.palette.moved(lambda image: in_canvas(image, canvas, offset))
+        return frame._replace(size=canvas, load=load, palette=palette)
+
+    def palette(self) -> StoredPalette | None:
+        """Return the palette that all its frames have, if they have one; where they differ, their pixels are read."""
+        return agreed_palette([frame and frame.palette for frame in self.frames])
+
+    def palette_of(self, index: int) -> StoredPalette | None:
+        """Return the palette of one frame."""
+        frame = self.frames[index]
+        return frame and frame.palette
+
+    def indices(self) -> MapFrames:
+        """The same places, with the indices of a palette in all channels in place of colours; 0 where none are known.
+
+        Frames that are scaled have none.
+        """
+
+        def index(frame: FrameSource | None, size: Size) -> FrameSource | None:
+            known = frame and frame.palette and frame.size == size and frame.palette.indices
+            if frame is None or not known:
+                return None
+
+            def load() -> Pixels:
+                indices = known()
+                fits = indices.shape == (size.h, size.w)  # those of pixels that were changed since may not
+                return np.repeat((indices if fits else np.zeros((size.h, size.w), np.uint8))[..., None], 4, axis=2)
+
+            return frame._replace(load=load)
+
+        frames = tuple(map(index, self.frames, self.sizes))
+        return self._replace(name=f"{self.name} indices", content=CONTENTS["mask"], frames=frames, depth=8)
 
     @property
     def dtype(self) -> str:

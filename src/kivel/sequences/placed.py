@@ -12,7 +12,7 @@ from kivel.core.errors import located
 from kivel.core.layout.placement import taken_from_page
 from kivel.core.motion.motion_codes import MotionReach
 from kivel.core.motion.pairs import MotionPairs
-from kivel.core.pixels.pixels import Pixels, Rect, Size, full_scale
+from kivel.core.pixels.pixels import Pixels, Rect, Size, Value, full_scale
 from kivel.core.room import require_room
 from kivel.files.images import FrameSource, ImageError
 from kivel.files.manifest.model import FramePlace, Manifest
@@ -124,8 +124,7 @@ def _placed_frame(place: FramePlace, page: StoredPage, map: str, *, spread: bool
     canvas = Size(place.canvas[0] // parts, place.canvas[1] // parts)
     ground = (place.ground or {}).get(map, page.ground)
 
-    def load() -> Pixels:
-        image = page.pixels()
+    def placed(image: Pixels, ground: Value) -> Pixels:
         rect = Rect(*(value // parts for value in place.rect))
         # nothing was trimmed: a view of the page, nothing is copied
         if rect.size == canvas and place.turn == 0 and place.flip is None:
@@ -137,12 +136,13 @@ def _placed_frame(place: FramePlace, page: StoredPage, map: str, *, spread: bool
             around = ((y, canvas.h - y - part.shape[0]), (x, canvas.w - x - part.shape[1]), (0, 0))
             return np.pad(part, around, mode="edge")
         whole = np.empty((canvas.h, canvas.w, 4), image.dtype)
-        whole[...] = np.clip(ground or (0, 0, 0, 0), 0, full_scale(image)).astype(image.dtype)
+        whole[...] = np.clip(ground, 0, full_scale(image)).astype(image.dtype)
         part = taken_from_page(image, rect, place.turn, place.flip)
         x, y = (value // parts for value in place.offset)
         Rect(x, y, part.shape[1], part.shape[0]).of(whole)[:] = part
         return whole
 
+    palette = page.palette and page.palette.moved(lambda image: placed(image, (0, 0, 0, 0)))
     return FrameSource(
         name=place.name,
         source=place.source,
@@ -150,8 +150,9 @@ def _placed_frame(place: FramePlace, page: StoredPage, map: str, *, spread: bool
         size=canvas,
         depth=info.depth,
         mode=info.mode,
-        load=load,
+        load=lambda: placed(page.pixels(), ground or (0, 0, 0, 0)),
         pivot=place.pivot,
         outline=tuple((float(x), float(y)) for x, y in place.outline.points) if place.outline else None,
+        palette=palette,
         extra=place.extra or None,
     )

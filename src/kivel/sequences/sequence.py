@@ -116,7 +116,8 @@ class FrameSequence(NamedTuple):
         def tiled(frame: FrameSource) -> FrameSource:
             load = frame.load
             size = Size(frame.size.w * times.w, frame.size.h * times.h)
-            return frame._replace(size=size, load=lambda: np.tile(load(), (times.h, times.w, 1)))
+            palette = frame.palette and frame.palette.moved(lambda image: np.tile(image, (times.h, times.w, 1)))
+            return frame._replace(size=size, load=lambda: np.tile(load(), (times.h, times.w, 1)), palette=palette)
 
         def of_map(one: MapFrames) -> MapFrames:
             sizes = tuple(Size(size.w * times.w, size.h * times.h) for size in one.sizes)

@@ -2,83 +2,55 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.indexed import MOST_COLOURS, ColourTable, Indices, distinct, packed_colours
 from kivel.core.pixels.pixels import Pixels, bit_depth, is_grey, is_opaque
 from kivel.files.png.chunks import GREY, GREY_ALPHA, PALETTE, RGB, RGBA, Header
 
-__all__ = ["Form", "Raster", "lossless_forms"]
+__all__ = ["Channels", "Form", "Raster", "indexed_forms", "lossless_forms", "needed_channels"]
 
-_MOST_COLOURS = 256
 _SAMPLE_STRIDE = 97
 _STRIP_ROWS = 64
-_SLOT_BITS = 16
 _CHANNELS = {GREY: slice(0, 1), RGB: slice(0, 3), GREY_ALPHA: slice(2, 4), RGBA: slice(0, 4)}
+_COLOURS = {(False, False): GREY, (False, True): GREY_ALPHA, (True, False): RGB, (True, True): RGBA}
+"""PNG's colour types, by whether there are colour and alpha."""
 
-Packed = NDArray[np.uint32]
-"""RGBA of 8 bits as one number for each pixel."""
 
+class _Palette(ColourTable):
+    """The colours of an image that has no palette of its own, in an order that does not depend on where they occur."""
 
-class _Palette:
-    """Up to 256 colours, and by which index a pixel has one.
-
-    Indices are looked up in a table of 65,536 slots, at the upper bits of a product with a number under which no two
-    of the colours meet (multiplicative hashing; Knuth, The Art of Computer Programming 3, 6.4): several times as quick
-    as a search.
-    """
-
-    def __init__(self, colours: Packed) -> None:
+    def __init__(self, colours: NDArray[np.uint32]) -> None:
         table = colours.view(np.uint8).reshape(-1, 4)
-        # by alpha, so that tRNS stays short, then by colour: an order that does not depend on where colours occur
-        order = np.lexsort((*table[:, 2::-1].T, table[:, 3]))
-        self.colours = colours[order]
-        self.table = table[order]
-        self._factor = next(factor for factor in _factors() if _all_differ(_slots(self.colours, factor)))
-        slots = _slots(self.colours, self._factor)
-        self._indices = np.zeros(1 << _SLOT_BITS, np.uint8)
-        self._indices[slots] = np.arange(slots.size)
-        # a colour that no other slot holds, so that an empty one is never taken for a colour
-        self._known = np.full(1 << _SLOT_BITS, self.colours[0], np.uint32)
-        self._known[slots] = self.colours
+        # by alpha, so that tRNS stays short, then by colour
+        super().__init__(table[np.lexsort((*table[:, 2::-1].T, table[:, 3]))])
 
-    def indices(self, pixels: Packed) -> NDArray[np.uint8]:
-        found: NDArray[np.uint8] = self._indices[_slots(pixels, self._factor)]
-        return found
-
-    def strangers(self, pixels: Packed) -> Packed:
-        """Those that it does not have."""
-        found: Packed = pixels[self._known[_slots(pixels, self._factor)] != pixels]
-        return found
+    def of(self, part: Pixels) -> Indices:
+        return self.indices(packed_colours(part))
 
 
-def _factors() -> Iterator[np.uint32]:
-    """Odd numbers, always the same; more than half of them tell 256 colours apart."""
-    value = 0x9E3779B1
-    while True:
-        yield np.uint32(value)
-        value = (value * 0x2C1B3C6D + 0x297A2D39) & 0xFFFFFFFF | 1
+class _StatedPalette:
+    """A palette that is kept: what is given for pixels are their indices already."""
+
+    def __init__(self, table: NDArray[np.uint8]) -> None:
+        self.table = table
+
+    def of(self, part: Indices) -> Indices:
+        return part
 
 
-def _slots(pixels: Packed, factor: np.uint32) -> Packed:
-    product: Packed = pixels * factor
-    product >>= np.uint32(32 - _SLOT_BITS)
-    return product
+class Channels(NamedTuple):
+    """Which samples an image is stored with that has no palette."""
 
+    colour: bool = False
+    alpha: bool = False
 
-def _all_differ(values: Packed) -> bool:
-    return _distinct(values).size == values.size
-
-
-def _distinct(values: Packed) -> Packed:
-    """In order; `np.unique` would load `numpy.ma`, which takes a tenth of the time to a small sheet."""
-    ordered = np.sort(values, axis=None)
-    different = np.ones(ordered.shape, np.bool_)
-    np.not_equal(ordered[1:], ordered[:-1], out=different[1:])
-    return ordered[different]
+    def __or__(self, other: Channels) -> Channels:
+        return Channels(self.colour or other.colour, self.alpha or other.alpha)
 
 
 class Form(NamedTuple):
@@ -86,11 +58,11 @@ class Form(NamedTuple):
 
     colour: int
     depth: int
-    palette: _Palette | None = None
+    palette: _Palette | _StatedPalette | None = None
 
 
 class Raster(NamedTuple):
-    """Pixels in a form; rows are made ready when asked for."""
+    """Pixels in a form, or the indices of a palette that is kept; rows are made ready when asked for."""
 
     image: Pixels
     form: Form
@@ -106,11 +78,11 @@ class Raster(NamedTuple):
 
     @property
     def transparency(self) -> bytes:
-        """Return the alpha of the colours that are not opaque, which come first."""
+        """Return the alpha of the colours, up to the last that is not opaque."""
         if self.form.palette is None:
             return b""
         alpha = self.form.palette.table[:, 3]
-        return alpha[: int((alpha < 255).sum())].tobytes()
+        return alpha[: int(np.flatnonzero(alpha < 255)[-1]) + 1].tobytes() if (alpha < 255).any() else b""
 
     @property
     def step(self) -> int:
@@ -121,7 +93,7 @@ class Raster(NamedTuple):
         """Rows `first` to `last` - 1 as (rows, bytes) uint8, 16-bit samples high byte first."""
         part = self.image[first:last]
         if self.form.palette is not None:
-            return _packed_bits(self.form.palette.indices(_numbers(part)), self.form.depth)
+            return _packed_bits(self.form.palette.of(part), self.form.depth)
         part = part[..., _CHANNELS[self.form.colour]]
         if part.dtype == np.uint16:
             # PNG stores the high byte first (PNG, third edition, 7.1)
@@ -129,24 +101,35 @@ class Raster(NamedTuple):
         return np.ascontiguousarray(part).view(np.uint8).reshape(last - first, -1)
 
 
-def lossless_forms(images: Sequence[Pixels]) -> list[Form]:
+def needed_channels(images: Sequence[Pixels]) -> Channels:
+    """The fewest samples that store all of these without loss."""
+    return Channels(colour=not all(map(is_grey, images)), alpha=not all(is_opaque(image) for image in images))
+
+
+def lossless_forms(images: Sequence[Pixels], *, channels: Channels | None = None, palettes: bool = True) -> list[Form]:
     """Every form worth trying that stores all of these, which have one depth, the leanest first.
 
-    Palettes of fewer bits and of whole bytes, else the leanest of grey and colour, with alpha only where there is some.
+    Palettes of fewer bits and of whole bytes where they may have one, else grey or colour, with alpha or without:
+    these channels, or those that are needed.
     """
     depth = bit_depth(images[0])
-    opaque = all(is_opaque(image) for image in images)
-    if all(map(is_grey, images)):
-        lean = Form(GREY if opaque else GREY_ALPHA, depth)
-    else:
-        lean = Form(RGB if opaque else RGBA, depth)
-    palette = _palette(images) if depth == 8 else None
+    lean = Form(_COLOURS[channels or needed_channels(images)], depth)
+    palette = _palette(images) if palettes and depth == 8 else None
     if palette is None:
         return [lean]
-    bits = next(bits for bits in (1, 2, 4, 8) if 2**bits >= len(palette.table))
+    bits = _index_bits(palette.table)
     if lean.colour == GREY and bits == 8:
         return [lean]  # as many bytes, and no palette
     return [*(Form(PALETTE, each, palette) for each in dict.fromkeys((bits, 8))), lean]
+
+
+def indexed_forms(table: NDArray[np.uint8]) -> list[Form]:
+    """The forms that store indices of a palette that is kept, (n, 4) uint8."""
+    return [Form(PALETTE, each, _StatedPalette(table)) for each in dict.fromkeys((_index_bits(table), 8))]
+
+
+def _index_bits(table: NDArray[np.uint8]) -> int:
+    return next(bits for bits in (1, 2, 4, 8) if 2**bits >= len(table))
 
 
 def _palette(images: Sequence[Pixels]) -> _Palette | None:
@@ -154,22 +137,17 @@ def _palette(images: Sequence[Pixels]) -> _Palette | None:
 
     A sparse look first: most rendered art has too many, and shows it at once.
     """
-    known = _distinct(_numbers(images[0]).reshape(-1)[::_SAMPLE_STRIDE])
-    palette = _Palette(known) if known.size <= _MOST_COLOURS else None
+    known = distinct(packed_colours(images[0]).reshape(-1)[::_SAMPLE_STRIDE])
+    palette = _Palette(known) if known.size <= MOST_COLOURS else None
     for image in images:
         for first in range(0, len(image), _STRIP_ROWS):
             if palette is None:
                 return None
-            more = palette.strangers(_numbers(image[first : first + _STRIP_ROWS]))
+            more = palette.strangers(packed_colours(image[first : first + _STRIP_ROWS]))
             if more.size:
-                known = _distinct(np.concatenate((known, more)))
-                palette = _Palette(known) if known.size <= _MOST_COLOURS else None
+                known = distinct(np.concatenate((known, more)))
+                palette = _Palette(known) if known.size <= MOST_COLOURS else None
     return palette
-
-
-def _numbers(image: Pixels) -> Packed:
-    """(H, W) of uint32."""
-    return np.ascontiguousarray(image).view(np.uint32)[..., 0]
 
 
 def _packed_bits(indices: NDArray[np.uint8], depth: int) -> NDArray[np.uint8]:

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
+from kivel.core.pixels.indexed import Indices
 from kivel.core.pixels.pixels import Pixels
 from kivel.files.png.chunks import (
     GREY,
@@ -31,7 +32,7 @@ from kivel.files.png.chunks import (
     parse_header,
 )
 
-__all__ = ["Png", "decode_image", "parse_png", "pixels_of", "scan_png"]
+__all__ = ["Png", "decode_image", "indices_of", "parse_png", "pixels_of", "scan_png"]
 
 Samples = NDArray[Any]
 
@@ -63,6 +64,11 @@ class Png(NamedTuple):
     def is_whole(self) -> bool:
         """Whether its image data has been read."""
         return bool(self.image[0].whole)
+
+    @property
+    def colours(self) -> bytes:
+        """Return its palette as RGBA of 8 bits; nothing if it has none."""
+        return _table_of(self).tobytes() if self.palette else b""
 
     @property
     def is_animated(self) -> bool:
@@ -243,16 +249,33 @@ def _inflated(data: Sequence[Buffer], length: int) -> bytes:
     return raw
 
 
-def _from_palette(indices: Samples, png: Png) -> Pixels:
+def indices_of(png: Png) -> Indices:
+    """Which colour of its palette each pixel of a still image has, (H, W) uint8.
+
+    Raises what `pixels_of` does.
+    """
+    return _known_indices(_samples(png.header, [item.whole for item in png.image]), png)
+
+
+def _known_indices(indices: Samples, png: Png) -> Indices:
     entries = len(png.palette) // 3
     highest = int(indices.max())
     if highest >= entries:
         raise PngError(f"a pixel has colour {highest}, its palette has {entries} colours, 0-{entries - 1}")
-    table = np.full((entries, 4), 255, np.uint8)
+    return indices
+
+
+def _from_palette(indices: Samples, png: Png) -> Pixels:
+    return _table_of(png)[_known_indices(indices, png)]
+
+
+def _table_of(png: Png) -> Pixels:
+    """(n, 4): the colours of a palette."""
+    table = np.full((len(png.palette) // 3, 4), 255, np.uint8)
     table[:, :3] = np.frombuffer(png.palette, np.uint8).reshape(-1, 3)
     alpha = np.frombuffer(png.transparency or b"", np.uint8)
     table[: alpha.size, 3] = alpha
-    return table[indices]
+    return table
 
 
 def _from_grey(samples: Samples, header: Header, transparency: bytes | None) -> Pixels:

@@ -5,20 +5,22 @@ The bands and the choices depend on the image alone, never on how many threads t
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.option_words import Compress
+from kivel.core.pixels.indexed import Indices
 from kivel.core.pixels.pixels import PixelError, Pixels, bit_depth, require_rgba
 from kivel.files.png import deflate
 from kivel.files.png.chunks import PALETTE, SIGNATURE, chunk
-from kivel.files.png.raster import Raster, lossless_forms
+from kivel.files.png.raster import Channels, Form, Raster, indexed_forms, lossless_forms
 from kivel.files.png.ways import Way, filtered_rows, way_for, with_row_above
 from kivel.files.threads import in_order
 
-__all__ = ["BAND_BYTES", "encode_png", "image_data", "opening"]
+__all__ = ["BAND_BYTES", "encode_indexed", "encode_png", "image_data", "opening"]
 
 BAND_BYTES = 1 << 20
 """Bytes of filtered rows that are deflated together."""
@@ -34,18 +36,29 @@ class _Band(NamedTuple):
     length: int
 
 
-def encode_png(image: Pixels, *, compress: Compress = "fast", jobs: int = 1) -> Iterator[bytes]:
+def encode_png(
+    image: Pixels,
+    *,
+    compress: Compress = "fast",
+    jobs: int = 1,
+    channels: Channels | None = None,
+    palettes: bool = True,
+) -> Iterator[bytes]:
     """The file in pieces, in order.
 
     Parameters
     ----------
     image : (H, W, 4) array
         Straight-alpha RGBA, `uint8` or `uint16`; written bit for bit, colour under transparent pixels included, as
-        grey, RGB or a palette where that loses nothing.
+        grey or RGB where that loses nothing.
     compress : "fast", "small" or "least"
         `small` looks harder, for about four times as long; `least` takes seconds for a page of 2048x2048.
     jobs : int
         Threads. The bytes do not depend on it.
+    channels : Channels, optional
+        Whether colour and alpha are stored; None stores what is needed.
+    palettes : bool
+        Whether an image of few colours may get a palette.
 
     Raises
     ------
@@ -55,7 +68,26 @@ def encode_png(image: Pixels, *, compress: Compress = "fast", jobs: int = 1) -> 
     require_rgba(image)
     if bit_depth(image) == 32:
         raise PixelError("PNG holds 8 or 16 bits a channel, not float; expose it first")
-    way = way_for(image, lossless_forms([image]), compress)
+    return _encoded(image, lossless_forms([image], channels=channels, palettes=palettes), compress, jobs)
+
+
+def encode_indexed(
+    indices: Indices, table: NDArray[np.uint8], *, compress: Compress = "fast", jobs: int = 1
+) -> Iterator[bytes]:
+    """The file in pieces, with its palette as it is given.
+
+    Parameters
+    ----------
+    indices : (H, W) array of uint8
+        Each below n.
+    table : (n, 4) array of uint8
+        Up to 256 colours, RGBA, in the order in which they are stored.
+    """
+    return _encoded(indices, indexed_forms(table), compress, jobs)
+
+
+def _encoded(image: Pixels, forms: Sequence[Form], compress: Compress, jobs: int) -> Iterator[bytes]:
+    way = way_for(image, forms, compress)
     raster = Raster(image, way.form)
     yield from opening(raster)
     for data in image_data(raster, way, compress=compress, jobs=jobs):

@@ -26,6 +26,7 @@ from kivel.making.sheets.layouts import (
     stated_clips,
     step_of,
 )
+from kivel.making.sheets.page_palettes import shared_palettes
 from kivel.making.sheets.pages import PageLook, put_pages
 from kivel.sequences.named_clips import clips_of
 from kivel.sequences.sequence import all_fades, common_alpha
@@ -171,7 +172,8 @@ def _painted(
     """Put what is kept of each frame on its page."""
     # frames that share the pixels of others are not placed, and need not be kept
     kept.keep_only(packed.packed)
-    look = PageLook(skirt=options.skirt, wrap=options.skirt_wrap, premultiplied=premultiplied)
+    palettes = shared_palettes(maps, options.indexed, work.note)
+    look = PageLook(options.skirt, options.skirt_wrap, premultiplied, palettes=palettes)
     with work.progress("placing frames", len(packed.packed) * len(maps)) as advance:
         return put_pages(
             store, [page.size for page in packed.pages], maps, packed.placements, look,

@@ -6,7 +6,8 @@ import glob
 import os
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
-from functools import partial
+from functools import partial, reduce
+from operator import or_
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,8 @@ from kivel.core.contents import CONTENTS
 from kivel.core.errors import KivelError
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.named_tuples import NamedTuple
-from kivel.core.option_words import Compress, Fade
+from kivel.core.option_words import Compress, Fade, Indexed
+from kivel.core.pixels.indexed import StoredPalette
 from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
 from kivel.core.wording import unique_names
@@ -25,6 +27,7 @@ from kivel.files.manifest.parsing import read_manifest
 from kivel.files.manifest.text import manifest_text
 from kivel.files.output_set import OutputSet, Written
 from kivel.files.page_store import StoredMap, encoded_page, map_file, page_files, page_name
+from kivel.files.png.raster import Channels
 from kivel.files.safety import OutputError, shown
 from kivel.files.threads import in_order
 from kivel.making.cutting.region_cut import RegionsText, add_regions
@@ -53,7 +56,10 @@ _LEAST_DIGITS = 4
 
 
 class NewFrame(NamedTuple):
-    """A frame to be written: its name, the file it comes from, how to get it, and its companions of other maps."""
+    """A frame to be written: its name, the file it comes from, how to get it, and its companions of other maps.
+
+    `palette` is kept where the pixels have no other colours.
+    """
 
     name: str
     source: str
@@ -62,6 +68,7 @@ class NewFrame(NamedTuple):
     extra: Mapping[str, Any] | None = None
     cut: CutFrom | None = None
     file: str = ""
+    palette: StoredPalette | None = None
 
 
 class NewFrames(NamedTuple):
@@ -119,6 +126,7 @@ def unchanged(sequence: FrameSequence) -> list[NewFrame]:
             load=partial(_as_it_is, frame),
             maps=companions_of(sequence, index),
             extra=frame.extra,
+            palette=frame.palette,
         )
         for index, frame in enumerate(sequence.frames)
     ]
@@ -126,7 +134,10 @@ def unchanged(sequence: FrameSequence) -> list[NewFrame]:
 
 def companions_of(sequence: FrameSequence, index: int) -> list[tuple[StoredMap, Callable[[], Pixels]]]:
     """Return what a frame's companion maps are, and how to get their pixels, as they are."""
-    return [(stored_map(one, [index]), partial(one.load, index)) for one in sequence.maps]
+    return [
+        (stored_map(one, [index])._replace(palette=one.palette_of(index)), partial(one.load, index))
+        for one in sequence.maps
+    ]
 
 
 def _as_it_is(frame: FrameSource) -> Frame:
@@ -154,13 +165,24 @@ class FrameFolder(NamedTuple):
     images: dict[str, Pixels]
 
 
+class _Stored(NamedTuple):
+    """How a map of a frame is stored: the channels that its pixels need, and whether it has a palette instead."""
+
+    channels: Channels
+    indexed: bool
+
+
 class _Encoded(NamedTuple):
-    """A frame whose pixels are gone: its place in the manifest, and its files with their bytes."""
+    """A frame whose pixels are gone: its place in the manifest, and its files with their bytes.
+
+    `forms` say, by map, how its pixels are stored.
+    """
 
     place: FramePlace
     page: Page
     files: list[tuple[str, Sequence[bytes]]]
     images: dict[str, Pixels]
+    forms: dict[str, _Stored]
 
 
 class _Naming(NamedTuple):
@@ -168,7 +190,9 @@ class _Naming(NamedTuple):
 
     new: NewFrames
     compress: Compress
+    indexed: Indexed
     in_memory: bool
+    channels: Mapping[str, Channels] = {}
 
     def encoded(self, item: tuple[int, NewFrame]) -> _Encoded:
         index, frame = item
@@ -177,7 +201,8 @@ class _Naming(NamedTuple):
         maps: dict[str, MapFile] = {}
         files: list[tuple[str, Sequence[bytes]]] = []
         images: dict[str, Pixels] = {}
-        color = StoredMap(COLOR, CONTENTS[self.new.kind])
+        forms: dict[str, _Stored] = {}
+        color = StoredMap(COLOR, CONTENTS[self.new.kind], palette=frame.palette)
         loads: list[tuple[StoredMap, Callable[[], Pixels]]] = [(color, lambda: image), *frame.maps]
         for stored, load_map in loads:
             pixels = load_map()
@@ -185,7 +210,11 @@ class _Naming(NamedTuple):
                 name = self._name(index, frame, stored, ".exr" if pixels.dtype.kind == "f" else ".png")
                 images[name] = pixels
             else:
-                encoded = encoded_page(pixels, compress=self.compress)
+                encoded = encoded_page(
+                    pixels, compress=self.compress, indexed=self.indexed, palette=stored.palette,
+                    channels=self.channels.get(stored.name),
+                )  # fmt: skip
+                forms[stored.name] = _Stored(encoded.channels, encoded.indexed)
                 name, pixels = self._name(index, frame, stored, encoded.suffix), encoded.image
                 files.append((name, list(encoded.pieces)))
             maps[stored.name] = map_file(name, stored, pixels, None)
@@ -202,7 +231,7 @@ class _Naming(NamedTuple):
             cut=frame.cut,
             extra=dict(frame.extra or {}),
         )
-        return _Encoded(place, Page(size, maps, "opaque" if is_opaque(image) else straight), files, images)
+        return _Encoded(place, Page(size, maps, "opaque" if is_opaque(image) else straight), files, images, forms)
 
     def _name(self, index: int, frame: NewFrame, stored: StoredMap, suffix: str) -> str:
         if frame.file:
@@ -282,7 +311,7 @@ def _put_frames(
     options: FrameOutputOptions, work: Work, new: NewFrames, out: OutputSet, folder: Path
 ) -> tuple[list[_Encoded], dict[str, Pixels], list[Path]]:
     """Make each frame, and put its files away or keep its pixels: their places, what is kept by name, the files."""
-    naming = _Naming(new, options.compress, in_memory=not options.out)
+    naming = _Naming(new, options.compress, options.indexed, in_memory=not options.out)
     done: list[_Encoded] = []
     images: dict[str, Pixels] = {}
     files: list[Path] = []
@@ -295,7 +324,33 @@ def _put_frames(
             # the bytes are on the disk, or kept: a long sequence must not hold them twice
             done.append(frame._replace(files=[], images={}))
             advance()
+        _in_one_form(naming, done, options, out, folder)
     return done, images, files
+
+
+def _in_one_form(
+    naming: _Naming, done: Sequence[_Encoded], options: FrameOutputOptions, out: OutputSet, folder: Path
+) -> None:
+    """Write those frames again that are stored with fewer channels than others of the sequence, or with a palette."""
+    naming = naming._replace(channels=_common_channels([frame.forms for frame in done]))
+    narrow = [
+        (number, naming.new.frames[number])
+        for number, frame in enumerate(done)
+        if any(frame.forms.get(name) not in (None, (channels, False)) for name, channels in naming.channels.items())
+    ]
+    for frame in in_order(naming.encoded, narrow, jobs=options.threads):
+        for name, pieces in frame.files:
+            out.rewrite(folder / name, pieces)
+
+
+def _common_channels(forms: Sequence[Mapping[str, _Stored]]) -> dict[str, Channels]:
+    """Return what all frames of a map need together, of the maps whose frames are not all stored alike."""
+    common = {}
+    for name in dict.fromkeys(name for each in forms for name in each):
+        stored = [each[name] for each in forms if name in each]
+        if len(set(stored)) > 1 and not all(each.indexed for each in stored):
+            common[name] = reduce(or_, (each.channels for each in stored))
+    return common
 
 
 def _manifest_of(new: NewFrames, done: Sequence[_Encoded], made: Made | None) -> Manifest:

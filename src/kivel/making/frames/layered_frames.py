@@ -118,7 +118,9 @@ def _layered(layers: Sequence[SequenceLayer], maps: StackedMaps, index: int, opa
         )
         for own in maps.maps
     ]
-    return NewFrame(name=base.name, source=base.source, load=load, maps=companions, extra=base.extra)
+    return NewFrame(
+        name=base.name, source=base.source, load=load, maps=companions, extra=base.extra, palette=base.palette
+    )
 
 
 def _map_of(

@@ -160,12 +160,12 @@ def _new_frame(
     frame = sequence.frames[item.origin]
     maps = [
         (
-            stored_map(one, [number]),
+            stored_map(one, [number])._replace(palette=one.palette_of(item.origin)),
             partial(one.load, item.origin) if one.parts > 1 else partial(prepared_map, item, track),
         )
         for one, track in zip(kept, tracks, strict=True)
     ]
-    return NewFrame(name=frame.name, source=frame.source, load=item.load, maps=maps, extra=frame.extra)
+    return NewFrame(frame.name, frame.source, item.load, maps, frame.extra, palette=frame.palette)
 
 
 def _loaded(frame: FrameSource) -> Frame:

@@ -94,4 +94,4 @@ def _new_frame(frames: FrameSequence, span: Span, kind: Kind, *, warps: bool) ->
             extra=source.extra,
         )
     maps = [(stored_map(one), partial(load_map, one)) for one in frames.maps if not one.motion]
-    return NewFrame(name=source.name, source=source.source, load=load, maps=maps, extra=source.extra)
+    return NewFrame(source.name, source.source, load, maps, source.extra, palette=source.palette)

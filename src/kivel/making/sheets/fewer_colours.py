@@ -11,6 +11,7 @@ import numpy as np
 
 from kivel.core.errors import UsageError, option
 from kivel.core.pixels.compose import to_8_bits
+from kivel.core.pixels.indexed import StoredPalette
 from kivel.core.pixels.pixels import bit_depth
 from kivel.core.wording import counted
 from kivel.files.threads import in_order
@@ -39,6 +40,11 @@ class Reduced:
         self._premultiplied = premultiplied
         self._errors: dict[str, Error] = {}
         self._lock = threading.Lock()
+
+    @property
+    def palette(self) -> StoredPalette:
+        """Return the palette to store them with."""
+        return StoredPalette(self._palette.colours.tobytes())
 
     def pixels(self, image: Pixels, frame: str) -> Pixels:
         from kivel.core.pixels.palettes import error_between
@@ -143,7 +149,10 @@ def in_few_colours(
         frame = load()
         return frame._replace(image=reduced.pixels(frame.image, name))
 
-    mapped = [frame._replace(load=partial(load, kept, frame.name)) for frame, kept in zip(frames, loads, strict=True)]
+    mapped = [
+        frame._replace(load=partial(load, kept, frame.name), palette=reduced.palette)
+        for frame, kept in zip(frames, loads, strict=True)
+    ]
     return mapped, [reduced]
 
 
@@ -180,7 +189,7 @@ def _mapped(one: MapFrames, reduced: Reduced) -> MapFrames:
         return reduced.pixels(one.load(index), name)
 
     frames = tuple(
-        frame and frame._replace(load=partial(load, index, frame.name), size=size, depth=8)
+        frame and frame._replace(load=partial(load, index, frame.name), size=size, depth=8, palette=reduced.palette)
         for index, (frame, size) in enumerate(zip(one.frames, one.sizes, strict=True))
     )
     return one._replace(frames=frames, depth=8)

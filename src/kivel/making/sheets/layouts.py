@@ -243,6 +243,7 @@ def page_store(options: LayoutOptions, out: OutputSet, count: int, work: Work, w
         compress=options.compress,
         jobs=options.threads,
         watched=work.watching(f"writing the {what}"),
+        indexed=options.indexed,
     )
 
 

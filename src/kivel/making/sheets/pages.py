@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
+from functools import partial
+from itertools import zip_longest
 from typing import TYPE_CHECKING
 
 from kivel.core.contents import empty
@@ -16,6 +18,7 @@ from kivel.files.manifest.model import MapFile, MapMotion, Page, PageAlpha
 from kivel.files.manifest.names import COLOR
 from kivel.files.page_store import PageStore, StoredMap
 from kivel.files.threads import in_order
+from kivel.making.sheets.page_palettes import PagePalette
 from kivel.sequences.map_frames import MapFrames
 
 if TYPE_CHECKING:
@@ -38,12 +41,13 @@ class PageGround(NamedTuple):
 
 
 class PageLook(NamedTuple):
-    """How pages are drawn."""
+    """How pages are drawn; `palettes` are those of the maps, where they are kept."""
 
     skirt: int = 0
     wrap: bool = False
     premultiplied: bool = False
     ground: PageGround = PageGround()
+    palettes: tuple[PagePalette | None, ...] = ()
 
 
 def check_page(size: Size, maps: Sequence[MapFrames]) -> None:
@@ -107,8 +111,18 @@ def page_image(
     return bool(opaque) and all(opaque)
 
 
-def _grounded(map: MapFrames, page: Pixels, *, opaque: bool) -> Value | None:
+def _paint_indices(
+    on_page: Iterable[tuple[int, Placement]], look: PageLook, load: LoadPart, jobs: int, map: MapFrames, page: Pixels
+) -> None:
+    """Put indices of a palette where the colours were put; where only visible ones were, colours tell them."""
+    if not look.ground.overlap:
+        page_image(map, on_page, page, look, load, jobs=jobs, advance=lambda: None)
+
+
+def _grounded(map: MapFrames, page: Pixels, palette: PagePalette | None, *, opaque: bool) -> Value | None:
     """Make the ground of a new page opaque, or leave it; its value, None for transparent black."""
+    if palette and map.name == COLOR:
+        return palette.empty if any(palette.empty) else None
     if opaque:
         page[..., 3] = full_scale(page)
     ground = map.content.ground(page.dtype, opaque=opaque)
@@ -142,17 +156,24 @@ def put_pages(
         ]
         files: dict[str, MapFile] = {}
         alpha: PageAlpha = "straight"
-        for one in maps:
+        for one, palette in zip_longest(maps, look.palettes):
             before = look.ground.pages[number : number + 1] if one.name == COLOR else ()
             shape = (size.h // one.parts, size.w // one.parts)
             image = before[0] if before else empty(one.content, shape, one.dtype, opaque=False)
+            if palette and one.name == COLOR and not before:
+                image[:] = palette.empty
             opaque = page_image(one, on_page, image, look, load, jobs=jobs, advance=advance)
-            ground = _grounded(one, image, opaque=opaque)
+            ground = _grounded(one, image, palette, opaque=opaque)
             if one.name == COLOR:
                 alpha = "opaque" if is_opaque(image) else "premultiplied" if look.premultiplied else "straight"
                 _keyed(image, look.ground.key)
             here = (index for index, placement in enumerate(placements) if placement.page == number)
-            file = store.put(number, stored_map(one, here), image, ground)
+            stored = stored_map(one, here)
+            if palette:
+                paint = partial(_paint_indices, on_page, look, load, jobs)
+                key = look.ground.key if one.name == COLOR else None
+                stored = stored._replace(palette=palette.on_page(image, ground or (0, 0, 0, 0), key, paint))
+            file = store.put(number, stored, image, ground)
             files[one.name] = replace(file, key=look.ground.key if one.name == COLOR else None)
         pages.append(Page(size, files, alpha))
     return tuple(pages)

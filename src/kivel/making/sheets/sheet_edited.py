@@ -68,7 +68,7 @@ def sheet_edited(options: SheetOptions, work: Work) -> SheetMade:
         layout = as_before(options, work, found) or planned(options, work, found)
         store = PageFiles(
             out, target, len(layout.pages), compress=options.compress, jobs=options.threads,
-            watched=work.watching("writing the sheet"),
+            watched=work.watching("writing the sheet"), indexed=options.indexed,
         )  # fmt: skip
         pages = painted(options, work, store, layout, premultiplied=sequence.premultiplied)
         old = {frame.name: frame for frame in manifest.frames}

@@ -14,6 +14,7 @@ from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement
 from kivel.core.layout.sheet_plan import Slot
 from kivel.core.option_words import Align
+from kivel.core.pixels.indexed import StoredPalette
 from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, widened
 from kivel.core.wording import counted
 from kivel.files.images import FrameSource
@@ -140,15 +141,17 @@ def _require_same_maps(manifest: Manifest, maps: Sequence[MapFrames], path: Path
                 raise LayoutError(f'map "{name}" is at 1/{file.parts}; pass {todo_scale}', where=where)
 
 
-def _old_page(options: SheetOptions, work: Work, manifest: Manifest, path: Path, number: int, map: MapFrames) -> Pixels:
-    """A page as it is, to be changed; raises `LayoutError` if it is shallower than the frames."""
+def _old_page(
+    options: SheetOptions, work: Work, manifest: Manifest, path: Path, number: int, map: MapFrames
+) -> tuple[Pixels, StoredPalette | None]:
+    """A page as it is, to be changed, and its palette; raises `LayoutError` if it is shallower than the frames."""
     stored = stored_page(manifest, path, number, map.name, max_pixels=options.pixel_limit, tell=work.note)
     if stored.info.depth < map.depth:
         raise LayoutError(
             f"it has {stored.info.depth} bits a channel, the frames have {map.depth}; make a new sheet of both",
             where=shown(stored.info.path),
         )
-    return np.array(widened(stored.pixels(), stored.info.depth))
+    return np.array(widened(stored.pixels(), stored.info.depth)), stored.info.palette
 
 
 def _rewritten(
@@ -166,16 +169,20 @@ def _rewritten(
     grid = manifest.grid
     look = PageLook(skirt=grid.skirt if grid else 0, wrap=options.skirt_wrap or bool(grid and grid.wrap))
     watched = work.watching("writing the sheet")
-    store = PagesInPlace(out, manifest, path, compress=options.compress, jobs=options.threads, watched=watched)
+    store = PagesInPlace(
+        out, manifest, path, compress=options.compress, jobs=options.threads, watched=watched, indexed=options.indexed
+    )
     pages: dict[int, Page] = {}
     for number in sorted({placement.page for placement in placements}):
         on_page = [(index, place) for index, place in enumerate(placements) if place.page == number]
         page = manifest.pages[number]
         files: dict[str, MapFile] = {}
         for one in maps:
-            image = _old_page(options, work, manifest, path, number, one)
+            image, palette = _old_page(options, work, manifest, path, number, one)
             page_image(one, on_page, image, look, whole_frame, jobs=options.threads, advance=advance)
-            files[one.name] = store.put(number, stored_map(one), image, page.maps[one.name].ground)
+            files[one.name] = store.put(
+                number, stored_map(one)._replace(palette=palette), image, page.maps[one.name].ground
+            )
             # a page that was full may not be any more
             if one.name == COLOR and page.alpha == "opaque" and not is_opaque(image):
                 page = replace(page, alpha="straight")

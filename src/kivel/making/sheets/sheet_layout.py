@@ -14,6 +14,7 @@ from kivel.core.pixels.pixels import Pair, Size
 from kivel.core.wording import counted
 from kivel.making.options.sheet_options import SheetOptions
 from kivel.making.sheets.layouts import pivoted, step_of
+from kivel.making.sheets.page_palettes import shared_palettes
 from kivel.making.sheets.pages import PageGround, PageLook, put_pages, whole_frame
 from kivel.making.sheets.placed_back import PlacedBack, back_in_rows
 from kivel.making.sheets.sheet_again import sheet_again
@@ -57,7 +58,8 @@ def painted(
 ) -> tuple[Page, ...]:
     """Put the pixels of all frames and maps on their pages."""
     grid = layout.grid
-    look = PageLook(grid.skirt if grid else 0, bool(grid and grid.wrap), premultiplied, layout.ground)
+    palettes = shared_palettes(layout.maps, options.indexed, work.note)
+    look = PageLook(grid.skirt if grid else 0, bool(grid and grid.wrap), premultiplied, layout.ground, palettes)
     with work.progress("reading frames", len(layout.frames) * len(layout.maps)) as advance:
         return put_pages(
             store, layout.pages, layout.maps, layout.placements, look,

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
 from kivel.core.errors import UsageError, option
-from kivel.core.option_words import Compress, Dither
+from kivel.core.option_words import Compress, Dither, Indexed
 from kivel.making.options.groups.clip_options import ClipNameOptions
 from kivel.making.options.groups.common_options import CommonOptions
 from kivel.making.options.option import Option, Options
@@ -114,13 +114,19 @@ class PivotOptions(Options):
 
 
 class CompressOptions(Options):
-    """How hard PNG is compressed."""
+    """How PNG is stored."""
 
     title = "output"
     compress: Option[Compress] = Option(
         choice(Compress),
         "PNG: fast (default), small (10% less) or least (20% less); slower; the pixels never change",
         default="fast",
+    )
+    indexed: Option[Indexed] = Option(
+        choice(Indexed),
+        "palette PNG: keep the palette that all frames have, with its order (default); never; or smallest, where that "
+        "makes the file smaller",
+        default="keep",
     )
 
 

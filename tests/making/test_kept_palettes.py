@@ -1,0 +1,131 @@
+"""Palettes go through every command that only moves pixels, with their order and what no pixel uses."""
+
+from __future__ import annotations
+
+import random
+import shlex
+import struct
+import zlib
+from pathlib import Path
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+import kivel
+from kivel.core.pixels.indexed import StoredPalette, agreed_palette
+from kivel.files.png.chunks import SIGNATURE, chunk
+from program import in_process
+
+Indices = NDArray[np.uint8]
+
+
+def write_indexed(path: Path, indices: Indices, palette: bytes, alpha: bytes) -> None:
+    """Written without a line of the program's own encoder."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    rows = b"".join(b"\0" + row.tobytes() for row in indices)
+    header = struct.pack(">IIBBBBB", indices.shape[1], indices.shape[0], 8, 3, 0, 0, 0)
+    parts = [(b"IHDR", header), (b"PLTE", palette), (b"tRNS", alpha), (b"IDAT", zlib.compress(rows)), (b"IEND", b"")]
+    path.write_bytes(SIGNATURE + b"".join(chunk(kind, data) for kind, data in parts if data or kind == b"IEND"))
+
+
+def read_indexed(path: Path) -> tuple[Indices, bytes, bytes] | None:
+    """Indices by Pillow, PLTE and tRNS as they are in the file; None of a file without a palette."""
+    from PIL import Image
+
+    data, place, found = path.read_bytes(), 8, {b"PLTE": b"", b"tRNS": b""}
+    while place < len(data):
+        length, kind = struct.unpack(">I4s", data[place : place + 8])
+        found[kind] = data[place + 8 : place + 8 + length]
+        place += 12 + length
+    if data[25] != 3:
+        return None
+    with Image.open(path) as image:
+        return np.array(image), found[b"PLTE"], found[b"tRNS"].rstrip(b"\xff")
+
+
+def random_sprites(folder: Path, seed: int) -> tuple[list[Indices], bytes, bytes]:
+    """A few frames of one palette, with doubles, unused entries and several alphas."""
+    rng = random.Random(seed)
+    count = rng.randint(2, 40)
+    colours = [rng.randbytes(3) for _ in range(count)]
+    for _ in range(rng.randint(0, 3)):
+        colours[rng.randrange(count)] = rng.choice(colours)
+    used = rng.sample(range(count), rng.randint(1, count))
+    alpha = [255] * count
+    for index in rng.sample(range(count), rng.randint(1, min(3, count))):
+        alpha[index] = rng.choice([0, 0, 128])
+    alpha[used[0]] = 255
+    stored = b"".join(colours), bytes(alpha).rstrip(b"\xff")
+    shape = 10, 12
+    frames = [np.array(rng.choices(used, k=120), np.uint8).reshape(shape) for _ in range(rng.choice([4, 5, 9]))]
+    for number, indices in enumerate(frames):
+        write_indexed(folder / f"sprite_{number:02d}.png", indices, *stored)
+    return frames, *stored
+
+
+ROUND = {
+    "sheet and slice": ["sheet src -o s.png", "slice s.kivel.json -o back"],
+    "a slice by hand": ["sheet src -o s.png --layout row", "slice s.png --cell 12x10 --key none --empty keep -o back"],
+    "atlas": ["atlas src -o a.png --no-trim", "slice a.kivel.json -o back"],
+    "trimmed, with padding": ["atlas src -o a.png --skirt 2", "slice a.kivel.json -o back"],
+    "prep": ["prep src -o back --step 'reverse'"],
+    "resample": ["resample src -o back --range 1-3 --count 3"],
+}
+
+
+@pytest.mark.parametrize("words", ROUND.values(), ids=ROUND)
+def test_palette_and_indices_come_back(words: list[str], tmp_path: Path) -> None:
+    for seed in range(4):
+        folder = tmp_path / str(seed)
+        frames, palette, alpha = random_sprites(folder / "src", seed)
+        for line in words:
+            assert in_process(shlex.split(line), folder).code == 0
+        expected = frames[::-1] if "reverse" in words[-1] else frames[1:4] if "resample" in words[-1] else frames
+        files = sorted((folder / "back").glob("*.png"))
+        for path, indices in zip(files, expected, strict=True):
+            found = read_indexed(path)
+            assert found, path
+            # a palette in which nothing is transparent gets black for the space between frames
+            assert found[1] in (palette, palette + bytes(3)), path
+            assert found[2].startswith(alpha), path
+            assert (found[0] == indices).all(), path
+
+
+def test_what_has_no_palette_gets_none_unless_asked(tmp_path: Path) -> None:
+    frames = [np.full((8, 8, 4), (10 * number, 9, 200, 255), np.uint8) for number in range(3)]
+    kivel.prep(frames=frames, out=str(tmp_path / "src"), step=("flip x",))
+    for option, kind in {"": 2, "--indexed smallest": 3, "--colors 4": 3, "--colors 4 --indexed never": 2}.items():
+        in_process(["sheet", "src", "-o", "s.png", "--layout", "row", *option.split()], tmp_path)
+        assert (tmp_path / "s.png").read_bytes()[25] == kind, option
+
+
+def test_palettes_that_agree_where_they_are_used_become_one_and_others_are_told_of(tmp_path: Path) -> None:
+    first, second = bytes([1, 1, 1, 2, 2, 2, 9, 9, 9]), bytes([1, 1, 1, 8, 8, 8, 3, 3, 3, 4, 4, 4])
+    write_indexed(tmp_path / "src/a_0.png", np.array([[0, 1]], np.uint8), first, b"")
+    write_indexed(tmp_path / "src/a_1.png", np.array([[0, 2]], np.uint8), second, b"")
+    in_process(["sheet", "src", "-o", "s.png", "--layout", "row"], tmp_path)
+    found = read_indexed(tmp_path / "s.png")
+    assert found
+    assert found[1] == bytes([1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4])
+    assert found[0].tolist() == [[0, 1, 0, 2]]
+    write_indexed(tmp_path / "src/a_1.png", np.array([[0, 1]], np.uint8), second, b"")
+    done = in_process(["sheet", "src", "-o", "s.png", "--layout", "row", "--force"], tmp_path)
+    assert "the palettes of the frames differ" in done.err
+    assert read_indexed(tmp_path / "s.png") is None
+
+
+def test_frames_of_one_sequence_are_stored_in_one_form(tmp_path: Path) -> None:
+    """One is grey and opaque, one has colour, one has alpha: all get colour and alpha."""
+    frames = [np.full((8, 8, 4), value, np.uint8) for value in ((7, 7, 7, 255), (9, 7, 7, 255), (7, 7, 7, 3))]
+    kivel.prep(frames=frames, out=str(tmp_path / "out"), step=("flip x",))
+    files = sorted((tmp_path / "out").glob("*.png"))
+    assert [path.read_bytes()[25] for path in files] == [6] * 3
+    again = kivel.prep(frames=frames, out=str(tmp_path / "out"), step=("flip x",))
+    assert {file.outcome for file in again.files} == {"unchanged"}
+
+
+def test_a_palette_of_one_frame_alone_is_its_own() -> None:
+    assert agreed_palette([]) is None
+    assert agreed_palette([StoredPalette(bytes(8)), None]) is None
+    assert agreed_palette([StoredPalette(bytes(4)), StoredPalette(bytes(8))]) is None
