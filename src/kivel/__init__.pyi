@@ -155,6 +155,8 @@ def prep(
     map_kind: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     missing_map: Literal['error', 'neutral'] | None = 'error',
     colors: int | str | None = None,
+    palette: str | PathLike[str] | None = None,
+    own_colors: bool | None = False,
     dither: Literal['none', 'ordered'] | None = 'none',
     name: str | None = None,
     out: str | PathLike[str] | None = None,
@@ -201,6 +203,10 @@ def prep(
         if a map lacks a frame: error (default), or fill in its neutral value
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
+    palette : FILE
+        use the colours of this file: an image, or lines of #RRGGBB or #RRGGBBAA
+    own_colors : bool
+        choose the colours among those that the frames have; none is mixed
     dither : none|ordered
         dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell
     name : NAME
@@ -854,6 +860,8 @@ def sheet(
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     name: str | None = None,
     colors: int | str | None = None,
+    palette: str | PathLike[str] | None = None,
+    own_colors: bool | None = False,
     dither: Literal['none', 'ordered'] | None = 'none',
     motion: bool | None = False,
     motion_bits: Literal['8', '16'] | None = '8',
@@ -1010,6 +1018,10 @@ def sheet(
         call the clip NAME; else one sequence's is called after the file or folder made
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
+    palette : FILE
+        use the colours of this file: an image, or lines of #RRGGBB or #RRGGBBAA
+    own_colors : bool
+        choose the colours among those that the frames have; none is mixed
     dither : none|ordered
         dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell
     motion : bool
@@ -1112,6 +1124,8 @@ def atlas(
     weight: str | tuple[str, float | str | PathLike[str]] | Sequence[str | tuple[str, float | str | PathLike[str]]] | Mapping[str, float | str | PathLike[str]] | None = ...,
     name: str | None = None,
     colors: int | str | None = None,
+    palette: str | PathLike[str] | None = None,
+    own_colors: bool | None = False,
     dither: Literal['none', 'ordered'] | None = 'none',
     out: str | PathLike[str] | None = None,
     depth: Literal['8', '16', 'half'] | None = None,
@@ -1247,6 +1261,10 @@ def atlas(
         call the clip NAME; else one sequence's is called after the file or folder made
     colors : N
         at most N colours, alpha included, the same for all frames and pages of a map
+    palette : FILE
+        use the colours of this file: an image, or lines of #RRGGBB or #RRGGBBAA
+    own_colors : bool
+        choose the colours among those that the frames have; none is mixed
     dither : none|ordered
         dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell
     out : NAME.png

@@ -129,3 +129,49 @@ def test_a_palette_of_one_frame_alone_is_its_own() -> None:
     assert agreed_palette([]) is None
     assert agreed_palette([StoredPalette(bytes(8)), None]) is None
     assert agreed_palette([StoredPalette(bytes(4)), StoredPalette(bytes(8))]) is None
+
+
+def test_a_palette_file_gives_its_colours_in_its_order(tmp_path: Path) -> None:
+    """Each pixel gets the nearest; what is transparent stays so."""
+    rng = np.random.default_rng(3)
+    frames = [rng.integers(0, 256, (9, 9, 4), np.uint8) | np.array([0, 0, 0, 255], np.uint8) for _ in range(2)]
+    frames[0][0, :4] = 0
+    table = rng.integers(0, 256, (7, 3), np.uint8)
+    (tmp_path / "few.txt").write_text("; ours\n\n" + "".join(f"#{colour.tobytes().hex()}\n" for colour in table))
+    kivel.prep(frames=frames, out=str(tmp_path / "out"), palette=str(tmp_path / "few.txt"))
+    for frame, path in zip(frames, sorted((tmp_path / "out").glob("*.png")), strict=True):
+        found = read_indexed(path)
+        assert found
+        assert found[1] == table.tobytes() + bytes(3)
+        far = ((frame[..., None, :3].astype(int) - table) ** 2).sum(axis=-1)
+        wanted = np.where(frame[..., 3] == 0, len(table), far.argmin(axis=-1))
+        assert np.array_equal(found[0], wanted)
+    # and a picture with a palette gives that
+    kivel.sheet(frames=frames, out=str(tmp_path / "s.png"), palette=str(tmp_path / "out/out_0000.png"), layout="row")
+    sheet = read_indexed(tmp_path / "s.png")
+    assert sheet
+    assert sheet[1] == table.tobytes() + bytes(3)
+
+
+def test_own_colours_are_none_but_those_of_the_frames() -> None:
+    rng = np.random.default_rng(4)
+    frames = [rng.integers(0, 256, (16, 16, 4), np.uint8) for _ in range(3)]
+    known = {tuple(colour) for frame in frames for colour in frame.reshape(-1, 4).tolist()}
+    made = kivel.prep(frames=frames, colors=9, own_colors=True)
+    new = {tuple(colour) for image in made.images.values() for colour in image.reshape(-1, 4).tolist()}
+    assert 2 <= len(new) <= 9
+    assert new <= known
+
+
+WRONG = {
+    "#12345": "'#12345' is no colour",
+    "": "no colours",
+    "\n".join(f"#{value:06x}" for value in range(257)): "more than 256 colours",
+}
+
+
+@pytest.mark.parametrize(("text", "said"), WRONG.items(), ids=WRONG.values())
+def test_a_file_that_is_no_palette_is_refused(text: str, said: str, tmp_path: Path) -> None:
+    (tmp_path / "few.txt").write_text(text)
+    with pytest.raises(kivel.KivelError, match=said):
+        kivel.prep(frames=[np.zeros((2, 2, 4), np.uint8)], palette=str(tmp_path / "few.txt"))

@@ -8,6 +8,7 @@ Wong and Prusinkiewicz 1988, An algorithm for multidimensional data clustering).
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -19,7 +20,7 @@ from kivel.core.pixels.bands import row_bands
 from kivel.core.pixels.depths import BAYER
 from kivel.core.pixels.pixels import Pixels
 
-__all__ = ["Colours", "Error", "Palette", "best_palette", "error_between"]
+__all__ = ["Colours", "Error", "Palette", "best_palette", "error_between", "nearest_own"]
 
 
 _BITS = 7
@@ -124,6 +125,12 @@ class Palette:
         self._seen = _seen(_premultiplied(colours[None], premultiplied=premultiplied)[0])
         self._tree = cKDTree(self._seen)
 
+    def nearest(self, colours: NDArray[np.uint8]) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+        """How far the nearest of its colours is from each of these, (n, 4) as stored, and which that is."""
+        mixed = _premultiplied(colours[None], premultiplied=self._premultiplied)[0]
+        distances, nearest = self._tree.query(_seen(mixed))
+        return distances, nearest
+
     def mapped(self, image: Pixels) -> Pixels:
         """A frame, (H, W, 4) uint8, in these colours."""
         mapped: Pixels = np.empty_like(image)
@@ -186,6 +193,23 @@ def best_palette(colours: Colours, count: int, *, dither: Dither = "none") -> Pa
         if len(stored) == count:
             break
     return Palette(found, premultiplied=colours.premultiplied, dither=dither)
+
+
+def nearest_own(palette: Palette, images: Iterable[Pixels]) -> NDArray[np.uint8]:
+    """For each colour of a palette the nearest that occurs in images, (n, 4) uint8, in order and each once.
+
+    A colour to which no pixel is nearest has none; the palette gets smaller by it.
+    """
+    best = np.full(len(palette.colours), np.inf)
+    found = palette.colours.copy()
+    for image in images:
+        flat = np.unique(np.ascontiguousarray(image).view(np.uint32)).view(np.uint8).reshape(-1, 4)
+        distances, nearest = palette.nearest(flat)
+        order = np.lexsort((np.arange(len(flat)), distances, nearest))
+        first = order[np.unique(nearest[order], return_index=True)[1]]
+        closer = first[distances[first] < best[nearest[first]]]
+        best[nearest[closer]], found[nearest[closer]] = distances[closer], flat[closer]
+    return np.unique(found[np.isfinite(best)], axis=0)
 
 
 def _stored(centres: Seen, *, premultiplied: bool) -> NDArray[np.uint8]:

@@ -53,7 +53,7 @@ def make_prep(options: PrepOptions, work: Work) -> PrepMade:
     content = options.content(sequence)
     load_file = file_loader(settings.max_pixels)
     chain = chain_of(steps, kind=content.kind, load_file=load_file, premultiplied=sequence.premultiplied)
-    if options.colors:
+    if options.reduces_colours:
         require_colour(content.kind)
     require_elsewhere(options.out, sequence.files())
     work.hear(sequence)

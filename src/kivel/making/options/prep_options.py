@@ -43,7 +43,7 @@ class PrepOptions(SourceRateOptions, SourceOptions, KindOptions, CompanionOption
 
     def check(self) -> None:
         super().check()
-        if not (self.step or self.colors):
+        if not (self.step or self.reduces_colours):
             raise UsageError(f"{option('step')} is needed; kivel prep --steps lists the steps of prep")
 
     def steps(self) -> list[WrittenStep]:

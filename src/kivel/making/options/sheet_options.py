@@ -34,14 +34,15 @@ if TYPE_CHECKING:
 
 __all__ = ["SheetOptions"]
 
+_OF_COLOURS = ("colors", "palette", "own-colors", "dither")
 _OF_THE_SHEET = (
     "out", "columns", "rows", "cell", "layout", "fill", "sequences", "gap", "margin", "skirt", "mip-safe", "pow2",
     "square", "divided", "multiple-of", "page-limit", "row-clips", "fold", "inbetween", "make-group", "fit-page",
-    "colors", "dither", "motion", "motion-bits", "motion-size", "tile",
+    *_OF_COLOURS, "motion", "motion-bits", "motion-size", "tile",
 )  # fmt: skip
 """Options that a sheet settled when it was made."""
 _LAID_OUT_ANEW = (
-    *(name for name in _OF_THE_SHEET if name not in ("out", "row-clips", "make-group", "colors", "dither")),
+    *(name for name in _OF_THE_SHEET if name not in ("out", "row-clips", "make-group", *_OF_COLOURS)),
     "scale-to-cell", "align", "odd-size",
 )  # fmt: skip
 """Options by which frames that were sliced from a sheet do not go back to where they were."""

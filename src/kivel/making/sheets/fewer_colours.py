@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import partial
+from itertools import chain
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from kivel.core.errors import UsageError, option
 from kivel.core.pixels.compose import to_8_bits
-from kivel.core.pixels.indexed import StoredPalette
+from kivel.core.pixels.indexed import MOST_COLOURS, StoredPalette
 from kivel.core.pixels.pixels import bit_depth
 from kivel.core.wording import counted
+from kivel.files.palette_file import read_palette
 from kivel.files.threads import in_order
 from kivel.making.options.groups.output_options import ColourOptions
 
@@ -29,12 +32,13 @@ if TYPE_CHECKING:
 __all__ = ["Reduced", "in_few_colours", "maps_in_few_colours", "reduced_to", "require_colour"]
 
 Load = Callable[[], "Pixels"]
+_NOTHING = np.zeros((1, 1, 4), np.uint8)
 
 
 class Reduced:
     """Pixels in the colours of a palette. What is handed out is measured; `note` tells it when all is done."""
 
-    def __init__(self, name: str, palette: Palette, *, premultiplied: bool) -> None:
+    def __init__(self, name: str, palette: Palette, premultiplied: bool) -> None:
         self._name = name
         self._palette = palette
         self._premultiplied = premultiplied
@@ -75,7 +79,7 @@ class Reduced:
 def reduced_to(
     options: ColourOptions,
     name: str,
-    loads: Iterable[Load],
+    loads: Sequence[Load],
     *,
     premultiplied: bool,
     jobs: int,
@@ -83,21 +87,48 @@ def reduced_to(
     advance: Callable[[], None],
 ) -> Reduced:
     """The palette for all of these frames; `with_nothing` where there may be space in which no frame is."""
-    from kivel.core.pixels.palettes import Colours, best_palette
+    from kivel.core.pixels.palettes import Colours, Palette, best_palette, nearest_own
 
     def eight_bits(load: Load) -> Pixels:
         image = load()
         require_colour("color", bit_depth(image))
         return to_8_bits(image)
 
+    def each() -> Iterator[Pixels]:
+        for image in in_order(eight_bits, loads, jobs=jobs):
+            yield image
+            advance()
+
+    if options.palette:
+        table = read_palette(Path(options.palette), max_pixels=options.pixel_limit).table
+        if not with_nothing:
+            with_nothing = sum(not image[..., 3].all() for image in each()) > 0
+        if with_nothing and table[:, 3].all():
+            table = _with_nothing(table)
+        return Reduced(name, Palette(table, premultiplied=premultiplied, dither=options.dither), premultiplied)
     colours = Colours(premultiplied=premultiplied)
     if with_nothing:
-        colours.add(np.zeros((1, 1, 4), np.uint8))
-    for image in in_order(eight_bits, loads, jobs=jobs):
+        colours.add(_NOTHING)
+    for image in each():
         colours.add(image)
-        advance()
     palette = best_palette(colours, options.colors or 0, dither=options.dither)
-    return Reduced(name, palette, premultiplied=premultiplied)
+    if options.own_colors:
+        found = nearest_own(palette, chain([_NOTHING] if with_nothing else [], map(eight_bits, loads)))
+        palette = Palette(found, premultiplied=premultiplied, dither=options.dither)
+    return Reduced(name, palette, premultiplied)
+
+
+def _with_nothing(table: Pixels) -> Pixels:
+    """A palette in which nothing is transparent, with transparent black at its end.
+
+    Raises
+    ------
+    UsageError
+        If it is full.
+    """
+    if len(table) == MOST_COLOURS:
+        raise UsageError(f"the palette has {MOST_COLOURS} colours and none is transparent; remove one of them")
+    return np.concatenate((table, _NOTHING[0]))
 
 
 def maps_in_few_colours(
@@ -110,13 +141,17 @@ def maps_in_few_colours(
     UsageError
         If the frames themselves are data, or of float values.
     """
-    if not options.colors:
+    if not options.reduces_colours:
         return list(maps), []
     require_colour(maps[0].content.kind, maps[0].depth)
     made, palettes = [], []
     for one in maps:
         if one.content.kind != "color" or one.depth == 32:
             work.note(f"map {one.name} holds data and is unchanged")
+            made.append(one)
+            continue
+        if options.palette and one.name != "color":
+            work.note(f"map {one.name} is unchanged, {option('palette')} is for the frames alone")
             made.append(one)
             continue
         if one.depth == 16:
@@ -136,7 +171,7 @@ def in_few_colours(
     options: ColourOptions, work: Work, frames: Sequence[NewFrame], shelf: Shelf, *, premultiplied: bool, jobs: int
 ) -> tuple[list[NewFrame], list[Reduced]]:
     """Frames that are yet to be made, of colour; each is made once, and put on the shelf meanwhile."""
-    if not options.colors:
+    if not options.reduces_colours:
         return list(frames), []
     loads = [_Kept(frame.load, shelf) for frame in frames]
     with work.progress("counting colours", len(frames)) as advance:

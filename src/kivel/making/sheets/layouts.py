@@ -205,7 +205,7 @@ def maps_reduced(
     options: LayoutOptions, work: Work, maps: Sequence[MapFrames], *, premultiplied: bool
 ) -> tuple[list[MapFrames], list[Reduced]]:
     """The maps in few colours where that is asked for, and how far each is from what it was."""
-    if not options.colors:
+    if not options.reduces_colours:
         return list(maps), []
     from kivel.making.sheets.fewer_colours import maps_in_few_colours  # with SciPy, for the nearest colour
 

@@ -130,7 +130,7 @@ class CompressOptions(Options):
     )
 
 
-class ColourOptions(Options):
+class ColourOptions(CommonOptions):
     """How many colours frames may have."""
 
     title = "colours"
@@ -138,6 +138,13 @@ class ColourOptions(Options):
         whole(2, 256), "at most N colours, alpha included, the same for all frames and pages of a map", default=None,
         form="N",
     )  # fmt: skip
+    palette: Option[str | None] = Option(
+        PATH, "use the colours of this file: an image, or lines of #RRGGBB or #RRGGBBAA", default=None, form="FILE",
+        from_folder=moved_path,
+    )  # fmt: skip
+    own_colors: Option[bool] = Option(
+        FLAG, "choose the colours among those that the frames have; none is mixed", default=False
+    )
     dither: Option[Dither] = Option(
         choice(Dither),
         "dithering of few colours: none (default), or ordered, a pattern that stays fixed in the cell",
@@ -146,8 +153,18 @@ class ColourOptions(Options):
 
     def check(self) -> None:
         super().check()
-        if self.given("dither") and not (self.colors or self.values.get("depth") == "8"):
+        if self.given("dither") and not (self.reduces_colours or self.values.get("depth") == "8"):
             raise UsageError(f"{option('dither')} needs {option('colors', 'N')}")
+        if self.palette and (self.colors or self.own_colors):
+            other = option("colors") if self.colors else option("own-colors", True)
+            raise UsageError(f"{option('palette')} cannot be combined with {other}; remove one of them")
+        if self.own_colors and not self.colors:
+            raise UsageError(f"{option('own-colors', True)} needs {option('colors', 'N')}")
+
+    @property
+    def reduces_colours(self) -> bool:
+        """Whether frames get fewer colours than they have."""
+        return bool(self.colors or self.palette)
 
 
 class FrameOutputOptions(OutputOptions, CompressOptions, RebuildOptions, ClipNameOptions):
