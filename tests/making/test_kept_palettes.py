@@ -92,6 +92,17 @@ def test_palette_and_indices_come_back(words: list[str], tmp_path: Path) -> None
             assert (found[0] == indices).all(), path
 
 
+def test_inspect_says_which_palette_frames_have(tmp_path: Path) -> None:
+    write_indexed(tmp_path / "src/a_0.png", np.array([[0, 1]], np.uint8), bytes([1, 1, 1, 2, 2, 2]), bytes([9]))
+    light = kivel.inspect(sources=str(tmp_path / "src")).inspection.light
+    assert light.text() == "8 bits, sRGB, one palette of 2 colours"
+    assert light.document()["palette"] == ["#01010109", "#020202ff"]
+    write_indexed(tmp_path / "src/a_1.png", np.array([[0, 1]], np.uint8), bytes([3, 1, 1, 2, 2, 2]), b"")
+    assert "palettes that differ" in in_process(["inspect", "src"], tmp_path).out
+    write_indexed(tmp_path / "src/a_1.png", np.array([[1, 1]], np.uint8), bytes([3, 1, 1, 2, 2, 2]), b"")
+    assert "one palette of 2 colours" in in_process(["inspect", "src"], tmp_path).out
+
+
 def test_what_has_no_palette_gets_none_unless_asked(tmp_path: Path) -> None:
     frames = [np.full((8, 8, 4), (10 * number, 9, 200, 255), np.uint8) for number in range(3)]
     kivel.prep(frames=frames, out=str(tmp_path / "src"), step=("flip x",))

@@ -15,6 +15,8 @@ from kivel.core.looping.seam import Seam, judge_seam
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.numbering import spans
+from kivel.core.pixels.indexed import agreed_palette
+from kivel.core.pixels.picture_light import PictureLight
 from kivel.core.pixels.pixels import Size
 from kivel.core.playback.clip import Clip
 from kivel.core.survey import FrameSurvey, Side, identical_frames, strongest_alpha, survey_frame, union
@@ -91,6 +93,19 @@ class Inspection(NamedTuple):
         return Counter(frame.mode for frame in self.frames.frames).most_common()
 
     @property
+    def light(self) -> PictureLight:
+        """What the pixels of its frames are."""
+        palettes = [frame.palette for frame in self.frames.frames]
+        return PictureLight(
+            depth=self.frames.depth,
+            content=self.frames.content,
+            premultiplied=self.frames.premultiplied,
+            adds_light=any(survey.adds_light for survey in self.surveys),
+            palette=agreed_palette(palettes),
+            has_palettes=None not in palettes,
+        )
+
+    @property
     def numbers(self) -> list[int]:
         return [frame.number for frame in self.frames.frames if frame.number is not None]
 
@@ -144,6 +159,7 @@ class Inspection(NamedTuple):
             "sizes": [{"size": list(size), "frames": count} for size, count in self.sizes],
             "modes": [{"mode": mode, "frames": count} for mode, count in self.modes],
             "depth": self.frames.depth,
+            "light": self.light.document(),
             "alpha": strongest_alpha(self.surveys),
             "premultiplied": self.looks_premultiplied,
             "bounds": list(bounds) if bounds else None,

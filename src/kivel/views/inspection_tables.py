@@ -68,6 +68,7 @@ def _summary(inspection: Inspection) -> list[tuple[str, str]]:
     rows += [
         ("size", _counted([(f"{size} px", n) for size, n in inspection.sizes], count)),
         ("stored as", _counted(inspection.modes, count)),
+        ("light", inspection.light.text()),
         ("alpha", _ALPHA[alpha] + _PREMULTIPLIED[inspection.looks_premultiplied] + _added_light(inspection)),
         ("drawn box", f"{bounds.size} px at {bounds.x}, {bounds.y}" if bounds else "none, all frames are empty"),
         *_reached(inspection),
