@@ -44,7 +44,7 @@ sheet --duration 80 | did you mean --hold?
 sheet --delay 80 | did you mean --hold?
 sheet --interval 80 | did you mean --hold?
 sheet --cols 4 | did you mean --columns?
-sheet --palette 16 | did you mean --colors?
+sheet --palette 16 | did you mean --colors 16?
 sheet --colours 16 | did you mean --colors?
 sheet --dedupe | did you mean --fold?
 sheet --anchor bottom | did you mean --pivot?

@@ -92,9 +92,24 @@ def test_palette_and_indices_come_back(words: list[str], tmp_path: Path) -> None
             assert (found[0] == indices).all(), path
 
 
+def test_frames_that_only_look_alike_are_not_shared(tmp_path: Path) -> None:
+    """Two entries have one colour, which a palette swap tells apart."""
+    frames = [np.full((4, 4), index, np.uint8) for index in (0, 1, 0)]
+    for number, indices in enumerate(frames):
+        write_indexed(
+            tmp_path / f"src/a_{number}.png", indices, bytes([5, 5, 5, 5, 5, 5, 0, 0, 0]), bytes([255, 255, 0])
+        )
+    for line in ("atlas src -o a.png", "slice a.kivel.json -o back"):
+        assert in_process(shlex.split(line), tmp_path).code == 0
+    found = [read_indexed(path) for path in sorted((tmp_path / "back").glob("*.png"))]
+    assert [each and int(each[0][0, 0]) for each in found] == [0, 1, 0]
+
+
 def test_inspect_says_which_palette_frames_have(tmp_path: Path) -> None:
     write_indexed(tmp_path / "src/a_0.png", np.array([[0, 1]], np.uint8), bytes([1, 1, 1, 2, 2, 2]), bytes([9]))
-    light = kivel.inspect(sources=str(tmp_path / "src")).inspection.light
+    inspection = kivel.inspect(str(tmp_path / "src")).inspection
+    assert inspection
+    light = inspection.light
     assert light.text() == "8 bits, sRGB, one palette of 2 colours"
     assert light.document()["palette"] == ["#01010109", "#020202ff"]
     write_indexed(tmp_path / "src/a_1.png", np.array([[0, 1]], np.uint8), bytes([3, 1, 1, 2, 2, 2]), b"")

@@ -10,7 +10,7 @@ from typing import Literal, Self
 
 from kivel.core.wording import printable
 
-__all__ = ["NEW_LINE", "Door", "KivelError", "UsageError", "located", "option", "python_name", "spelled"]
+__all__ = ["NEW_LINE", "AllErrors", "Door", "KivelError", "UsageError", "located", "option", "python_name", "spelled"]
 
 Door = Literal["command", "python", "recipe"]
 """From where the work was asked for: the command line, Python, or a file."""
@@ -139,6 +139,33 @@ class UsageError(KivelError):
     """Holds what is asked for has no meaning, whatever the input."""
 
     exit_code = 2
+
+
+class AllErrors:
+    """Gathers the errors of many files, so that a person hears of all of them at once."""
+
+    def __init__(self) -> None:
+        self._found: list[KivelError] = []
+
+    @contextlib.contextmanager
+    def kept(self) -> Iterator[None]:
+        """An error raised within is kept for later."""
+        try:
+            yield
+        except UsageError:
+            raise
+        except KivelError as error:
+            self._found.append(error)
+
+    def raise_any(self) -> None:
+        """Raise the first, with the texts of the others in lines behind it."""
+        if not self._found:
+            return
+        # threads find them in any order, and frames of one file find the same
+        each = {(error._where or "", error._message): error for error in self._found}
+        first, *others = (each[key] for key in sorted(each))
+        texts = [f"{error._where}: {error._message}" if error._where else error._message for error in others]
+        raise type(first)(NEW_LINE.join((first._message, *texts)), where=first._where) from first.__cause__
 
 
 @contextlib.contextmanager

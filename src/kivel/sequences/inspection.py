@@ -9,7 +9,7 @@ from itertools import zip_longest
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal, get_args
 
-from kivel.core.errors import KivelError
+from kivel.core.errors import AllErrors, KivelError
 from kivel.core.looping.likeness import Mirror, Slide, Wander, mirror, nearly_same, slide, wander
 from kivel.core.looping.seam import Seam, judge_seam
 from kivel.core.looping.signature import Signature, Thumbnail, signatures, thumbnail
@@ -94,7 +94,7 @@ class Inspection(NamedTuple):
 
     @property
     def light(self) -> PictureLight:
-        """What the pixels of its frames are."""
+        """Return what the pixels of its frames are."""
         palettes = [frame.palette for frame in self.frames.frames]
         return PictureLight(
             depth=self.frames.depth,
@@ -217,10 +217,19 @@ def inspect_frames(frames: FrameSequence, *, jobs: int, advance: Callable[[], No
     """Look at every pixel of every frame, on `jobs` threads; `advance` is called after each frame."""
     surveys: list[FrameSurvey] = []
     thumbnails: list[Thumbnail] = []
-    for survey, small in in_order(_looked_at, straightened(frames).frames, jobs=jobs):
-        surveys.append(survey)
-        thumbnails.append(small)
+    errors = AllErrors()
+
+    def looked_at(frame: FrameSource) -> tuple[FrameSurvey, Thumbnail] | None:
+        with errors.kept():
+            return _looked_at(frame)
+        return None
+
+    for found in in_order(looked_at, straightened(frames).frames, jobs=jobs):
+        if found:
+            surveys.append(found[0])
+            thumbnails.append(found[1])
         advance()
+    errors.raise_any()
     files = {frame.path for frame in frames.frames}
     return Inspection(
         frames,

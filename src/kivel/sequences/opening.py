@@ -13,7 +13,7 @@ from itertools import accumulate
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from kivel.core.errors import option
+from kivel.core.errors import AllErrors, option
 from kivel.core.numbering import SequenceError
 from kivel.core.pixels.pixels import Pixels, bit_depth, require_rgba, size_of
 from kivel.core.playback.notation import TimeRange, format_seconds
@@ -164,10 +164,13 @@ def _opened(found: Found, settings: SourceSettings) -> FrameSequence:
             return with_clips_alone(sequence, meant)
     frames: list[FrameSource] = []
     numbers: Sequence[int | None] = found.numbers or [None] * len(found.paths)
+    errors = AllErrors()
     for path, number in zip(found.paths, numbers, strict=True):
-        _check_name(path)
-        opened = open_image(path, max_pixels=settings.max_pixels, layers=settings.layers)
-        frames += [frame._replace(number=number, name=found.prefix + frame.name) for frame in opened]
+        with errors.kept():
+            _check_name(path)
+            opened = open_image(path, max_pixels=settings.max_pixels, layers=settings.layers)
+            frames += [frame._replace(number=number, name=found.prefix + frame.name) for frame in opened]
+    errors.raise_any()
     notes = [
         *found.notes,
         *found.plain_notes,

@@ -1,4 +1,4 @@
-"""What the pixels of pictures are: how deep, stored or linear, with which alpha and which palette."""
+"""Describes what the pixels of pictures are: how deep, stored or linear, with which alpha and which palette."""
 
 from __future__ import annotations
 

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from kivel.core.digest import pixel_digest
 from kivel.core.layout.placement import FLIPS, Flip, Placement, flipped
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.outline import Polygon, outlined
@@ -138,6 +139,8 @@ def trimmed(
     def measure(index: int) -> Trimmed:
         images = [one.load(index) for one in maps]
         found = _looked_at(maps, images, request)._replace(outline=outlines.of(index, images[0]))
+        if found.box is not None:
+            found = found._replace(key=found.key + _index_key(maps[0], index))
         for one, image in zip(maps, images, strict=True):
             if found.box is not None:
                 kept.put(one.name, index, _divided(found.box, one.parts).of(image))
@@ -148,6 +151,14 @@ def trimmed(
         result.append(one)
         advance()
     return outlines.shared(result)
+
+
+def _index_key(map: MapFrames, index: int) -> tuple[str, ...]:
+    """Return what tells frames of the same colours apart where their palette has a colour twice."""
+    palette = map.palette_of(index)
+    if palette is None or palette.indices is None or not palette.repeats:
+        return ()
+    return (pixel_digest(np.repeat(palette.indices()[..., None], 4, axis=2)),)
 
 
 def _divided(box: Rect, parts: int) -> Rect:

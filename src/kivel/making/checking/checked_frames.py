@@ -13,7 +13,7 @@ from kivel.core.checks.findings import Finding, Severity, Spot
 from kivel.core.checks.flicker import Shades, brightness_of, flickers
 from kivel.core.checks.shifted import shifted_frames
 from kivel.core.digest import pixel_digest
-from kivel.core.errors import option
+from kivel.core.errors import AllErrors, option
 from kivel.core.looping.likeness import mirror
 from kivel.core.looping.seam import judge_seam, tile_seam
 from kivel.core.looping.signature import Signature, Thumbnail, planes_of, signatures, thumbnail
@@ -65,9 +65,17 @@ def looks_of(frames: FrameSequence, *, jobs: int, advance: Callable[[], None]) -
     looks = []
     every = -(-len(frames.frames) // _JUDGED)
     numbered = [(frame, number % every == 0) for number, frame in enumerate(straightened(frames).frames)]
-    for look in in_order(_looked_at, numbered, jobs=jobs):
-        looks.append(look)
+    errors = AllErrors()
+
+    def looked_at(which: tuple[FrameSource, bool]) -> FrameLook | None:
+        with errors.kept():
+            return _looked_at(which)
+        return None
+
+    for look in in_order(looked_at, numbered, jobs=jobs):
+        looks += [look] if look else []
         advance()
+    errors.raise_any()
     one_size = len({frame.size for frame in frames.frames}) == 1
     found = tuple(signatures([look.thumbnail for look in looks])) if one_size else ()
     return FrameLooks(frames, tuple(looks), found)

@@ -155,6 +155,8 @@ class ColourOptions(CommonOptions):
         super().check()
         if self.given("dither") and not (self.reduces_colours or self.values.get("depth") == "8"):
             raise UsageError(f"{option('dither')} needs {option('colors', 'N')}")
+        if self.palette and self.palette.isdigit():
+            raise UsageError(f"{option('palette')} takes a file; did you mean {option('colors', self.palette)}?")
         if self.palette and (self.colors or self.own_colors):
             other = option("colors") if self.colors else option("own-colors", True)
             raise UsageError(f"{option('palette')} cannot be combined with {other}; remove one of them")
