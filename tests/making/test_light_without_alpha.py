@@ -155,3 +155,17 @@ def test_what_would_add_light_is_refused(place: Path) -> None:
     with pytest.raises(kivel.KivelError, match=r'colour under transparent pixels is light .* put the step "expose 0"'):
         kivel.prep("s", out="new", step=["bleed"])
     assert kivel.prep("s", step=["expose -2", "bleed"]).manifest.frames
+
+
+def test_check_judges_float_pages_as_what_they_are() -> None:
+    """Associated colours make no fringe, and a texel takes sixteen bytes: 512x512 of them are more than 4 MB."""
+    kivel.sheet("glow", out="light.exr", columns=2, cell="256x256")
+    kivel.sheet("glow", out="plain.png", columns=2, cell="256x256", exposure=0)
+    light, plain = (
+        {finding.code: finding for finding in kivel.check(f"{name}.kivel.json", budget=4).findings}
+        for name in ("light", "plain")
+    )
+    assert "fringe" not in light
+    assert light["memory"].figure == 16 * 512 * 512
+    assert "astc-hdr" in light["memory"].fix
+    assert "memory" not in plain

@@ -28,7 +28,7 @@ from kivel.core.pixels.pixels import Pixels, Rect
 from kivel.core.wording import counted
 from kivel.files.manifest.model import FramePlace, Manifest, Page
 from kivel.files.manifest.names import COLOR
-from kivel.files.page_store import stored_page
+from kivel.files.page_store import StoredPage, stored_page
 from kivel.files.safety import shown
 from kivel.files.threads import in_order
 from kivel.sequences.inspection import check_pages
@@ -73,13 +73,16 @@ def page_findings(
             )
             yield Finding(code, _severity(severity), Spot(check.file, map=check.map), None, check.detail, fix)
     for number, page in enumerate(manifest.pages):
-        yield from _shape(page, settings)
         try:
-            image = _page(manifest, path, number, COLOR, settings)
+            stored = _stored(manifest, path, number, COLOR, settings)
+            image = _in_8_bits(manifest, stored, number, COLOR)
         except KivelError:
+            yield from _shape(page, 8, settings)
             continue  # said above
+        yield from _shape(page, stored.info.depth, settings)
         frames = [frame for frame in manifest.frames if frame.page == number and frame.rect.w and frame.rect.h]
-        yield from _edges(page, image, frames)
+        # OpenEXR holds colours multiplied by alpha: filtering them makes no fringe
+        yield from _edges(page, image, frames) if stored.info.depth != 32 else ()
         yield from _bleeding(manifest, page, image[..., 3], frames, settings, advance)
         used = sum(w * h for _, _, w, h in {tuple(frame.rect) for frame in frames})
         waste = 1 - used / (page.size[0] * page.size[1])
@@ -92,20 +95,24 @@ def _severity(word: str) -> Severity:
     return "error" if word == "error" else "warning"
 
 
-def _page(manifest: Manifest, path: Path, number: int, map: str, settings: PageSettings) -> Pixels:
+def _stored(manifest: Manifest, path: Path, number: int, map: str, settings: PageSettings) -> StoredPage:
     tell: Callable[[str], object] = lambda _text: None  # noqa: E731 - an edited page is a finding
-    stored = stored_page(manifest, path, number, map, max_pixels=settings.max_pixels, tell=tell)
+    return stored_page(manifest, path, number, map, max_pixels=settings.max_pixels, tell=tell)
+
+
+def _in_8_bits(manifest: Manifest, stored: StoredPage, number: int, map: str) -> Pixels:
     kind = CONTENTS[manifest.pages[number].maps[map].kind].kind
     return to_8_bits(stored.pixels(), is_color=kind == "color")
 
 
-def _shape(page: Page, settings: PageSettings) -> Iterator[Finding]:
+def _shape(page: Page, depth: int, settings: PageSettings) -> Iterator[Finding]:
     where = Spot(page.maps[COLOR].file)
     odd = [side for side in page.size if side % 4]
     if odd:
         text = f"{page.size} px: block compression needs a width and height that are multiples of 4"
         yield Finding("sides-of-four", "note", where, odd[0], text, f"{option('multiple-of', '4')}")
-    memory = page.size[0] * page.size[1] * 4
+    memory = page.size[0] * page.size[1] * 4 * depth // 8
+    smaller = "astc-hdr-4x4" if depth == 32 else "bc7"
     if settings.budget is not None and memory > settings.budget:
         text = f"takes {memory:,} bytes uncompressed, above the budget of {settings.budget:,}"
         yield Finding(
@@ -114,7 +121,7 @@ def _shape(page: Page, settings: PageSettings) -> Iterator[Finding]:
             where,
             memory,
             text,
-            f"{option('page-limit')}, or kivel export {option('to', 'ktx2')} {option('pixel-format', 'bc7')}",
+            f"{option('page-limit')}, or kivel export {option('to', 'ktx2')} {option('pixel-format', smaller)}",
         )
     error = max(page.size) * 2.0**-25
     if error > _PRECISION:
