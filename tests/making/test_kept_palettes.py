@@ -110,6 +110,8 @@ def test_inspect_says_which_palette_frames_have(tmp_path: Path) -> None:
     inspection = kivel.inspect(str(tmp_path / "src")).inspection
     assert inspection
     light = inspection.light
+    done = in_process(["prep", "src", "-o", "dim", "--step", "opacity 0.5"], tmp_path)
+    assert "the palette is not kept: 1 of 1 frames have other colours" in done.err
     assert light.text() == "8 bits, sRGB, one palette of 2 colours"
     assert light.document()["palette"] == ["#01010109", "#020202ff"]
     write_indexed(tmp_path / "src/a_1.png", np.array([[0, 1]], np.uint8), bytes([3, 1, 1, 2, 2, 2]), b"")

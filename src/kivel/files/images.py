@@ -149,8 +149,9 @@ def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
         with located(shown(path)):
             return _upright(decode(parse_png(data) if data else png), orientation)
 
+    palette = StoredPalette(png.colours) if png.palette else None
     if not png.is_animated:
-        palette = StoredPalette(png.colours, partial(decoded, indices_of)) if png.palette else None
+        palette = palette and palette._replace(indices=partial(decoded, indices_of))
         still = _frame(path, size, depth, png.header.mode, partial(decoded, pixels_of), colour_note=png.colour_note)
         return [still._replace(palette=palette)]
     durations = frame_durations(png)
@@ -158,7 +159,9 @@ def _png_frames(path: Path, png: Png, max_pixels: int) -> list[FrameSource]:
     images = [_upright(image, orientation) for image in composed_frames(parse_png(_bytes_of(path, max_pixels)))]
     plays: Repeat = stated_plays(png) or "forever"
     return [
-        _frame(path, size, depth, png.header.mode, _constant(image), index, duration, png.colour_note, plays)
+        _frame(path, size, depth, png.header.mode, _constant(image), index, duration, png.colour_note, plays)._replace(
+            palette=palette
+        )
         for index, (image, duration) in enumerate(zip(images, durations, strict=True))
     ]
 

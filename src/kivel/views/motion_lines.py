@@ -82,7 +82,17 @@ def motion_text(made: MotionMade) -> str:
     faded = [f"{pair.earlier}-{pair.later}" for pair in made.pairs if pair.fallback]
     reach = max(made.map.motion.reach)
     parts = [f"{counted(len(made.pairs), 'pair')}, reach {reach:g} px"]
-    parts += [f"fitted, {ratios[0]:.2f} to {ratios[-1]:.2f} of the error of cross-fading"] if ratios else []
-    parts += [f"estimated, sure by {sure[0]:.0%} to {sure[-1]:.0%}"] if sure else []
+    parts += (
+        [f"fitted, {_span(f'{ratios[0]:.2f}', f'{ratios[-1]:.2f}')} of the error of cross-fading"] if ratios else []
+    )
+    parts += [f"estimated, sure by {_span(f'{sure[0]:.0%}', f'{sure[-1]:.0%}')}"] if sure else []
     parts += [f"faded: {first_few(faded)}"] if faded else []
     return ", ".join(parts)
+
+
+def _span(least: str, most: str) -> str:
+    """
+    >>> _span("63%", "63%"), _span("0.24", "0.88")
+    ('63%', '0.24 to 0.88')
+    """
+    return least if least == most else f"{least} to {most}"

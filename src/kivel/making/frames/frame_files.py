@@ -325,6 +325,10 @@ def _put_frames(
             done.append(frame._replace(files=[], images={}))
             advance()
         _in_one_form(naming, done, options, out, folder)
+    had = [frame.palette for frame in new.frames]
+    kept = [frame.forms[COLOR].indexed for frame in done if COLOR in frame.forms]
+    if options.indexed == "keep" and None not in had and not all(kept):
+        work.note(f"the palette is not kept: {kept.count(False)} of {len(kept)} frames have other colours")
     return done, images, files
 
 
