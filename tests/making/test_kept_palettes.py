@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 import kivel
 from kivel.core.pixels.indexed import StoredPalette, agreed_palette
 from kivel.files.png.chunks import SIGNATURE, chunk
-from program import in_process
+from program import in_process, read
 
 Indices = NDArray[np.uint8]
 
@@ -103,6 +103,18 @@ def test_frames_that_only_look_alike_are_not_shared(tmp_path: Path) -> None:
         assert in_process(shlex.split(line), tmp_path).code == 0
     found = [read_indexed(path) for path in sorted((tmp_path / "back").glob("*.png"))]
     assert [each and int(each[0][0, 0]) for each in found] == [0, 1, 0]
+
+
+def test_trimming_keeps_which_of_two_equal_transparent_entries_a_pixel_has(tmp_path: Path) -> None:
+    indices = np.zeros((6, 7), np.uint8)
+    indices[2:4, 2:4], indices[1, 0] = 2, 1
+    write_indexed(tmp_path / "src/a_0.png", indices, bytes([4, 4, 4, 4, 4, 4, 9, 9, 9]), bytes([0, 0]))
+    for line in ("atlas src -o a.png", "slice a.kivel.json -o back"):
+        assert in_process(shlex.split(line), tmp_path).code == 0
+    found = read_indexed(tmp_path / "back/a_0000.png")
+    assert found
+    assert np.array_equal(found[0], indices)
+    assert read(tmp_path / "a.png").shape[:2] == (3, 4)
 
 
 def test_inspect_says_which_palette_frames_have(tmp_path: Path) -> None:

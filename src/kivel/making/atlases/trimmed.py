@@ -12,9 +12,10 @@ from kivel.core.digest import pixel_digest
 from kivel.core.layout.placement import FLIPS, Flip, Placement, flipped
 from kivel.core.named_tuples import NamedTuple
 from kivel.core.outline import Polygon, outlined
+from kivel.core.pixels.indexed import ColourTable, Indices, StoredPalette
 from kivel.core.pixels.pixels import Box, Pixels, Rect, Size, Value, full_scale, is_opaque, size_of, visibility
 from kivel.core.survey import union
-from kivel.core.trimming import AlphaProfile, content_box, drawn_box, same_key, surroundings
+from kivel.core.trimming import AlphaProfile, content_box, drawn_box, mask_bounds, same_key, surroundings
 from kivel.files.manifest.names import COLOR
 from kivel.files.threads import in_order
 from kivel.sequences.map_frames import MapFrames
@@ -138,9 +139,11 @@ def trimmed(
 
     def measure(index: int) -> Trimmed:
         images = [one.load(index) for one in maps]
-        found = _looked_at(maps, images, request)._replace(outline=outlines.of(index, images[0]))
-        if found.box is not None:
-            found = found._replace(key=found.key + _index_key(maps[0], index))
+        indices = _telling_indices(maps[0], index)
+        hidden = _second_choices(images[0], indices, maps[0].palette_of(index))
+        found = _looked_at(maps, images, request, hidden)._replace(outline=outlines.of(index, images[0]))
+        if found.box is not None and indices is not None:
+            found = found._replace(key=(*found.key, pixel_digest(np.repeat(indices[..., None], 4, axis=2))))
         for one, image in zip(maps, images, strict=True):
             if found.box is not None:
                 kept.put(one.name, index, _divided(found.box, one.parts).of(image))
@@ -153,23 +156,32 @@ def trimmed(
     return outlines.shared(result)
 
 
-def _index_key(map: MapFrames, index: int) -> tuple[str, ...]:
-    """Return what tells frames of the same colours apart where their palette has a colour twice."""
-    palette = map.palette_of(index)
-    if palette is None or palette.indices is None or not palette.repeats:
-        return ()
-    return (pixel_digest(np.repeat(palette.indices()[..., None], 4, axis=2)),)
+def _telling_indices(map: MapFrames, index: int) -> Indices | None:
+    """Return the indices of a frame whose palette has a colour twice, which tell pixels of that colour apart."""
+    palette, frame = map.palette_of(index), map.frames[index]
+    if frame is None or palette is None or palette.indices is None or not palette.repeats:
+        return None
+    indices = palette.indices()
+    return indices if indices.shape == (map.sizes[index].h, map.sizes[index].w) else None
+
+
+def _second_choices(image: Pixels, indices: Indices | None, palette: StoredPalette | None) -> Box:
+    """Return where pixels have another index than the first of their colour, which trimming would forget."""
+    if indices is None or palette is None:
+        return None
+    first = ColourTable(palette.table).indices_of(image)
+    return None if first is None else mask_bounds((first != indices) & (image[..., 3] == 0))
 
 
 def _divided(box: Rect, parts: int) -> Rect:
     return Rect(*(value // parts for value in box))
 
 
-def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: TrimRequest) -> Trimmed:
+def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: TrimRequest, also: Box) -> Trimmed:
     color = images[0]
     full = full_scale(color)
     alpha = None if is_opaque(color) else AlphaProfile.of(color)
-    box = _box(maps, images, alpha, request)
+    box = _box(maps, images, alpha, request, also)
     around = box or Rect(0, 0, 0, 0)
     grounds = {
         one.name: [] if one.motion else surroundings(image, _divided(around, one.parts))
@@ -187,10 +199,12 @@ def _looked_at(maps: Sequence[MapFrames], images: Sequence[Pixels], request: Tri
     return Trimmed(box, key, mirrored, grounds, tighter.w * tighter.h if tighter else 0, None)
 
 
-def _box(maps: Sequence[MapFrames], images: Sequence[Pixels], alpha: AlphaProfile | None, request: TrimRequest) -> Box:
+def _box(
+    maps: Sequence[MapFrames], images: Sequence[Pixels], alpha: AlphaProfile | None, request: TrimRequest, also: Box
+) -> Box:
     """Return what of the canvas is packed, in pixels of the colour map."""
     size = size_of(images[0])
-    boxes: list[Box] = []
+    boxes: list[Box] = [also]
     for one, image in list(zip(maps, images, strict=True))[: 1 if request.by_color else None]:
         if one.motion:
             continue  # vectors go on beyond what is visible, and need no room of their own
