@@ -27,6 +27,7 @@ __all__ = ["races", "readers", "replaced"]
 
 _SIDE = 64
 _FRAMES = 8
+_PAUSE_S = 0.1
 
 
 def _command(writer: int) -> list[str]:
@@ -92,6 +93,8 @@ def replaced(count: int) -> None:
     for number in itertools.cycle(range(2)) if count < 0 else range(count):
         done = in_process(_command(number % 2)[1:], Path())
         assert done.code == 0, done
+        # without it a reader that takes longer than a replacement would never end, and rightly say so
+        time.sleep(_PAUSE_S)
 
 
 def _read_wrongly(folder: Path, words: Sequence[str], frames: Sequence[Sequence[str]], number: int) -> str:
