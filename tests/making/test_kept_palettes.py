@@ -117,13 +117,24 @@ def test_trimming_keeps_which_of_two_equal_transparent_entries_a_pixel_has(tmp_p
     assert read(tmp_path / "a.png").shape[:2] == (3, 4)
 
 
+def test_a_sheet_that_loses_its_palette_by_a_new_frame_says_so(tmp_path: Path) -> None:
+    write_indexed(tmp_path / "src/a_0.png", np.array([[0, 1]], np.uint8), bytes([1, 1, 1, 2, 2, 2, 9, 9, 9]), bytes(1))
+    assert in_process(["sheet", "src", "-o", "s.png", "--columns", "3", "--pow2"], tmp_path).code == 0
+    for colour, kept in ((9, True), (8, False)):
+        write_indexed(tmp_path / "new.png", np.array([[0, 0]], np.uint8), bytes([colour] * 3), b"")
+        done = in_process(["sheet", "new.png", "--into", "s.kivel.json"], tmp_path)
+        assert done.code == 0, done
+        assert (read_indexed(tmp_path / "s.png") is not None) == kept
+        assert ("its palette is not kept" not in done.err) == kept
+
+
 def test_inspect_says_which_palette_frames_have(tmp_path: Path) -> None:
     write_indexed(tmp_path / "src/a_0.png", np.array([[0, 1]], np.uint8), bytes([1, 1, 1, 2, 2, 2]), bytes([9]))
     inspection = kivel.inspect(str(tmp_path / "src")).inspection
     assert inspection
     light = inspection.light
     done = in_process(["prep", "src", "-o", "dim", "--step", "opacity 0.5"], tmp_path)
-    assert "the palette is not kept: 1 of 1 frames have other colours" in done.err
+    assert "the palette is not kept: other colours in 1 frame of 1" in done.err
     assert light.text() == "8 bits, sRGB, one palette of 2 colours"
     assert light.document()["palette"] == ["#01010109", "#020202ff"]
     write_indexed(tmp_path / "src/a_1.png", np.array([[0, 1]], np.uint8), bytes([3, 1, 1, 2, 2, 2]), b"")

@@ -19,7 +19,7 @@ from kivel.core.option_words import Compress, Fade, Indexed
 from kivel.core.pixels.indexed import StoredPalette
 from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, size_of
 from kivel.core.prepare.actions import Frame
-from kivel.core.wording import unique_names
+from kivel.core.wording import counted, unique_names
 from kivel.files.images import FrameSource
 from kivel.files.manifest.model import CutFrom, FramePlace, Made, Manifest, MapFile, Page, PageAlpha, SlicedFrom
 from kivel.files.manifest.names import COLOR, SUFFIX
@@ -328,7 +328,7 @@ def _put_frames(
     had = [frame.palette for frame in new.frames]
     kept = [frame.forms[COLOR].indexed for frame in done if COLOR in frame.forms]
     if options.indexed == "keep" and None not in had and not all(kept):
-        work.note(f"the palette is not kept: {kept.count(False)} of {len(kept)} frames have other colours")
+        work.note(f"the palette is not kept: other colours in {counted(kept.count(False), 'frame')} of {len(kept)}")
     return done, images, files
 
 

@@ -14,7 +14,7 @@ from kivel.core.layout.page import LayoutError
 from kivel.core.layout.placement import Placement
 from kivel.core.layout.sheet_plan import Slot
 from kivel.core.option_words import Align
-from kivel.core.pixels.indexed import StoredPalette
+from kivel.core.pixels.indexed import ColourTable, StoredPalette
 from kivel.core.pixels.pixels import Pixels, Rect, is_opaque, widened
 from kivel.core.wording import counted
 from kivel.files.images import FrameSource
@@ -180,6 +180,8 @@ def _rewritten(
         for one in maps:
             image, palette = _old_page(options, work, manifest, path, number, one)
             page_image(one, on_page, image, look, whole_frame, jobs=options.threads, advance=advance)
+            if palette and options.indexed == "keep" and ColourTable(palette.table).indices_of(image) is None:
+                work.note(f"{page.maps[one.name].file}: its palette is not kept: the new frames have other colours")
             files[one.name] = store.put(
                 number, stored_map(one)._replace(palette=palette), image, page.maps[one.name].ground
             )
